@@ -1,0 +1,365 @@
+// wildloom-cli: the calls of docs/command-line.md.
+#include <oneapi/tbb/global_control.h>
+#include <unistd.h>
+
+#include <CLI/CLI.hpp>
+#include <chrono>
+#include <iomanip>
+#include <iostream>
+
+#include "core/bolt/delivery.h"
+#include "core/bolt/package.h"
+#include "core/graph/json.h"
+#include "core/graph/validate.h"
+#include "core/nodes/catalogue.h"
+#include "core/surface/drape.h"
+
+namespace loom {
+namespace {
+
+// Exit statuses.
+constexpr int kDone = 0, kInput = 1, kUsage = 2, kWriting = 3;
+
+struct Common {
+  int threads = 0;
+  std::size_t memory_mib = 0;
+  bool quiet = false, json = false;
+  std::size_t budget() const { return memory_mib ? memory_mib << 20 : default_budget(); }
+};
+
+int fail(const std::string& file, const Error& e, int status = kInput) {
+  std::cerr << (e.where.rfind(file, 0) == 0 ? "" : file + ": ") << e.text() << "\n";
+  return status;
+}
+
+using Progress = std::function<void(double, const std::string&)>;
+Progress progress_of(const Common& common) {
+  if (common.quiet || !::isatty(STDERR_FILENO)) return {};
+  return [](double share, const std::string& what) {
+    std::cerr << "\r\033[K" << static_cast<int>(share * 100) << " % " << what << (share >= 1 ? "\n" : "") << std::flush;
+  };
+}
+
+Result<Material> checked(const std::string& file) {
+  auto m = open_material(file);
+  if (!m) return m;
+  if (const auto faults = validate(*m, catalogue()); !faults.empty()) return faults.front();
+  return m;
+}
+
+const char* parameter_kind(ParameterKind k) {
+  constexpr const char* kNames[] = {"scalar", "integer", "toggle", "vector2", "colour", "choice", "text", "formula", "stops", "points", "seed"};
+  return kNames[static_cast<std::size_t>(k)];
+}
+const char* unit_name(Unit u) {
+  constexpr const char* kNames[] = {"none", "count", "share of the tile", "share of a period", "share", "degrees", "times"};
+  return kNames[static_cast<std::size_t>(u)];
+}
+
+Json peg_json(const std::vector<Peg>& pegs) {
+  Json list = Json::array();
+  for (const Peg& p : pegs) list.push_back({{"id", p.id}, {"label", p.label}, {"kind", kind_name(p.kind)}});
+  return list;
+}
+
+int nodes(const Common& common, bool markdown) {
+  if (markdown) return std::cout << catalogue_markdown(), kDone;
+  Json all = Json::array();
+  for (const NodeType* t : catalogue().all()) {
+    if (!common.json) {
+      std::cout << t->id << "\t" << kRackLabels[static_cast<std::size_t>(t->rack)] << "\t" << t->help << "\n";
+      continue;
+    }
+    Json params = Json::array();
+    for (const Parameter& p : t->parameters)
+      params.push_back({{"id", p.id}, {"label", p.label}, {"kind", parameter_kind(p.kind)}, {"unit", unit_name(p.unit)}, {"default", param_to_json(p.initial)},
+                        {"useful", {p.useful.least, p.useful.most}}, {"limits", {p.limits.least, p.limits.most}}, {"options", p.options}, {"takes_rules", p.per_unit}});
+    all.push_back({{"id", t->id}, {"label", t->label}, {"rack", kRackLabels[static_cast<std::size_t>(t->rack)]}, {"help", t->help}, {"inputs", peg_json(t->inputs)}, {"outputs", peg_json(t->outputs)}, {"parameters", params}});
+  }
+  if (common.json) std::cout << all.dump(2) << "\n";
+  return kDone;
+}
+
+int check(const Common& common, const std::vector<std::string>& files) {
+  int status = kDone;
+  for (const std::string& file : files) {
+    std::vector<Error> warnings;
+    const auto m = open_material(file, &warnings);
+    if (!m) {
+      status = fail(file, m.error());
+      continue;
+    }
+    for (const Error& e : validate(*m, catalogue())) status = fail(file, e);
+    if (!common.quiet) for (const Error& w : warnings) std::cerr << file << ": warning: " << w.text() << "\n";
+  }
+  return status;
+}
+
+struct Render {
+  std::string file, out, preset, maps, format;
+  int size = 2048, bits = 0;
+  std::int64_t seed = -1;
+  bool green_down = false;
+  std::vector<std::string> sets;
+};
+
+Result<Material> prepared(const Render& r) {
+  auto m = checked(r.file);
+  if (!m) return m;
+  if (r.seed >= 0) m->seed = r.seed;
+  if (!r.preset.empty()) {
+    m = with_preset(*m, r.preset);
+    if (!m) return m;
+  }
+  for (const std::string& set : r.sets) {
+    const auto at = set.find('=');
+    if (at == std::string::npos) return Error{"--set " + set, "has no '='", "Write --set NAME=VALUE"};
+    m = with_dial(*m, set.substr(0, at), set.substr(at + 1));
+    if (!m) return m;
+  }
+  if (const auto faults = validate(*m, catalogue()); !faults.empty()) return faults.front();
+  return m;
+}
+
+int render(const Common& common, const Render& r) {
+  const auto m = prepared(r);
+  if (!m) return fail(r.file, m.error());
+  DeliveryPlan plan;
+  plan.folder = r.out;
+  plan.size = r.size;
+  plan.preset = r.preset;
+  plan.green_up = !r.green_down;
+  for (SlotDelivery s : usual_slots(*m)) {
+    if (r.format == "exr") s.format = ImageFormat::exr, s.bits = 32;
+    if (r.bits) s.bits = r.bits;
+    s.on = r.maps.empty() || ("," + r.maps + ",").find("," + s.slot + ",") != std::string::npos;
+    plan.slots.push_back(s);
+  }
+  Weaver weaver(common.budget());
+  const auto report = deliver(*m, catalogue(), weaver, plan, Stop{}, progress_of(common), common.budget());
+  if (!report) return fail(r.file, report.error(), report.error().what.rfind("cannot be written", 0) == 0 || report.error().what.rfind("is not a folder", 0) == 0 ? kWriting : kInput);
+  if (common.json) {
+    Json files = Json::array();
+    for (const auto& f : report->files) files.push_back({{"slot", f.slot}, {"path", f.path.string()}, {"encoding", f.srgb ? "sRGB" : "linear"}, {"bits", f.bits}, {"milliseconds", f.milliseconds}});
+    std::cout << Json{{"files", files}, {"weave_milliseconds", report->weave_milliseconds}, {"total_milliseconds", report->total_milliseconds}}.dump(2) << "\n";
+  } else {
+    for (const auto& f : report->files) std::cout << f.path.string() << "\t" << f.slot << "\t" << (f.srgb ? "sRGB" : "linear") << "\t" << f.bits << "\t" << std::llround(f.milliseconds) << " ms\n";
+    std::cout << "woven in " << std::llround(report->weave_milliseconds) << " ms, delivered in " << std::llround(report->total_milliseconds) << " ms\n";
+  }
+  return kDone;
+}
+
+int probe(const Common& common, const std::string& file, const std::string& output, const std::string& out, int size) {
+  const auto m = checked(file);
+  if (!m) return fail(file, m.error());
+  const auto graph = flatten(*m, catalogue());
+  if (!graph) return fail(file, graph.error());
+  const auto ref = graph->find(output);
+  if (!ref) return fail(file, {output, "is no output of this material", "Write NODE.PEG as in the file"});
+  if (size < kLeastSize || size > kMostSize || (size & (size - 1))) return fail(file, {"--size", std::to_string(size) + " is no size of a map", "Use a power of two from 16 to 8192"}, kUsage);
+  Weaver weaver(common.budget());
+  WeaveOptions options;
+  options.keep = false;
+  const auto woven = weaver.weave(*graph, {*ref}, size, Stop{}, options);
+  if (!woven) return fail(file, woven.error());
+  const Field& f = woven->fields[0];
+  std::vector<const Plane*> channels;
+  for (int i = 0; i < strand_count(f.kind); ++i) channels.push_back(f.strand[static_cast<std::size_t>(i)].get());
+  if (channels.empty()) return fail(file, {output, "is a set and has no single picture", "Probe one of its maps behind Open set"});
+  Plane zero;
+  if (channels.size() == 2) zero = Plane::filled(size, 0), channels.push_back(&zero);
+  const auto done = write_image(out, channels, {ImageFormat::exr, 32, false});
+  return done ? kDone : fail(out, done.error(), kWriting);
+}
+
+struct DrapeCall { Render render; std::string shape = "ball", environment = "north_hall", size = "768x768", out; float light = 42, exposure = 0; int samples = 64, maps = 2048; };
+
+int drape(const Common& common, const DrapeCall& call) {
+  const auto m = prepared(call.render);
+  if (!m) return fail(call.render.file, m.error());
+  DrapeView view;
+  if (std::sscanf(call.size.c_str(), "%dx%d", &view.width, &view.height) != 2 || view.width < 16 || view.height < 16 || view.width > 8192 || view.height > 8192)
+    return fail(call.render.file, {"--size", "'" + call.size + "' is no size of a picture", "Write it like 768x768"}, kUsage);
+  view.shape = call.shape == "tile" ? Shape::tile : Shape::ball;
+  view.light_degrees = call.light;
+  view.exposure = call.exposure;
+  view.environment = call.environment;
+  const auto graph = flatten(*m, catalogue());
+  if (!graph) return fail(call.render.file, graph.error());
+  std::vector<Want> wants;
+  std::vector<std::string> slots;
+  for (const auto& [slot, ref] : graph->hem) wants.emplace_back(ref, slot_kind(slot)), slots.push_back(slot);
+  Weaver weaver(common.budget());
+  WeaveOptions options;
+  options.keep = false;
+  const auto woven = weaver.weave(*graph, wants, call.maps, Stop{}, options);
+  if (!woven) return fail(call.render.file, woven.error());
+  std::map<std::string, Field> fields;
+  for (std::size_t i = 0; i < slots.size(); ++i) fields[slots[i]] = woven->fields[i];
+  Drape picture(std::make_shared<SurfaceMaps>(fields), view);
+  const auto report = progress_of(common);
+  if (call.samples <= 0) picture.first_answer(1, Stop{});
+  for (int i = 0; i < call.samples; ++i) {
+    picture.add_sample(Stop{});
+    if (report) report((i + 1.0) / call.samples, "light");
+  }
+  const auto done = write_picture(call.out, view.width, view.height, picture.picture());
+  return done ? kDone : fail(call.out, done.error(), kWriting);
+}
+
+int bolt(const std::string& file, const std::string& out, const std::string& version) {
+  const auto m = checked(file);
+  if (!m) return fail(file, m.error());
+  Bolt b;
+  b.material = *m;
+  b.version = version;
+  if (const auto it = m->extra.find("notes"); it != m->extra.end() && it->is_string()) b.notes = it->get<std::string>();
+  const auto done = write_bolt(out, b);
+  return done ? kDone : fail(out, done.error(), kWriting);
+}
+
+struct Timing { std::string what; double milliseconds; std::vector<NodeTime> nodes; };
+
+// The most another setting of a dial can be without leaving its range.
+ParamValue turned(const Value& v) {
+  if (const auto* n = std::get_if<double>(&v.value)) {
+    const double span = v.dial->most - v.dial->least, next = *n + 0.1 * span <= v.dial->most ? *n + 0.1 * span : *n - 0.1 * span;
+    return v.dial->whole ? std::round(next == std::round(next) ? next : *n + (*n + 1 <= v.dial->most ? 1 : -1)) : next;
+  }
+  if (auto vector = std::get_if<Vector>(&v.value)) {
+    Vector next = *vector;
+    if (!next.empty()) next[0] = next[0] * 0.9 + 0.01;
+    return next;
+  }
+  return v.value;
+}
+
+int time_call(const Common& common, const std::string& file, int size) {
+  const auto m = checked(file);
+  if (!m) return fail(file, m.error());
+  Weaver weaver(common.budget());
+  std::vector<Timing> all;
+  std::optional<Error> fault;
+  std::vector<std::string> paths;
+  const auto run = [&](const Material& material, const std::string& what) {
+    const auto graph = flatten(material, catalogue());
+    if (!graph) return void(fault = graph.error());
+    std::vector<Want> wants;
+    for (const auto& [slot, ref] : graph->hem) wants.emplace_back(ref, slot_kind(slot));
+    const auto start = std::chrono::steady_clock::now();
+    const auto woven = weaver.weave(*graph, wants, size, Stop{});
+    const double ms = std::chrono::duration<double, std::milli>(std::chrono::steady_clock::now() - start).count();
+    if (!woven) return void(fault = woven.error());
+    paths.clear();
+    for (const FlatNode& n : graph->nodes) paths.push_back(n.path);
+    all.push_back({what, ms, woven->times});
+  };
+  run(*m, "cold");
+  for (const Value& v : m->values)
+    if (v.dial) {
+      Material next = *m;
+      for (Value& x : next.values) if (x.id == v.id) x.value = turned(v);
+      run(next, "dial " + v.id);
+    }
+  if (fault) return fail(file, *fault);
+  Json list = Json::array();
+  for (const Timing& t : all) {
+    Json per_node = Json::array();
+    for (const NodeTime& n : t.nodes) per_node.push_back({{"node", paths[static_cast<std::size_t>(n.node)]}, {"milliseconds", n.milliseconds}, {"bytes", n.bytes}});
+    list.push_back({{"what", t.what}, {"milliseconds", t.milliseconds}, {"nodes", per_node}});
+    if (common.json) continue;
+    std::cout << t.what << "\t" << std::fixed << std::setprecision(1) << t.milliseconds << " ms\n";
+    for (const NodeTime& n : t.nodes) std::cout << "  " << paths[static_cast<std::size_t>(n.node)] << "\t" << n.milliseconds << " ms\t" << n.bytes << " bytes\n";
+  }
+  const PoolState pool = pool_state();
+  if (common.json) std::cout << Json{{"evaluations", list}, {"peak_bytes", pool.peak}, {"size", size}}.dump(2) << "\n";
+  else std::cout << "peak of planes\t" << (pool.peak >> 20) << " MiB\n";
+  return kDone;
+}
+
+int run(int argc, char** argv) {
+  CLI::App app{"Wild Loom on the command line: check, render, probe, drape, bolt and time materials."};
+  app.require_subcommand(1);
+  app.failure_message(CLI::FailureMessage::help);
+  Common common;
+  const auto shared = [&](CLI::App* sub) {
+    sub->add_option("--threads", common.threads, "how many threads; the bits do not depend on it")->check(CLI::Range(1, 1024));
+    sub->add_option("--memory", common.memory_mib, "MiB for finished planes")->check(CLI::Range(16, 1 << 20));
+    sub->add_flag("--quiet", common.quiet, "no progress and no warnings");
+    sub->add_flag("--json", common.json, "results as JSON");
+    return sub;
+  };
+  const auto dials = [](CLI::App* sub, Render& r) {
+    sub->add_option("FILE", r.file, "a .loom or .bolt")->required();
+    sub->add_option("--seed", r.seed, "another seed of the material");
+    sub->add_option("--set", r.sets, "DIAL=VALUE")->allow_extra_args(false);
+    sub->add_option("--preset", r.preset, "a preset's name");
+  };
+  bool markdown = false;
+  auto* nodes_call = shared(app.add_subcommand("nodes", "the catalogue of node types"));
+  nodes_call->add_flag("--markdown", markdown, "as docs/nodes.md");
+  std::vector<std::string> files;
+  auto* check_call = shared(app.add_subcommand("check", "validates documents and bolts"));
+  check_call->add_option("FILE", files)->required();
+  Render r;
+  auto* render_call = shared(app.add_subcommand("render", "delivers the map set"));
+  dials(render_call, r);
+  render_call->add_option("--out", r.out, "the folder")->required();
+  render_call->add_option("--size", r.size, "of the maps");
+  render_call->add_option("--maps", r.maps, "slots, separated by commas");
+  render_call->add_option("--format", r.format)->check(CLI::IsMember({"png", "exr"}));
+  render_call->add_option("--bits", r.bits)->check(CLI::IsMember({8, 16, 32}));
+  render_call->add_flag("--green-down", r.green_down, "normals point down in green");
+  std::string file, output, out, version = "1.0";
+  int size = kWorkingSize;
+  auto* probe_call = shared(app.add_subcommand("probe", "any output as 32-bit float EXR"));
+  probe_call->add_option("FILE", file)->required();
+  probe_call->add_option("OUTPUT", output, "NODE.PEG")->required();
+  probe_call->add_option("--out", out)->required();
+  probe_call->add_option("--size", size);
+  DrapeCall d;
+  std::vector<std::string> environments;
+  for (const auto& [id, label] : environment_names()) environments.push_back(id);
+  auto* drape_call = shared(app.add_subcommand("drape", "the lit picture"));
+  dials(drape_call, d.render);
+  drape_call->add_option("--out", d.out)->required();
+  drape_call->add_option("--shape", d.shape)->check(CLI::IsMember({"ball", "tile"}));
+  drape_call->add_option("--environment", d.environment)->check(CLI::IsMember(environments));
+  drape_call->add_option("--light", d.light, "the key light's direction in degrees");
+  drape_call->add_option("--exposure", d.exposure, "in stops");
+  drape_call->add_option("--size", d.size, "WIDTHxHEIGHT");
+  drape_call->add_option("--samples", d.samples)->check(CLI::Range(0, 65536));
+  auto* bolt_call = shared(app.add_subcommand("bolt", "packages a material"));
+  bolt_call->add_option("FILE", file)->required();
+  bolt_call->add_option("--out", out)->required();
+  bolt_call->add_option("--version", version);
+  auto* time_sub = shared(app.add_subcommand("time", "evaluates cold, then after a change of each dial"));
+  time_sub->add_option("FILE", file)->required();
+  time_sub->add_option("--size", size);
+  try {
+    app.parse(argc, argv);
+  } catch (const CLI::ParseError& e) {
+    return app.exit(e) == 0 ? kDone : kUsage;
+  }
+  std::optional<oneapi::tbb::global_control> limit;
+  if (common.threads) limit.emplace(oneapi::tbb::global_control::max_allowed_parallelism, static_cast<std::size_t>(common.threads));
+  if (*nodes_call) return nodes(common, markdown);
+  if (*check_call) return check(common, files);
+  if (*render_call) return render(common, r);
+  if (*probe_call) return probe(common, file, output, out, size);
+  if (*drape_call) return drape(common, d);
+  if (*bolt_call) return bolt(file, out, version);
+  return time_call(common, file, size);
+}
+
+}  // namespace
+}  // namespace loom
+
+int main(int argc, char** argv) {
+  try {
+    return loom::run(argc, argv);
+  } catch (const std::bad_alloc&) {
+    std::cerr << "out of memory: choose a smaller size, or give less to --memory\n";
+    return loom::kWriting;
+  }
+}

@@ -1,0 +1,184 @@
+// Weaves the wanted slots, encodes each by its rule, writes it whole.
+#include "core/bolt/delivery.h"
+
+#include <algorithm>
+#include <cctype>
+#include <charconv>
+#include <chrono>
+
+#include "core/base/parallel.h"
+#include "core/graph/edit.h"
+
+namespace loom {
+namespace {
+
+using Clock = std::chrono::steady_clock;
+double since(Clock::time_point start) { return std::chrono::duration<double, std::milli>(Clock::now() - start).count(); }
+
+std::string safe_name(std::string_view text) {
+  std::string out;
+  for (const char c : text) {
+    if (std::isalnum(static_cast<unsigned char>(c)) || c == '-' || c == '_' || c == '.') out += static_cast<char>(std::tolower(static_cast<unsigned char>(c)));
+    else if (!out.empty() && out.back() != '-') out += '-';
+  }
+  while (!out.empty() && (out.front() == '.' || out.front() == '-')) out.erase(out.begin());
+  return out.empty() ? "untitled" : out;
+}
+
+void replace_all(std::string& text, std::string_view from, const std::string& to) {
+  for (std::size_t at = 0; (at = text.find(from, at)) != std::string::npos; at += to.size()) text.replace(at, from.size(), to);
+}
+
+Result<Done> check_plan(const DeliveryPlan& plan) {
+  if (plan.size < 64 || plan.size > kMostSize || (plan.size & (plan.size - 1)) != 0)
+    return Error{"size", std::to_string(plan.size) + " is no size of a map", "Use a power of two from 64 to 8192"};
+  std::error_code code;
+  std::filesystem::create_directories(plan.folder, code);
+  if (code || !std::filesystem::is_directory(plan.folder, code)) return Error{plan.folder.string(), "is not a folder that can be written", "Choose another"};
+  return Done{};
+}
+
+// -1..1 to 0..1; green turned where it shall point down.
+Plane encoded(const Plane& component, float sign) {
+  Plane out(component.size());
+  for_rows(out.size(), 64, Stop{}, [&](int first, int last) {
+    for (int y = first; y < last; ++y)
+      for (int x = 0; x < out.size(); ++x) out.row(y)[x] = 0.5f + 0.5f * sign * component.row(y)[x];
+  });
+  return out;
+}
+
+Result<Done> write_slot(const Field& field, const SlotDelivery& slot, const DeliveryPlan& plan, const std::filesystem::path& path) {
+  const Slot* known = hem_slot(slot.slot);
+  const bool srgb = known && known->srgb && slot.format == ImageFormat::png;
+  std::vector<const Plane*> channels;
+  std::vector<Plane> own;
+  if (field.kind == Kind::normal) {
+    for (std::size_t i = 0; i < 3; ++i) own.push_back(encoded(*field.strand[i], i == 1 && !plan.green_up ? -1.0f : 1.0f));
+    for (const Plane& p : own) channels.push_back(&p);
+  } else {
+    const int n = field.kind == Kind::vector2 ? 2 : strand_count(field.kind);
+    for (int i = 0; i < n; ++i) channels.push_back(field.strand[static_cast<std::size_t>(i)].get());
+    if (n == 2) {  // no format knows two channels: the third is zero
+      own.push_back(Plane::filled(field.size(), 0));
+      channels.push_back(&own.back());
+    }
+  }
+  return write_image(path, channels, {slot.format, slot.bits, srgb});
+}
+
+}  // namespace
+
+std::vector<SlotDelivery> usual_slots(const Material& material) {
+  std::vector<SlotDelivery> slots;
+  const auto add = [&](const std::string& id) {
+    const bool colour = id == "base_colour" || id == "emissive";
+    slots.push_back({id, true, ImageFormat::png, colour || id == "metallic" || id == "opacity" ? 8 : 16});
+  };
+  for (const Slot& s : hem_slots())
+    if (material.hem.count(std::string(s.id))) add(std::string(s.id));
+  for (const auto& [slot, from] : material.hem)
+    if (!hem_slot(slot)) add(slot);
+  return slots;
+}
+
+std::string file_name(const Material& material, const DeliveryPlan& plan, const SlotDelivery& slot) {
+  std::string name = plan.pattern.empty() ? "{material}_{slot}" : plan.pattern;
+  replace_all(name, "{material}", safe_name(material.name));
+  replace_all(name, "{slot}", slot.slot);
+  replace_all(name, "{size}", std::to_string(plan.size));
+  replace_all(name, "{preset}", plan.preset.empty() ? "start" : safe_name(plan.preset));
+  return safe_name(name) + (slot.format == ImageFormat::png ? ".png" : ".exr");
+}
+
+Result<DeliveryReport> deliver(const Material& material, const Catalogue& catalogue, Weaver& weaver, const DeliveryPlan& plan, const Stop& stop,
+                               const std::function<void(double, const std::string&)>& progress, std::size_t budget) {
+  const auto start = Clock::now();
+  if (const auto fit = check_plan(plan); !fit) return fit.error();
+  const auto graph = flatten(material, catalogue);
+  if (!graph) return graph.error();
+  std::vector<SlotDelivery> slots;
+  std::vector<Want> wants;
+  for (const SlotDelivery& s : plan.slots) {
+    const auto at = graph->hem.find(s.slot);
+    if (!s.on || at == graph->hem.end()) continue;
+    slots.push_back(s);
+    wants.emplace_back(at->second, slot_kind(s.slot));
+  }
+  if (slots.empty()) return Error{"hem", "there is nothing to deliver", "Connect an output to a slot, and turn the slot on"};
+  // About forty planes live at once in a material of some size.
+  const bool together = 48 * static_cast<std::size_t>(plan.size) * static_cast<std::size_t>(plan.size) * sizeof(float) < budget;
+  DeliveryReport report;
+  std::vector<Field> fields;
+  const auto weave = [&](const std::vector<Want>& some, double from, double to) -> Result<Done> {
+    const auto began = Clock::now();
+    WeaveOptions options;
+    options.keep = false;
+    options.progress = [&](double share, const std::string& node) { if (progress) progress(from + (to - from) * share, node); };
+    auto woven = weaver.weave(*graph, some, plan.size, stop, options);
+    if (!woven) return woven.error();
+    if (!woven->faults.empty()) {
+      Error e = woven->faults.begin()->second;
+      e.where = "node " + graph->nodes[static_cast<std::size_t>(woven->faults.begin()->first)].path + (e.where.empty() ? "" : ", " + e.where);
+      return e;
+    }
+    fields = std::move(woven->fields);
+    report.weave_milliseconds += since(began);
+    return Done{};
+  };
+  const double n = static_cast<double>(slots.size());
+  if (together)
+    if (const auto done = weave(wants, 0, 0.5); !done) return done.error();
+  for (std::size_t i = 0; i < slots.size(); ++i) {
+    const double at = static_cast<double>(i);
+    if (!together)
+      if (const auto done = weave({wants[i]}, at / n, (at + 0.5) / n); !done) return done.error();
+    if (stop.asked()) return Error{"", kCancelled, ""};
+    const auto began = Clock::now();
+    const auto path = plan.folder / file_name(material, plan, slots[i]);
+    if (progress) progress(together ? 0.5 + 0.5 * at / n : (at + 0.5) / n, path.filename().string());
+    const auto done = write_slot(fields[together ? i : 0], slots[i], plan, path);
+    if (!done) return done.error();
+    fields[together ? i : 0] = {};
+    const Slot* known = hem_slot(slots[i].slot);
+    report.files.push_back({slots[i].slot, path, known && known->srgb && slots[i].format == ImageFormat::png, slots[i].bits, since(began)});
+  }
+  if (progress) progress(1, "done");
+  report.total_milliseconds = since(start);
+  return report;
+}
+
+Result<Material> with_dial(const Material& material, const std::string& name, const std::string& text) {
+  const Value* value = material.value(name);
+  if (!value) {
+    std::string known;
+    for (const Value& v : material.values) known += (known.empty() ? "" : ", ") + v.id;
+    return Error{name, "is no dial of this material", known.empty() ? "It has none" : "It has " + known};
+  }
+  if (std::holds_alternative<std::string>(value->value)) return edit::set_value(material, name, text);
+  Vector numbers;
+  const char* at = text.data();
+  const char* end = at + text.size();
+  while (at < end) {
+    double x = 0;
+    const auto [next, code] = std::from_chars(at, end, x);
+    if (code != std::errc()) return Error{name, "'" + text + "' is not a number", "Write " + name + "=0.5, or for a colour " + name + "=0.1,0.2,0.3"};
+    numbers.push_back(x);
+    at = next < end && *next == ',' ? next + 1 : next;
+    if (next < end && *next != ',') return Error{name, "'" + text + "' is not a number", "Write " + name + "=0.5"};
+  }
+  const auto* vector = std::get_if<Vector>(&value->value);
+  if (numbers.size() != (vector ? vector->size() : 1)) return Error{name, "takes " + std::to_string(vector ? vector->size() : 1) + " numbers", "Separate them with commas"};
+  return edit::set_value(material, name, vector ? ParamValue(numbers) : ParamValue(numbers[0]));
+}
+
+Result<Material> with_preset(const Material& material, const std::string& name) {
+  std::string known;
+  for (const Preset& p : material.presets) {
+    if (p.name == name) return edit::apply_preset(material, p);
+    known += (known.empty() ? "" : ", ") + p.name;
+  }
+  return Error{name, "is no preset of this material", known.empty() ? "It has none" : "It has " + known};
+}
+
+}  // namespace loom

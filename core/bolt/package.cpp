@@ -1,0 +1,109 @@
+// libzip reads and writes the container; names and sizes are checked before anything is unpacked.
+#include "core/bolt/package.h"
+
+#include <unistd.h>
+#include <zip.h>
+
+#include <memory>
+
+#include "core/graph/json.h"
+
+namespace loom {
+namespace {
+
+constexpr zip_int64_t kMostEntries = 64;
+constexpr zip_uint64_t kMostEntryBytes = std::uint64_t{32} << 20;
+constexpr std::size_t kMostBoltBytes = std::size_t{64} << 20;
+
+struct Discard { void operator()(zip_t* z) const { zip_discard(z); } };
+using Archive = std::unique_ptr<zip_t, Discard>;
+
+Error broken(const std::filesystem::path& path, std::string what) { return {path.string(), std::move(what), "Ask for the bolt again; nothing was opened"}; }
+
+// Empty if there is no such entry.
+Result<std::string> entry(zip_t* archive, const char* name, const std::filesystem::path& path) {
+  const zip_int64_t index = zip_name_locate(archive, name, 0);
+  if (index < 0) return std::string();
+  zip_stat_t stat;
+  if (zip_stat_index(archive, static_cast<zip_uint64_t>(index), 0, &stat) != 0 || !(stat.valid & ZIP_STAT_SIZE)) return broken(path, std::string("'") + name + "' cannot be read");
+  if (stat.size > kMostEntryBytes) return broken(path, std::string("'") + name + "' unpacks to more than 32 MiB");
+  std::unique_ptr<zip_file_t, int (*)(zip_file_t*)> file(zip_fopen_index(archive, static_cast<zip_uint64_t>(index), 0), zip_fclose);
+  std::string bytes(stat.size, '\0');
+  if (!file || zip_fread(file.get(), bytes.data(), stat.size) != static_cast<zip_int64_t>(stat.size)) return broken(path, std::string("'") + name + "' is damaged");
+  return bytes;
+}
+
+}  // namespace
+
+Result<Done> write_bolt(const std::filesystem::path& path, const Bolt& bolt) {
+  const std::string temporary = path.string() + ".part-" + std::to_string(::getpid());
+  int code = 0;
+  Archive archive(zip_open(temporary.c_str(), ZIP_CREATE | ZIP_TRUNCATE, &code));
+  const Error cannot{path.string(), "cannot be written", "Choose another folder, or make room; nothing was left behind"};
+  if (!archive) return cannot;
+  const Json head{{"format", kFormat}, {"name", bolt.material.name}, {"version", bolt.version}};
+  const std::string texts[] = {head.dump(2) + "\n", write_material(bolt.material), bolt.notes, std::string(bolt.picture.begin(), bolt.picture.end())};
+  const char* names[] = {"bolt.json", "material.loom", "notes.txt", "picture.png"};
+  for (int i = 0; i < 4; ++i) {
+    if (texts[i].empty()) continue;
+    zip_source_t* source = zip_source_buffer(archive.get(), texts[i].data(), texts[i].size(), 0);
+    const zip_int64_t index = source ? zip_file_add(archive.get(), names[i], source, ZIP_FL_ENC_UTF_8) : -1;
+    if (index < 0) {
+      zip_source_free(source);
+      return cannot;
+    }
+    zip_file_set_mtime(archive.get(), static_cast<zip_uint64_t>(index), 946684800, 0);  // the same bolt gives the same bytes
+  }
+  if (zip_close(archive.get()) != 0) return cannot;
+  (void)archive.release();
+  std::error_code failed;
+  std::filesystem::rename(temporary, path, failed);
+  if (!failed) return Done{};
+  std::filesystem::remove(temporary, failed);
+  return cannot;
+}
+
+Result<Bolt> read_bolt(const std::filesystem::path& path) {
+  const auto bytes = read_file(path, kMostBoltBytes);
+  if (!bytes) return bytes.error();
+  zip_error_t fault;
+  zip_error_init(&fault);
+  zip_source_t* source = zip_source_buffer_create(bytes->data(), bytes->size(), 0, &fault);
+  Archive archive(source ? zip_open_from_source(source, ZIP_RDONLY | ZIP_CHECKCONS, &fault) : nullptr);
+  if (!archive) {
+    zip_source_free(source);
+    return broken(path, "is not a bolt: it is no zip file, or a damaged one");
+  }
+  if (zip_get_num_entries(archive.get(), 0) > kMostEntries) return broken(path, "holds more than 64 entries");
+  auto head = entry(archive.get(), "bolt.json", path), text = entry(archive.get(), "material.loom", path), notes = entry(archive.get(), "notes.txt", path), picture = entry(archive.get(), "picture.png", path);
+  for (const auto* part : {&head, &text, &notes, &picture})
+    if (!*part) return part->error();
+  if (text->empty()) return broken(path, "holds no 'material.loom'");
+  auto material = read_material(*text);
+  if (!material) {
+    Error e = material.error();
+    e.where = path.string() + ", material.loom, " + e.where;
+    return e;
+  }
+  Bolt bolt{std::move(material).value(), "1.0", *notes, std::vector<std::uint8_t>(picture->begin(), picture->end())};
+  const Json meta = Json::parse(*head, nullptr, false);
+  if (meta.is_object() && meta.contains("version") && meta["version"].is_string()) bolt.version = meta["version"].get<std::string>();
+  return bolt;
+}
+
+Result<Material> open_material(const std::filesystem::path& path, std::vector<Error>* warnings) {
+  if (path.extension() == ".bolt") {
+    auto bolt = read_bolt(path);
+    if (!bolt) return bolt.error();
+    return std::move(bolt->material);
+  }
+  const auto text = read_file(path, kMostDocumentBytes);
+  if (!text) return text.error();
+  auto material = read_material(*text, warnings);
+  if (material) return material;
+  Error e = material.error();
+  e.where = path.string() + ": " + e.where;
+  return e;
+}
+
+}  // namespace loom

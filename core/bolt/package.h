@@ -1,0 +1,31 @@
+// A bolt: a material with its notes and picture in one zip file.
+#pragma once
+#include <cstdint>
+#include <filesystem>
+#include <string>
+#include <vector>
+
+#include "core/base/error.h"
+#include "core/graph/material.h"
+
+namespace loom {
+
+struct Bolt {
+  Material material;
+  std::string version = "1.0";
+  std::string notes;
+  std::vector<std::uint8_t> picture;   ///< a PNG, may be empty
+};
+
+/// Writes NAME.bolt: `bolt.json`, `material.loom`, `notes.txt`, `picture.png`. Whole or not at all.
+Result<Done> write_bolt(const std::filesystem::path& path, const Bolt& bolt);
+
+/// Reads a bolt from anyone.
+/// Limits   64 MiB packed, 64 entries, 32 MiB an entry unpacked; only the four names are looked at, nothing is written to disc.
+/// Error    what is wrong with the package or the material in it.
+Result<Bolt> read_bolt(const std::filesystem::path& path);
+
+/// A .loom or .bolt by its ending.
+Result<Material> open_material(const std::filesystem::path& path, std::vector<Error>* warnings = nullptr);
+
+}  // namespace loom

@@ -1,0 +1,285 @@
+// Every edit copies the lists it changes; nodes are shared by pointer and replaced, never written to.
+#include "core/graph/edit.h"
+
+#include <algorithm>
+#include <functional>
+#include <map>
+#include <set>
+
+namespace loom::edit {
+namespace {
+
+void change_node(Material& m, const std::string& id, const std::function<void(Node&)>& change) {
+  for (NodePtr& n : m.nodes)
+    if (n->id == id) {
+      auto fresh = std::make_shared<Node>(*n);
+      change(*fresh);
+      n = std::move(fresh);
+      return;
+    }
+}
+
+bool taken(const Material& m, const std::string& id) { return m.node(id) || m.value(id) || m.lane(id); }
+
+double unused_seed(const Material& m) {
+  double most = 0;
+  for (const NodePtr& n : m.nodes)
+    if (const auto it = n->params.find("seed"); it != n->params.end())
+      if (const auto* seed = std::get_if<double>(&it->second)) most = std::max(most, *seed);
+  return most + 1;
+}
+
+bool occupied(const Material& m, const std::string& lane, int column, int row, const std::string& except = {}) {
+  return std::any_of(m.nodes.begin(), m.nodes.end(), [&](const NodePtr& n) { return n->id != except && n->lane == lane && n->column == column && n->row == row; });
+}
+
+}  // namespace
+
+Material empty_material() {
+  Material m;
+  m.lanes = {{"relief", "Relief", 0}, {"colour", "Colour", 1}, {"finish", "Finish", 2}};
+  return m;
+}
+
+std::string free_id(const Material& m, const std::string& base) {
+  std::string id = base;
+  for (int n = 2; taken(m, id); ++n) id = base + "_" + std::to_string(n);
+  return id;
+}
+
+int free_row(const Material& m, const std::string& lane, int column, int row) {
+  while (occupied(m, lane, column, row)) ++row;
+  return row;
+}
+
+Material add_node(Material m, const Catalogue& catalogue, const std::string& type, const std::string& lane, int column, int row, std::string* id) {
+  const NodeType* t = catalogue.find(type);
+  if (!t) return m;
+  auto node = std::make_shared<Node>();
+  node->id = free_id(m, type);
+  node->type = type;
+  node->lane = lane;
+  node->column = column;
+  node->row = free_row(m, lane, column, row);
+  if (t->parameter("seed")) node->params["seed"] = unused_seed(m);
+  if (id) *id = node->id;
+  m.nodes.push_back(std::move(node));
+  return m;
+}
+
+Material remove_nodes(Material m, const std::vector<std::string>& ids) {
+  const std::set<std::string> gone(ids.begin(), ids.end());
+  std::erase_if(m.nodes, [&](const NodePtr& n) { return gone.count(n->id) != 0; });
+  std::erase_if(m.threads, [&](const Thread& t) { return gone.count(t.from_node) || gone.count(t.to_node); });
+  std::erase_if(m.hem, [&](const auto& slot) { return gone.count(split_output(slot.second).first) != 0; });
+  return m;
+}
+
+Material connect(Material m, const Thread& thread) {
+  m = disconnect(std::move(m), thread.to_node, thread.to_peg);
+  m.threads.push_back(thread);
+  return m;
+}
+
+Material disconnect(Material m, const std::string& to_node, const std::string& to_peg) {
+  std::erase_if(m.threads, [&](const Thread& t) { return t.to_node == to_node && t.to_peg == to_peg; });
+  return m;
+}
+
+Material set_hem(Material m, const std::string& slot, const std::string& output) {
+  if (output.empty()) m.hem.erase(slot);
+  else m.hem[slot] = output;
+  return m;
+}
+
+Material set_param(Material m, const std::string& node, const std::string& param, const ParamValue& value) {
+  change_node(m, node, [&](Node& n) { n.params[param] = value; });
+  return m;
+}
+Material reset_param(Material m, const std::string& node, const std::string& param) {
+  change_node(m, node, [&](Node& n) { n.params.erase(param); });
+  return m;
+}
+Material set_bypass(Material m, const std::string& node, bool on) {
+  change_node(m, node, [&](Node& n) { n.bypass = on; });
+  return m;
+}
+Material rename_node(Material m, const std::string& node, const std::string& name) {
+  change_node(m, node, [&](Node& n) { n.name = name; });
+  return m;
+}
+
+Material place_nodes(Material m, const std::vector<Placing>& places) {
+  for (const Placing& p : places)
+    change_node(m, p.node, [&](Node& n) { n.lane = p.lane, n.column = p.column, n.row = p.row; });
+  // A node that was in the way moves down.
+  std::set<std::string> moved;
+  for (const Placing& p : places) moved.insert(p.node);
+  for (const NodePtr& n : std::vector<NodePtr>(m.nodes))
+    if (!moved.count(n->id))
+      if (occupied(m, n->lane, n->column, n->row, n->id)) {
+        const int row = free_row(m, n->lane, n->column, n->row);
+        change_node(m, n->id, [&](Node& x) { x.row = row; });
+      }
+  return m;
+}
+
+Material duplicate(Material m, const std::vector<std::string>& ids, bool with_inputs, std::vector<std::string>* fresh) {
+  std::map<std::string, std::string> renamed;
+  for (const std::string& id : ids) {
+    const Node* n = m.node(id);
+    if (!n) continue;
+    auto copy = std::make_shared<Node>(*n);
+    copy->id = free_id(m, n->type == "group" ? n->group : n->type);
+    copy->column = n->column + 1;
+    copy->row = free_row(m, n->lane, n->column + 1, n->row);
+    renamed[id] = copy->id;
+    if (fresh) fresh->push_back(copy->id);
+    m.nodes.push_back(std::move(copy));
+  }
+  for (const Thread& t : std::vector<Thread>(m.threads)) {
+    const auto to = renamed.find(t.to_node), from = renamed.find(t.from_node);
+    if (to == renamed.end() || (from == renamed.end() && !with_inputs)) continue;
+    m.threads.push_back({from == renamed.end() ? t.from_node : from->second, t.from_peg, to->second, t.to_peg, t.channel});
+  }
+  return m;
+}
+
+Material paste(Material m, const Material& snippet, const std::string& lane, int column, int row, std::vector<std::string>* fresh) {
+  std::map<std::string, std::string> renamed;
+  int first = 1 << 20;
+  for (const NodePtr& n : snippet.nodes) first = std::min(first, n->row);
+  for (const NodePtr& n : snippet.nodes) {
+    auto copy = std::make_shared<Node>(*n);
+    copy->id = free_id(m, n->id);
+    if (!m.lane(copy->lane)) copy->lane = lane;
+    copy->column = n->lane == lane || copy->lane == lane ? column + n->column : n->column;
+    copy->row = free_row(m, copy->lane, copy->column, n->row - first + row);
+    renamed[n->id] = copy->id;
+    // A value of the other document stays behind: what followed it keeps the type's own start.
+    std::erase_if(copy->params, [&](const auto& p) { const auto* f = std::get_if<Follow>(&p.second); return f && !m.value(f->value); });
+    if (fresh) fresh->push_back(copy->id);
+    m.nodes.push_back(std::move(copy));
+  }
+  for (const Thread& t : snippet.threads)
+    if (renamed.count(t.from_node) && renamed.count(t.to_node)) m.threads.push_back({renamed[t.from_node], t.from_peg, renamed[t.to_node], t.to_peg, t.channel});
+  return m;
+}
+
+Material add_lane(Material m, const std::string& name, std::string* id) {
+  Lane lane{free_id(m, "lane"), name, static_cast<int>(m.lanes.size())};
+  if (id) *id = lane.id;
+  m.lanes.push_back(std::move(lane));
+  return m;
+}
+Material rename_lane(Material m, const std::string& lane, const std::string& name) {
+  for (Lane& l : m.lanes) if (l.id == lane) l.name = name;
+  return m;
+}
+Material collapse_lane(Material m, const std::string& lane, bool collapsed) {
+  for (Lane& l : m.lanes) if (l.id == lane) l.collapsed = collapsed;
+  return m;
+}
+
+Material tidy(Material m) {
+  // A node's row is one below its lowest source anywhere, so data always runs down; lanes and columns stay.
+  std::map<std::string, int> depth;
+  const std::function<int(const std::string&)> row_of = [&](const std::string& id) -> int {
+    if (const auto it = depth.find(id); it != depth.end()) return it->second;
+    int row = 0;
+    depth[id] = 0;
+    for (const Thread& t : m.threads)
+      if (t.to_node == id) row = std::max(row, row_of(t.from_node) + 1);
+    return depth[id] = row;
+  };
+  std::vector<NodePtr> order = m.nodes;
+  for (const NodePtr& n : order) row_of(n->id);
+  std::stable_sort(order.begin(), order.end(), [&](const NodePtr& a, const NodePtr& b) { return std::tuple(depth[a->id], a->column, a->row) < std::tuple(depth[b->id], b->column, b->row); });
+  std::map<std::tuple<std::string, int, int>, bool> used;
+  std::map<std::string, int> least;  // a node may be pushed down by its neighbours; what it feeds follows
+  for (const NodePtr& n : order) {
+    int row = depth[n->id];
+    for (const Thread& t : m.threads)
+      if (t.to_node == n->id && least.count(t.from_node)) row = std::max(row, least[t.from_node] + 1);
+    int column = n->column;
+    while (used[{n->lane, column, row}]) ++row;
+    used[{n->lane, column, row}] = true;
+    least[n->id] = row;
+    change_node(m, n->id, [&](Node& x) { x.row = row; });
+  }
+  return m;
+}
+
+Material make_dial(Material m, const Catalogue& catalogue, const std::string& node, const std::string& param, std::string* id) {
+  const Node* n = m.node(node);
+  const NodeType* type = n ? catalogue.find(n->type) : nullptr;
+  const Parameter* p = type ? type->parameter(param) : nullptr;
+  if (!p) return m;
+  const auto it = n->params.find(param);
+  const ParamValue now = it == n->params.end() ? p->initial : it->second;
+  if (!std::holds_alternative<double>(now) && !std::holds_alternative<Vector>(now) && !std::holds_alternative<std::string>(now)) return m;
+  Value value;
+  value.id = free_id(m, param);
+  value.value = now;
+  value.dial = Dial{p->label, n->name.empty() ? type->label : n->name, p->help, p->useful.least, p->useful.most, now, p->kind == ParameterKind::integer || p->kind == ParameterKind::seed || p->kind == ParameterKind::toggle};
+  if (id) *id = value.id;
+  const std::string follow = value.id;
+  m.values.push_back(std::move(value));
+  return set_param(std::move(m), node, param, Follow{follow});
+}
+
+Material remove_value(Material m, const std::string& id) {
+  const Value* v = m.value(id);
+  if (!v) return m;
+  const ParamValue held = v->value;
+  for (const NodePtr& n : std::vector<NodePtr>(m.nodes))
+    for (const auto& [key, value] : n->params) {
+      if (const auto* follow = std::get_if<Follow>(&value); follow && follow->value == id) m = set_param(std::move(m), n->id, key, held);
+      if (const auto* rule = std::get_if<Rule>(&value)) {
+        Rule fresh = *rule;
+        for (RuleEnd* end : {&fresh.from, &fresh.to})
+          if (end->follow == id) *end = {std::holds_alternative<double>(held) ? std::get<double>(held) : 0, ""};
+        if (!(fresh == *rule)) m = set_param(std::move(m), n->id, key, fresh);
+      }
+    }
+  std::erase_if(m.values, [&](const Value& x) { return x.id == id; });
+  for (Preset& p : m.presets) p.values.erase(id);
+  return m;
+}
+
+Material set_value(Material m, const std::string& id, const ParamValue& value) {
+  for (Value& v : m.values) if (v.id == id) v.value = value;
+  return m;
+}
+Material set_dial(Material m, const std::string& id, const Dial& dial) {
+  for (Value& v : m.values) if (v.id == id) v.dial = dial;
+  return m;
+}
+Material move_value(Material m, const std::string& id, int by) {
+  for (int i = 0; i < static_cast<int>(m.values.size()); ++i)
+    if (m.values[static_cast<std::size_t>(i)].id == id) {
+      const int to = std::clamp(i + by, 0, static_cast<int>(m.values.size()) - 1);
+      std::swap(m.values[static_cast<std::size_t>(i)], m.values[static_cast<std::size_t>(to)]);
+      break;
+    }
+  return m;
+}
+
+Material apply_preset(Material m, const Preset& preset) {
+  for (Value& v : m.values)
+    if (v.dial) v.value = v.dial->at_start;
+  for (const auto& [id, value] : preset.values) m = set_value(std::move(m), id, value);
+  return m;
+}
+
+Material keep_preset(Material m, const std::string& name) {
+  Preset preset{name, {}};
+  for (const Value& v : m.values)
+    if (v.dial && v.value != v.dial->at_start) preset.values[v.id] = v.value;
+  const auto old = std::find_if(m.presets.begin(), m.presets.end(), [&](const Preset& p) { return p.name == name; });
+  if (old != m.presets.end()) *old = preset;
+  else m.presets.push_back(preset);
+  return m;
+}
+
+}  // namespace loom::edit

@@ -1,0 +1,54 @@
+// Edits: pure functions from one material to the next. Each is one undo step.
+#pragma once
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "core/graph/material.h"
+#include "core/graph/node_type.h"
+
+namespace loom::edit {
+
+/// A material without nodes: one lane, nothing in the hem.
+Material empty_material();
+
+/// An identifier like `base` that nothing in the material uses yet.
+std::string free_id(const Material& m, const std::string& base);
+/// The first free row at or below `row` in a lane's column.
+int free_row(const Material& m, const std::string& lane, int column, int row);
+
+/// A new node gets a seed that no node of the material uses.
+Material add_node(Material m, const Catalogue& catalogue, const std::string& type, const std::string& lane, int column, int row, std::string* id = nullptr);
+Material remove_nodes(Material m, const std::vector<std::string>& ids);
+/// Replaces whatever thread ended in that peg.
+Material connect(Material m, const Thread& thread);
+Material disconnect(Material m, const std::string& to_node, const std::string& to_peg);
+Material set_hem(Material m, const std::string& slot, const std::string& output);  ///< empty output: unplug
+Material set_param(Material m, const std::string& node, const std::string& param, const ParamValue& value);
+Material reset_param(Material m, const std::string& node, const std::string& param);
+Material set_bypass(Material m, const std::string& node, bool on);
+Material rename_node(Material m, const std::string& node, const std::string& name);
+struct Placing { std::string node, lane; int column, row; };
+Material place_nodes(Material m, const std::vector<Placing>& places);
+/// Copies of nodes with the threads between them (and from outside, if `with_inputs`); their seeds stay.
+Material duplicate(Material m, const std::vector<std::string>& ids, bool with_inputs, std::vector<std::string>* fresh = nullptr);
+/// Puts the nodes of a snippet under (lane, column, row); identifiers that clash are changed.
+Material paste(Material m, const Material& snippet, const std::string& lane, int column, int row, std::vector<std::string>* fresh = nullptr);
+
+Material add_lane(Material m, const std::string& name, std::string* id = nullptr);
+Material rename_lane(Material m, const std::string& lane, const std::string& name);
+Material collapse_lane(Material m, const std::string& lane, bool collapsed);
+/// Lays the nodes out anew: each lane from its sources down, in the order of their rows.
+Material tidy(Material m);
+
+/// Makes a parameter a dial: creates the value, its dial and the follow in one step.
+Material make_dial(Material m, const Catalogue& catalogue, const std::string& node, const std::string& param, std::string* id = nullptr);
+/// Parameters that followed the value get its number back.
+Material remove_value(Material m, const std::string& id);
+Material set_value(Material m, const std::string& id, const ParamValue& value);
+Material set_dial(Material m, const std::string& id, const Dial& dial);
+Material move_value(Material m, const std::string& id, int by);
+Material apply_preset(Material m, const Preset& preset);
+Material keep_preset(Material m, const std::string& name);
+
+}  // namespace loom::edit

@@ -1,0 +1,521 @@
+// Reading is forgiving of what it does not know and strict about what it does; writing is canonical.
+#include "core/graph/json.h"
+
+#include <fcntl.h>
+#include <unistd.h>
+
+#include <algorithm>
+#include <cerrno>
+#include <cmath>
+#include <cstring>
+#include <fstream>
+#include <set>
+
+namespace loom {
+namespace {
+
+constexpr int kMostDepth = 64;
+
+// Thrown only inside this file: nlohmann's own way of reporting is an exception too.
+struct Fault { Error error; };
+
+[[noreturn]] void fail(std::string where, std::string what, std::string mend) { throw Fault{{std::move(where), std::move(what), std::move(mend)}}; }
+
+std::string text_at(const Json& j, const char* key, const std::string& where, std::string fallback = {}) {
+  if (!j.contains(key)) return fallback;
+  if (!j[key].is_string()) fail(where, std::string("'") + key + "' is not a text", "Put it in double quotes");
+  return j[key].get<std::string>();
+}
+double number_at(const Json& j, const char* key, const std::string& where, double fallback) {
+  if (!j.contains(key)) return fallback;
+  if (!j[key].is_number()) fail(where, std::string("'") + key + "' is not a number", "Write it like 0.25");
+  const double v = j[key].get<double>();
+  if (!std::isfinite(v)) fail(where, std::string("'") + key + "' is too large a number", "Write a smaller one");
+  return v;
+}
+int whole_at(const Json& j, const char* key, const std::string& where, int fallback) {
+  const double v = number_at(j, key, where, fallback);
+  if (v != std::floor(v) || std::abs(v) > 1e6) fail(where, std::string("'") + key + "' is not a whole number within a million", "Write it like 3");
+  return static_cast<int>(v);
+}
+bool truth_at(const Json& j, const char* key, const std::string& where, bool fallback) {
+  if (!j.contains(key)) return fallback;
+  if (!j[key].is_boolean()) fail(where, std::string("'") + key + "' is neither true nor false", "Write true or false");
+  return j[key].get<bool>();
+}
+const Json& list_at(const Json& j, const char* key, const std::string& where) {
+  static const Json kNone = Json::array();
+  if (!j.contains(key)) return kNone;
+  if (!j[key].is_array()) fail(where, std::string("'") + key + "' is not a list", "Put it in [ ]");
+  return j[key];
+}
+void need_object(const Json& j, const std::string& where) {
+  if (!j.is_object()) fail(where, "is not an object", "Put it in { }");
+}
+
+Json leftovers(const Json& j, std::initializer_list<const char*> known, const std::string& where, std::vector<Error>* warnings) {
+  Json extra = Json::object();
+  for (const auto& [key, value] : j.items()) {
+    if (std::any_of(known.begin(), known.end(), [&](const char* k) { return key == k; })) continue;
+    extra[key] = value;
+    if (warnings) warnings->push_back({where, "the key '" + key + "' is not known", "It is kept as it is"});
+  }
+  return extra;
+}
+
+RuleEnd rule_end(const Json& j) {
+  if (j.is_number()) return {j.get<double>(), {}};
+  if (j.is_object() && j.contains("follow") && j["follow"].is_string()) return {0, j["follow"].get<std::string>()};
+  throw Fault{{}};
+}
+Json rule_end_json(const RuleEnd& end) { return end.follow.empty() ? Json(end.number) : Json{{"follow", end.follow}}; }
+
+Rule rule_from(const Json& j) {
+  Rule rule;
+  rule.by = text_at(j, "by", "rule", "chance");
+  if (j.contains("from")) rule.from = rule_end(j["from"]);
+  if (j.contains("to")) rule.to = rule_end(j["to"]);
+  rule.seed = number_at(j, "seed", "rule", 1);
+  rule.every = number_at(j, "every", "rule", 2);
+  rule.offset = number_at(j, "offset", "rule", 0);
+  rule.map = text_at(j, "map", "rule", "map_a");
+  return rule;
+}
+
+Json rule_json(const Rule& r) {
+  Json j{{"by", r.by}, {"from", rule_end_json(r.from)}, {"to", rule_end_json(r.to)}};
+  if (r.by == "chance") j["seed"] = r.seed;
+  if (r.by == "nth") j["every"] = r.every, j["offset"] = r.offset;
+  if (r.by == "map") j["map"] = r.map;
+  return j;
+}
+
+ParamValue param_from_list(const Json& j) {
+  const bool numbers = std::all_of(j.begin(), j.end(), [](const Json& x) { return x.is_number(); });
+  if (numbers && !j.empty() && j.size() <= 4) return j.get<Vector>();
+  if (std::all_of(j.begin(), j.end(), [](const Json& x) { return x.is_array() && x.size() == 2 && x[0].is_number() && x[1].is_number(); })) {
+    Points points;
+    for (const Json& p : j) points.push_back({p[0].get<double>(), p[1].get<double>()});
+    return points;
+  }
+  Stops stops;
+  for (const Json& s : j) {
+    if (!s.is_object() || !s.contains("colour") || !s["colour"].is_array()) throw Fault{{}};
+    ColourStop stop;
+    stop.at = number_at(s, "at", "stop", 0);
+    const auto c = s["colour"].get<std::vector<double>>();
+    if (c.size() < 3 || c.size() > 4) throw Fault{{}};
+    std::copy(c.begin(), c.end(), stop.colour.begin());
+    stops.push_back(stop);
+  }
+  return stops;
+}
+
+ParamValue param_from(const Json& j) {
+  if (j.is_number()) return j.get<double>();
+  if (j.is_boolean()) return j.get<bool>() ? 1.0 : 0.0;
+  if (j.is_string()) return j.get<std::string>();
+  if (j.is_array()) return param_from_list(j);
+  if (j.is_object() && j.size() == 1) {
+    if (j.contains("formula") && j["formula"].is_string()) return Formula{j["formula"].get<std::string>(), {}};
+    if (j.contains("follow") && j["follow"].is_string()) return Follow{j["follow"].get<std::string>()};
+    if (j.contains("rule") && j["rule"].is_object()) return rule_from(j["rule"]);
+  }
+  throw Fault{{}};
+}
+
+ParamValue param_at(const Json& j, const std::string& where) {
+  bool understood = false;
+  ParamValue value = param_from_json(j, understood);
+  if (!understood) fail(where, "is no value that a parameter can hold", "Use a number, a text, a list of numbers, or one of formula, follow and rule in { }");
+  return value;
+}
+
+NodePtr node_from(const Json& j, const std::string& place, std::vector<Error>* warnings) {
+  need_object(j, place);
+  auto node = std::make_shared<Node>();
+  node->id = text_at(j, "id", place);
+  if (node->id.empty()) fail(place, "has no 'id'", "Give it one such as \"edge\"");
+  const std::string where = "node " + node->id;
+  node->type = text_at(j, "type", where);
+  node->name = text_at(j, "name", where);
+  node->lane = text_at(j, "lane", where);
+  node->group = text_at(j, "group", where);
+  node->row = whole_at(j, "row", where, 0);
+  node->column = whole_at(j, "column", where, 0);
+  node->bypass = truth_at(j, "bypass", where, false);
+  if (j.contains("params")) {
+    need_object(j["params"], where + ", params");
+    for (const auto& [key, value] : j["params"].items()) node->params[key] = param_at(value, where + ", parameter " + key);
+  }
+  node->extra = leftovers(j, {"id", "type", "name", "lane", "group", "row", "column", "bypass", "params"}, where, warnings);
+  return node;
+}
+
+Thread thread_from(const Json& j, const std::string& where) {
+  need_object(j, where);
+  Thread t;
+  std::tie(t.from_node, t.from_peg) = split_output(text_at(j, "from", where));
+  std::tie(t.to_node, t.to_peg) = split_output(text_at(j, "to", where));
+  if (t.from_node.empty() || t.to_node.empty()) fail(where, "does not say from where to where", "Write \"from\": \"node.peg\" and \"to\": \"node.peg\"");
+  t.channel = whole_at(j, "channel", where, -1);
+  return t;
+}
+
+Lane lane_from(const Json& j, const std::string& where, std::vector<Error>* warnings) {
+  need_object(j, where);
+  Lane lane{text_at(j, "id", where), text_at(j, "name", where), whole_at(j, "tint", where, 0), truth_at(j, "collapsed", where, false)};
+  if (lane.id.empty()) fail(where, "has no 'id'", "Give it one such as \"relief\"");
+  if (lane.name.empty()) lane.name = lane.id;
+  lane.extra = leftovers(j, {"id", "name", "tint", "collapsed"}, where, warnings);
+  return lane;
+}
+
+Value value_from(const Json& j, const std::string& place, std::vector<Error>* warnings) {
+  need_object(j, place);
+  Value value;
+  value.id = text_at(j, "id", place);
+  const std::string where = "value " + value.id;
+  if (!j.contains("value")) fail(where, "has no 'value'", "Give it one");
+  value.value = param_at(j["value"], where);
+  if (j.contains("dial")) {
+    const Json& d = j["dial"];
+    need_object(d, where + ", dial");
+    Dial dial{text_at(d, "label", where, value.id), text_at(d, "group", where), text_at(d, "help", where),
+              number_at(d, "min", where, 0), number_at(d, "max", where, 1), value.value, truth_at(d, "whole", where, false)};
+    if (d.contains("at_start")) dial.at_start = param_at(d["at_start"], where + ", at_start");
+    value.dial = dial;
+  }
+  value.extra = leftovers(j, {"id", "value", "dial"}, where, warnings);
+  return value;
+}
+
+GroupPeg group_peg_from(const Json& j, const std::string& where) {
+  need_object(j, where);
+  GroupPeg peg{text_at(j, "id", where), text_at(j, "label", where), text_at(j, "kind", where), {}, text_at(j, "from", where)};
+  for (const Json& to : list_at(j, "to", where)) {
+    if (!to.is_string()) fail(where, "'to' holds something that is not a text", "Write \"node.peg\"");
+    peg.to.push_back(to.get<std::string>());
+  }
+  return peg;
+}
+
+template <class T, class Read>
+std::vector<T> read_list(const Json& j, const char* key, const std::string& where, const Read& read) {
+  std::vector<T> out;
+  for (const Json& item : list_at(j, key, where)) out.push_back(read(item, where + key + " " + std::to_string(out.size() + 1)));
+  return out;
+}
+
+template <class Holder>
+void read_graph(const Json& j, Holder& to, const std::string& where, std::vector<Error>* warnings) {
+  to.lanes = read_list<Lane>(j, "lanes", where, [&](const Json& x, const std::string& w) { return lane_from(x, w, warnings); });
+  to.nodes = read_list<NodePtr>(j, "nodes", where, [&](const Json& x, const std::string& w) { return node_from(x, w, warnings); });
+  to.threads = read_list<Thread>(j, "threads", where, [&](const Json& x, const std::string& w) { return thread_from(x, w); });
+  to.values = read_list<Value>(j, "values", where, [&](const Json& x, const std::string& w) { return value_from(x, w, warnings); });
+}
+
+Material material_from(const Json& j, std::vector<Error>* warnings) {
+  need_object(j, "document");
+  const int format = whole_at(j, "format", "document", 0);
+  if (format < 1) fail("document", "has no 'format' number", "Is this a .loom file? Write \"format\": 1");
+  if (format > kFormat) fail("document", "is of format " + std::to_string(format) + ", newer than this program knows", "Open it with a newer version");
+  Material m;
+  m.name = text_at(j, "name", "document", "Untitled");
+  m.tile_metres = number_at(j, "tile_metres", "document", 1);
+  m.relief_metres = number_at(j, "relief_metres", "document", 0.02);
+  if (m.tile_metres <= 0 || m.relief_metres < 0) fail("document", "tile_metres must be above 0 and relief_metres 0 or more", "Write lengths in metres");
+  m.seed = static_cast<std::int64_t>(number_at(j, "seed", "document", 1));
+  read_graph(j, m, "", warnings);
+  if (j.contains("hem")) {
+    need_object(j["hem"], "hem");
+    for (const auto& [slot, from] : j["hem"].items()) {
+      if (!from.is_string()) fail("hem, slot " + slot, "is not a text", "Write \"node.peg\"");
+      m.hem[slot] = from.get<std::string>();
+    }
+  }
+  for (const Json& p : list_at(j, "presets", "document")) {
+    need_object(p, "preset");
+    Preset preset{text_at(p, "name", "preset"), {}};
+    if (p.contains("values")) {
+      need_object(p["values"], "preset " + preset.name);
+      for (const auto& [key, value] : p["values"].items()) preset.values[key] = param_at(value, "preset " + preset.name + ", " + key);
+    }
+    m.presets.push_back(std::move(preset));
+  }
+  for (const Json& g : list_at(j, "groups", "document")) {
+    need_object(g, "group");
+    auto group = std::make_shared<Group>();
+    group->id = text_at(g, "id", "group");
+    const std::string where = "group " + group->id + ", ";
+    group->name = text_at(g, "name", where);
+    group->help = text_at(g, "help", where);
+    read_graph(g, *group, where, warnings);
+    group->inputs = read_list<GroupPeg>(g, "inputs", where, group_peg_from);
+    group->outputs = read_list<GroupPeg>(g, "outputs", where, group_peg_from);
+    group->extra = leftovers(g, {"id", "name", "help", "lanes", "nodes", "threads", "inputs", "outputs", "values"}, where, warnings);
+    m.groups.push_back(std::move(group));
+  }
+  m.extra = leftovers(j, {"format", "name", "tile_metres", "relief_metres", "seed", "lanes", "nodes", "threads", "hem", "values", "presets", "groups"}, "document", warnings);
+  return m;
+}
+
+Result<Json> parse(std::string_view text) {
+  if (text.size() > kMostDocumentBytes) return Error{"document", "is larger than 32 MiB", "Split it, or keep pictures in files of their own"};
+  // Depth is bounded before the parser builds anything: its tree is taken down recursively.
+  int depth = 0;
+  bool quoted = false;
+  for (std::size_t i = 0; i < text.size(); ++i) {
+    const char c = text[i];
+    if (quoted) {
+      if (c == '\\') ++i;
+      else if (c == '"') quoted = false;
+    } else if (c == '"') {
+      quoted = true;
+    } else if (c == '{' || c == '[') {
+      if (++depth > kMostDepth) return Error{"document", "has brackets nested more than 64 deep, at byte " + std::to_string(i + 1), "A material needs fewer than ten"};
+    } else if (c == '}' || c == ']') {
+      --depth;
+    }
+  }
+  try {
+    return Json::parse(text.begin(), text.end());
+  } catch (const Json::exception& e) {
+    std::string what = e.what();
+    if (const auto at = what.find("] "); at != std::string::npos) what = what.substr(at + 2);
+    return Error{"document", "is not valid JSON: " + what, "Mend the text at that place, or go back to the last good copy"};
+  }
+}
+
+template <class Read>
+auto guarded(const Read& read) -> Result<decltype(read())> {
+  try {
+    return read();
+  } catch (const Fault& f) {
+    return f.error;
+  } catch (const Json::exception& e) {
+    return Error{"document", std::string("holds a value of the wrong kind: ") + e.what(), "See docs/format.md"};
+  }
+}
+
+// ---- writing ----
+
+Json node_json(const Node& n) {
+  Json j = n.extra;
+  j["id"] = n.id;
+  j["type"] = n.type;
+  j["row"] = n.row;
+  j["column"] = n.column;
+  if (!n.lane.empty()) j["lane"] = n.lane;
+  if (!n.name.empty()) j["name"] = n.name;
+  if (!n.group.empty()) j["group"] = n.group;
+  if (n.bypass) j["bypass"] = true;
+  j["params"] = Json::object();
+  for (const auto& [key, value] : n.params) j["params"][key] = param_to_json(value);
+  return j;
+}
+Json thread_json(const Thread& t) {
+  Json j{{"from", t.from_node + "." + t.from_peg}, {"to", t.to_node + "." + t.to_peg}};
+  if (t.channel >= 0) j["channel"] = t.channel;
+  return j;
+}
+Json lane_json(const Lane& l) {
+  Json j = l.extra;
+  j["id"] = l.id;
+  j["name"] = l.name;
+  if (l.tint) j["tint"] = l.tint;
+  if (l.collapsed) j["collapsed"] = true;
+  return j;
+}
+Json value_json(const Value& v) {
+  Json j = v.extra;
+  j["id"] = v.id;
+  j["value"] = param_to_json(v.value);
+  if (v.dial) {
+    const Dial& d = *v.dial;
+    j["dial"] = {{"label", d.label}, {"group", d.group}, {"help", d.help}, {"min", d.least}, {"max", d.most}, {"at_start", param_to_json(d.at_start)}};
+    if (d.whole) j["dial"]["whole"] = true;
+  }
+  return j;
+}
+template <class List, class Write>
+Json list_json(const List& list, const Write& write) {
+  Json j = Json::array();
+  for (const auto& item : list) j.push_back(write(item));
+  return j;
+}
+template <class Holder>
+void write_graph(const Holder& from, Json& j) {
+  j["lanes"] = list_json(from.lanes, lane_json);
+  j["nodes"] = list_json(from.nodes, [](const NodePtr& n) { return node_json(*n); });
+  j["threads"] = list_json(from.threads, thread_json);
+  j["values"] = list_json(from.values, value_json);
+}
+Json group_peg_json(const GroupPeg& p) {
+  Json j{{"id", p.id}, {"label", p.label}, {"kind", p.kind}};
+  if (!p.to.empty()) j["to"] = p.to;
+  if (!p.from.empty()) j["from"] = p.from;
+  return j;
+}
+
+Json material_json(const Material& m) {
+  Json j = m.extra;
+  j["format"] = kFormat;
+  j["name"] = m.name;
+  j["tile_metres"] = m.tile_metres;
+  j["relief_metres"] = m.relief_metres;
+  j["seed"] = m.seed;
+  write_graph(m, j);
+  j["hem"] = m.hem;
+  if (!m.presets.empty())
+    j["presets"] = list_json(m.presets, [](const Preset& p) {
+      Json values = Json::object();
+      for (const auto& [key, value] : p.values) values[key] = param_to_json(value);
+      return Json{{"name", p.name}, {"values", values}};
+    });
+  if (!m.groups.empty())
+    j["groups"] = list_json(m.groups, [](const std::shared_ptr<const Group>& g) {
+      Json x = g->extra;
+      x["id"] = g->id;
+      x["name"] = g->name;
+      x["help"] = g->help;
+      write_graph(*g, x);
+      x["inputs"] = list_json(g->inputs, group_peg_json);
+      x["outputs"] = list_json(g->outputs, group_peg_json);
+      return x;
+    });
+  return j;
+}
+
+// An item stands on one line where that is short enough to read.
+void print(const Json& j, int indent, std::string& out) {
+  const std::string flat = j.dump(-1, ' ', false, Json::error_handler_t::replace);
+  if (!j.is_structured() || j.empty() || (indent > 0 && flat.size() <= 100) || (indent >= 4 && j.is_object() && flat.size() <= 400)) {
+    out += flat;
+    return;
+  }
+  const std::string pad(static_cast<std::size_t>(indent) + 2, ' ');
+  out += j.is_array() ? "[\n" : "{\n";
+  bool first = true;
+  for (const auto& [key, value] : j.items()) {
+    if (!first) out += ",\n";
+    first = false;
+    out += pad;
+    if (j.is_object()) out += Json(key).dump() + ": ";
+    print(value, indent + 2, out);
+  }
+  out += "\n" + std::string(static_cast<std::size_t>(indent), ' ') + (j.is_array() ? "]" : "}");
+}
+
+}  // namespace
+
+ParamValue param_from_json(const Json& json, bool& understood) {
+  understood = true;
+  try {
+    return param_from(json);
+  } catch (const Fault&) {
+  } catch (const Json::exception&) {
+  }
+  understood = false;
+  return 0.0;
+}
+
+Json param_to_json(const ParamValue& value) {
+  struct Writer {
+    Json operator()(double v) const { return v; }
+    Json operator()(const Vector& v) const { return v; }
+    Json operator()(const std::string& v) const { return v; }
+    Json operator()(const Stops& stops) const {
+      return list_json(stops, [](const ColourStop& s) {
+        Json c = {s.colour[0], s.colour[1], s.colour[2]};
+        if (s.colour[3] != 1) c.push_back(s.colour[3]);
+        return Json{{"at", s.at}, {"colour", c}};
+      });
+    }
+    Json operator()(const Points& points) const { return list_json(points, [](const CurvePoint& p) { return Json{p.x, p.y}; }); }
+    Json operator()(const Formula& f) const { return {{"formula", f.text}}; }
+    Json operator()(const Follow& f) const { return {{"follow", f.value}}; }
+    Json operator()(const Rule& r) const { return {{"rule", rule_json(r)}}; }
+  };
+  return std::visit(Writer{}, value);
+}
+
+Result<Material> read_material(std::string_view text, std::vector<Error>* warnings) {
+  auto json = parse(text);
+  if (!json) return json.error();
+  return guarded([&] { return material_from(*json, warnings); });
+}
+
+std::string write_material(const Material& material) {
+  std::string out;
+  print(material_json(material), 0, out);
+  return out + "\n";
+}
+
+std::string write_snippet(const Material& material, const std::vector<std::string>& nodes) {
+  const std::set<std::string> chosen(nodes.begin(), nodes.end());
+  Material part;
+  part.nodes.clear();
+  std::set<std::string> lanes;
+  for (const NodePtr& n : material.nodes)
+    if (chosen.count(n->id)) part.nodes.push_back(n), lanes.insert(n->lane);
+  for (const Thread& t : material.threads)
+    if (chosen.count(t.from_node) && chosen.count(t.to_node)) part.threads.push_back(t);
+  for (const Lane& l : material.lanes)
+    if (lanes.count(l.id)) part.lanes.push_back(l);
+  Json j{{"format", kFormat}, {"part", true}};
+  write_graph(part, j);
+  std::string out;
+  print(j, 0, out);
+  return out + "\n";
+}
+
+Result<Material> read_snippet(std::string_view text) {
+  auto json = parse(text);
+  if (!json) return json.error();
+  return guarded([&] {
+    need_object(*json, "clipboard");
+    if (!json->contains("part")) fail("clipboard", "holds no nodes", "Copy some nodes first");
+    Material m;
+    read_graph(*json, m, "", nullptr);
+    return m;
+  });
+}
+
+Result<std::string> read_file(const std::filesystem::path& path, std::size_t most) {
+  std::error_code code;
+  if (std::filesystem::is_directory(path, code)) return Error{path.string(), "is a folder", "Name a file"};
+  std::ifstream in(path, std::ios::binary);
+  if (!in) return Error{path.string(), std::string("cannot be opened: ") + std::strerror(errno), "Check the name and the rights"};
+  std::string bytes;
+  char block[65536];
+  while (in.read(block, sizeof block) || in.gcount() > 0) {
+    bytes.append(block, static_cast<std::size_t>(in.gcount()));
+    if (bytes.size() > most) return Error{path.string(), "is larger than " + std::to_string(most >> 20) + " MiB", "It is refused for safety"};
+  }
+  return bytes;
+}
+
+Result<Done> write_file(const std::filesystem::path& path, std::string_view bytes) {
+  const std::string temporary = path.string() + ".part-" + std::to_string(::getpid());
+  const auto failed = [&](const char* what) {
+    const Error e{path.string(), std::string(what) + ": " + std::strerror(errno), "Choose another folder, or make room; nothing was changed"};
+    ::unlink(temporary.c_str());
+    return e;
+  };
+  const int file = ::open(temporary.c_str(), O_WRONLY | O_CREAT | O_TRUNC | O_CLOEXEC, 0644);
+  if (file < 0) return failed("cannot be written");
+  for (std::size_t done = 0; done < bytes.size();) {
+    const ssize_t n = ::write(file, bytes.data() + done, bytes.size() - done);
+    if (n < 0) {
+      ::close(file);
+      return failed("cannot be written");
+    }
+    done += static_cast<std::size_t>(n);
+  }
+  if (::fsync(file) != 0 || ::close(file) != 0) return failed("cannot be written");
+  if (::rename(temporary.c_str(), path.c_str()) != 0) return failed("cannot be replaced");
+  return Done{};
+}
+
+}  // namespace loom

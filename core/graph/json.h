@@ -1,0 +1,37 @@
+// A material as JSON text, both ways. The format is described in docs/format.md.
+#pragma once
+#include <filesystem>
+#include <string>
+#include <string_view>
+#include <vector>
+
+#include "core/base/error.h"
+#include "core/graph/material.h"
+
+namespace loom {
+
+constexpr int kFormat = 1;
+constexpr std::size_t kMostDocumentBytes = std::size_t{32} << 20;
+
+/// Reads a document.
+/// Limits   32 MiB, 64 levels of brackets.   Unknown keys are kept, and named in `warnings` (may be null).
+/// Error    what stands where, and how to mend it; never throws.
+Result<Material> read_material(std::string_view text, std::vector<Error>* warnings = nullptr);
+
+/// Sorted keys, one list item a line where it is short; the same material gives the same bytes.
+std::string write_material(const Material& material);
+
+ParamValue param_from_json(const Json& json, bool& understood);
+Json param_to_json(const ParamValue& value);
+
+/// Reads a whole file. Error: missing, unreadable, or larger than `most` bytes.
+Result<std::string> read_file(const std::filesystem::path& path, std::size_t most);
+
+/// Writes to a temporary name beside `path` and renames: the old file or the new one, never a broken one.
+Result<Done> write_file(const std::filesystem::path& path, std::string_view bytes);
+
+/// A part of a material as text for the clipboard: nodes and the threads between them.
+std::string write_snippet(const Material& material, const std::vector<std::string>& nodes);
+Result<Material> read_snippet(std::string_view text);
+
+}  // namespace loom

@@ -1,0 +1,118 @@
+// The document as plain values. Copying a material shares its nodes, so every state can be kept.
+#pragma once
+#include <cstdint>
+#include <map>
+#include <memory>
+#include <nlohmann/json.hpp>
+#include <optional>
+#include <string>
+#include <string_view>
+#include <vector>
+
+#include "core/base/kind.h"
+#include "core/graph/value.h"
+
+namespace loom {
+
+using Json = nlohmann::json;
+
+struct Node {
+  std::string id, type;
+  std::string name;            ///< given by the artist; empty: the type's label
+  std::string lane;
+  int row = 0, column = 0;     ///< place within the lane
+  bool bypass = false;
+  std::string group;           ///< of a node of type "group": the definition's identifier
+  std::map<std::string, ParamValue> params;
+  Json extra = Json::object(); ///< keys this version does not know
+};
+using NodePtr = std::shared_ptr<const Node>;
+
+/// `from` is an output, `to` an input, both NODE.PEG. `channel` picks one of a colour for a scalar peg; -1: luminance.
+struct Thread {
+  std::string from_node, from_peg, to_node, to_peg;
+  int channel = -1;
+  friend bool operator==(const Thread&, const Thread&) = default;
+};
+
+struct Lane {
+  std::string id, name;
+  int tint = 0;
+  bool collapsed = false;
+  Json extra = Json::object();
+};
+
+struct Dial {
+  std::string label, group, help;
+  double least = 0, most = 1;
+  ParamValue at_start = 0.0;
+  bool whole = false;
+};
+
+/// A shared value; with a dial it is offered to the user.
+struct Value {
+  std::string id;
+  ParamValue value = 0.0;
+  std::optional<Dial> dial;
+  Json extra = Json::object();
+};
+
+struct Preset {
+  std::string name;
+  std::map<std::string, ParamValue> values;
+};
+
+/// A named end of a group: an input feeds pegs inside, an output comes from one.
+struct GroupPeg {
+  std::string id, label, kind;
+  std::vector<std::string> to;  ///< NODE.PEG inside, for inputs
+  std::string from;             ///< NODE.PEG inside, for outputs
+};
+
+struct Group {
+  std::string id, name, help;
+  std::vector<Lane> lanes;
+  std::vector<NodePtr> nodes;
+  std::vector<Thread> threads;
+  std::vector<GroupPeg> inputs, outputs;
+  std::vector<Value> values;
+  Json extra = Json::object();
+};
+
+struct Material {
+  std::string name = "Untitled";
+  double tile_metres = 1.0, relief_metres = 0.02;
+  std::int64_t seed = 1;
+  std::vector<Lane> lanes;
+  std::vector<NodePtr> nodes;
+  std::vector<Thread> threads;
+  std::map<std::string, std::string> hem;   ///< slot -> NODE.PEG
+  std::vector<Value> values;
+  std::vector<Preset> presets;
+  std::vector<std::shared_ptr<const Group>> groups;
+  Json extra = Json::object();
+
+  const Node* node(std::string_view id) const;
+  const Value* value(std::string_view id) const;
+  const Group* group(std::string_view id) const;
+  const Lane* lane(std::string_view id) const;
+  /// The thread that ends in this peg, if any.
+  const Thread* into(std::string_view node, std::string_view peg) const;
+};
+
+/// Splits NODE.PEG; both empty if there is no point in it.
+std::pair<std::string, std::string> split_output(std::string_view text);
+
+/// The hem's fixed slots in their order, with caption, kind, encoding and default.
+struct Slot {
+  std::string_view id, label;
+  int channels;          ///< 1 or 3
+  bool srgb;             ///< encoded as sRGB on delivery
+  float fallback[3];     ///< what an empty slot means
+};
+const std::vector<Slot>& hem_slots();
+const Slot* hem_slot(std::string_view id);
+/// The kind that a slot takes; any other name takes what comes.
+Kind slot_kind(std::string_view id);
+
+}  // namespace loom

@@ -1,0 +1,42 @@
+// The catalogue's order, and "acts when".
+#include "core/graph/node_type.h"
+
+#include <algorithm>
+
+#include "core/program/formula.h"
+
+namespace loom {
+
+std::vector<const NodeType*> Catalogue::all() const {
+  std::vector<const NodeType*> list;
+  for (const auto& [id, type] : types_) list.push_back(&type);
+  std::stable_sort(list.begin(), list.end(), [](const NodeType* a, const NodeType* b) {
+    return a->rack != b->rack ? a->rack < b->rack : a->label < b->label;
+  });
+  return list;
+}
+
+bool parameter_acts(const NodeType& type, const Parameter& parameter, const std::map<std::string, ParamValue>& params,
+                    const std::function<bool(std::string_view)>& connected) {
+  if (parameter.acts.formula.empty()) return true;
+  std::map<std::string, double> names;
+  for (const Parameter& p : type.parameters) {
+    const auto it = params.find(p.id);
+    const ParamValue& value = it == params.end() ? p.initial : it->second;
+    for (std::size_t i = 0; i < p.options.size(); ++i) names[p.options[i]] = static_cast<double>(i);
+    if (const auto* word = std::get_if<std::string>(&value)) {
+      const auto at = std::find(p.options.begin(), p.options.end(), *word);
+      names[p.id] = static_cast<double>(at - p.options.begin());
+    } else if (const auto* number = std::get_if<double>(&value)) {
+      names[p.id] = *number;
+    } else if (const auto* vector = std::get_if<Vector>(&value)) {
+      names[p.id] = vector->empty() ? 0 : std::abs((*vector)[0]) + std::abs(vector->back());
+    } else {
+      names[p.id] = 0.5;  // a rule, a formula: it varies, so what depends on it acts
+    }
+  }
+  const auto value = evaluate_formula(parameter.acts.formula, names, connected);
+  return !value || *value != 0;
+}
+
+}  // namespace loom

@@ -1,0 +1,110 @@
+// The description of a node type, and the catalogue that holds them all.
+#pragma once
+#include <functional>
+#include <limits>
+#include <map>
+#include <string>
+#include <string_view>
+#include <vector>
+
+#include "core/base/error.h"
+#include "core/base/kind.h"
+#include "core/graph/value.h"
+
+namespace loom {
+
+class Emitter;
+class AreaCall;
+
+enum class Rack { make, move, tone, edge, mix, measure, compute, finish };
+constexpr std::array kRackLabels = {"Make", "Move", "Tone", "Edge", "Mix", "Measure", "Compute", "Finish"};
+
+enum class Unit { none, count, share_of_tile, share_of_period, share, degrees, times };
+enum class ParameterKind { scalar, integer, toggle, vector2, colour, choice, text, formula, stops, points, seed };
+
+struct Limits { double least = 0, most = 1; };
+
+/// A parameter acts where `formula` (over the node's own parameters, with connected(peg)) is not 0; empty: always.
+struct ActsWhen {
+  std::string formula;
+  std::string reason;  ///< why it does not, for the person
+};
+
+struct Parameter {
+  std::string id, label;
+  ParameterKind kind = ParameterKind::scalar;
+  Unit unit = Unit::none;
+  ParamValue initial = 0.0;
+  Limits useful{0, 1};                 ///< what a slider spans
+  Limits limits{-1e6, 1e6};            ///< what is accepted
+  std::string column;                  ///< its column in the tray
+  std::vector<std::string> options{};  ///< of a choice
+  ActsWhen acts{};
+  bool per_unit = false;               ///< takes rules and formulas over units
+  std::string help{};
+};
+
+struct Peg {
+  std::string id, label;
+  Kind kind = Kind::scalar;
+  bool whole = false;                  ///< an input that is read away from its texel: a finished plane
+  bool own_frame = false;              ///< a motif: its square is its own, not the tile
+};
+
+/// One type. A point function has `emit`; an area operation has `evaluate`.
+struct NodeType {
+  std::string id, label;
+  Rack rack = Rack::make;
+  std::string help;                    ///< one sentence
+  std::string more{};                  ///< the mathematics and its source
+  std::string words{};                 ///< other words of the trade by which it is found
+  std::vector<Peg> inputs, outputs;
+  std::vector<Parameter> parameters;
+  void (*emit)(Emitter&) = nullptr;
+  Result<Done> (*evaluate)(AreaCall&) = nullptr;
+  bool random = false;                 ///< reads chance: the instance's seed counts
+  bool follows_positions = false;      ///< periodic, but with a seam by nature
+  bool costly = false;                 ///< worth keeping rather than computing twice
+  bool at_working_size = false;        ///< labels: made at the working size, other sizes inherit them
+  int version = 1;
+
+  const Peg* input(std::string_view peg) const { return find(inputs, peg); }
+  const Peg* output(std::string_view peg) const { return find(outputs, peg); }
+  int output_index(std::string_view peg) const {
+    for (std::size_t i = 0; i < outputs.size(); ++i)
+      if (outputs[i].id == peg) return static_cast<int>(i);
+    return -1;
+  }
+  const Parameter* parameter(std::string_view wanted) const {
+    for (const Parameter& p : parameters)
+      if (p.id == wanted) return &p;
+    return nullptr;
+  }
+
+ private:
+  static const Peg* find(const std::vector<Peg>& pegs, std::string_view wanted) {
+    for (const Peg& p : pegs)
+      if (p.id == wanted) return &p;
+    return nullptr;
+  }
+};
+
+/// All node types, in the order of racks and labels.
+class Catalogue {
+ public:
+  void add(NodeType type) { types_.emplace(type.id, std::move(type)); }
+  const NodeType* find(std::string_view id) const {
+    const auto it = types_.find(id);
+    return it == types_.end() ? nullptr : &it->second;
+  }
+  std::vector<const NodeType*> all() const;
+
+ private:
+  std::map<std::string, NodeType, std::less<>> types_;
+};
+
+/// Whether a parameter acts now, given its node's plain numbers and which pegs are connected.
+bool parameter_acts(const NodeType& type, const Parameter& parameter, const std::map<std::string, ParamValue>& params,
+                    const std::function<bool(std::string_view)>& connected);
+
+}  // namespace loom

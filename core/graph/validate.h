@@ -1,0 +1,25 @@
+// Checks a material against the catalogue: what does not fit, where, and how to mend it.
+#pragma once
+#include <vector>
+
+#include "core/graph/material.h"
+#include "core/graph/node_type.h"
+
+namespace loom {
+
+/// All faults of a document, none if it can be woven. Groups are checked too.
+std::vector<Error> validate(const Material& material, const Catalogue& catalogue);
+
+/// The kind that a node's output gives, after polymorphic types took their widest input.
+Kind output_kind(const Material& material, const Catalogue& catalogue, const std::string& node, const std::string& peg);
+
+/// Why a thread may not be laid from an output to an input, empty if it may. Refuses cycles.
+std::string refusal(const Material& material, const Catalogue& catalogue, const Thread& thread);
+
+/// The pegs of any node, also of a group's instance.
+std::vector<Peg> inputs_of(const Material& material, const Catalogue& catalogue, const Node& node);
+std::vector<Peg> outputs_of(const Material& material, const Catalogue& catalogue, const Node& node);
+/// What the artist calls a node: its own name, its group's, or its type's label.
+std::string label_of(const Material& material, const Catalogue& catalogue, const Node& node);
+
+}  // namespace loom

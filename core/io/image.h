@@ -1,0 +1,32 @@
+// Image files: written whole or not at all.
+#pragma once
+#include <filesystem>
+#include <string>
+#include <vector>
+
+#include "core/base/error.h"
+#include "core/plane/plane.h"
+
+namespace loom {
+
+enum class ImageFormat { png, exr };
+
+struct ImageSpec {
+  ImageFormat format = ImageFormat::png;
+  int bits = 8;               ///< PNG 8 or 16, EXR 16 or 32
+  bool srgb = false;          ///< encode as sRGB (PNG only: EXR is always linear)
+};
+
+/// Writes 1, 3 or 4 channels, quantised once with correct rounding. Any size; planes are square.
+/// Error   the folder, the disc or the combination of format and bits; nothing is left behind.
+Result<Done> write_image(const std::filesystem::path& path, const std::vector<const Plane*>& channels, const ImageSpec& spec);
+
+/// Eight-bit RGB picture of any size, for previews. `rgb` holds width * height * 3 bytes.
+Result<Done> write_picture(const std::filesystem::path& path, int width, int height, const std::vector<std::uint8_t>& rgb);
+
+struct Image { int width = 0, height = 0, channels = 0; std::vector<float> values; };  ///< interleaved, rows from the top
+
+/// Reads an image as floats, as stored (no colour conversion). Limits: 16384 pixels a side, 512 MiB decoded.
+Result<Image> read_image(const std::filesystem::path& path);
+
+}  // namespace loom

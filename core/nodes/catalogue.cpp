@@ -1,0 +1,72 @@
+// The one list: each file in nodes/ adds its types.
+#include "core/nodes/catalogue.h"
+
+#include <sstream>
+
+namespace loom {
+
+#define LOOM_NODE_FILE(stem) void add_##stem(Catalogue&);
+#include "node_files.inc"
+#undef LOOM_NODE_FILE
+
+const Catalogue& catalogue() {
+  static const Catalogue kAll = [] {
+    Catalogue all;
+#define LOOM_NODE_FILE(stem) add_##stem(all);
+#include "node_files.inc"
+#undef LOOM_NODE_FILE
+    return all;
+  }();
+  return kAll;
+}
+
+namespace {
+
+std::string initial_text(const ParamValue& v) {
+  std::ostringstream out;
+  if (const auto* number = std::get_if<double>(&v)) out << *number;
+  else if (const auto* word = std::get_if<std::string>(&v)) out << (word->empty() ? "empty" : *word);
+  else if (const auto* vector = std::get_if<Vector>(&v)) for (const double x : *vector) out << (&x == vector->data() ? "" : ", ") << x;
+  else if (const auto* rule = std::get_if<Rule>(&v)) out << "by " << rule->by << ", " << rule->from.number << " to " << rule->to.number;
+  else out << "a list";
+  return out.str();
+}
+
+void write_type(std::ostream& out, const NodeType& t) {
+  out << "\n### " << t.label << " (`" << t.id << "`)\n\n" << t.help << "\n";
+  if (!t.more.empty()) out << "\n" << t.more << "\n";
+  if (t.follows_positions) out << "\nPeriodic, but with a seam by nature.\n";
+  for (const Peg& p : t.inputs) out << "\n- in `" << p.id << "`: " << kind_name(p.kind);
+  for (const Peg& p : t.outputs) out << "\n- out `" << p.id << "`: " << kind_name(p.kind);
+  out << "\n";
+  if (t.parameters.empty()) return;
+  out << "\n| parameter | starts at | useful | limits | takes rules |\n| --- | --- | --- | --- | --- |\n";
+  for (const Parameter& p : t.parameters) {
+    out << "| " << p.label << " (`" << p.id << "`) | " << initial_text(p.initial) << " | ";
+    if (!p.options.empty()) {
+      for (std::size_t i = 0; i < p.options.size(); ++i) out << (i ? ", " : "") << p.options[i];
+      out << " | ";
+    } else {
+      out << p.useful.least << " to " << p.useful.most << " | " << p.limits.least << " to " << p.limits.most;
+    }
+    out << " | " << (p.per_unit ? "yes" : "") << " |\n";
+  }
+}
+
+}  // namespace
+
+std::string catalogue_markdown() {
+  std::ostringstream out;
+  out << "# Node types\n\nMade from the catalogue by `wildloom-cli nodes --markdown`.\n";
+  Rack rack{};
+  bool first = true;
+  for (const NodeType* t : catalogue().all()) {
+    if (first || t->rack != rack) out << "\n## " << kRackLabels[static_cast<std::size_t>(t->rack)] << "\n";
+    first = false;
+    rack = t->rack;
+    write_type(out, *t);
+  }
+  return out.str();
+}
+
+}  // namespace loom

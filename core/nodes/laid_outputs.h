@@ -1,0 +1,32 @@
+// What Masonry and Scatter share: varying laid units by rule, and the outputs that follow from a unit.
+#pragma once
+#include <memory>
+
+#include "core/nodes/node_call.h"
+#include "core/program/resources.h"
+
+namespace loom {
+
+/// The units of a pattern after every per-unit parameter was worked out.
+struct Laid : Resource {
+  LaidUnits units;
+  Stamps stamps;                                    ///< of Scatter; its units are used instead
+  std::shared_ptr<RegionTable> regions = std::make_shared<RegionTable>();
+  std::vector<float> tone, turn, rounding, slant_u, slant_v;
+};
+
+/// The columns of the region table for unit `i`, from its box. `degrees` is its turn.
+void describe_region(Laid& laid, std::size_t i, std::uint32_t key, float u, float v, float half_u, float half_v, float degrees);
+
+/// A column as a resource, and its value at a unit.
+Reg fetch(Builder& b, Reg unit, std::vector<float> column);
+
+/// Emits regions, tone, unit coordinates, unit centre and unit turn for a unit found at (x, y) within it.
+void emit_unit_outputs(Emitter& e, const std::shared_ptr<const Laid>& laid, const LaidUnits& units, Reg unit, Reg x, Reg y);
+
+/// The parameters that both nodes offer for each unit or stamp.
+Parameter per_unit(std::string id, std::string label, Unit unit, ParamValue initial, Limits useful, Limits limits, std::string column, std::string help = {});
+std::vector<Peg> laid_inputs();
+std::vector<Peg> laid_outputs();
+
+}  // namespace loom

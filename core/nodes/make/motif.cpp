@@ -1,0 +1,82 @@
+// Motif: one figure from exact distances, in a square of its own.
+#include <cmath>
+
+#include "core/nodes/node_call.h"
+
+namespace loom {
+namespace {
+
+constexpr float kPi = 3.14159265358979f;
+
+// Distance to a box with half sizes (1, tall) scaled, corners rounded by r.
+Reg rounded_box(Builder& b, Reg x, Reg y, float half_u, float half_v, float radius) {
+  const float r = radius * std::min(half_u, half_v);
+  const Reg qx = b.add(b.abs(x), r - half_u), qy = b.add(b.abs(y), r - half_v), zero = b.constant(0);
+  return b.add(b.add(b.length(b.max(qx, zero), b.max(qy, zero)), b.min(b.max(qx, qy), zero)), -r);
+}
+
+// Distance to the edge of a regular figure with n sides; `inner` pulls the sides' middles in and makes a star.
+Reg star(Builder& b, Reg x, Reg y, float size, float sides, float inner) {
+  const Reg angle = b.apply(Op::arctangent2, x, b.neg(y));  // 0 at the top
+  const float sector = 2 * kPi / sides;
+  const Reg within = b.sub(b.mul(b.fract(b.add(b.mul(angle, 1 / sector), 0.5f)), b.constant(sector)), b.constant(0.5f * sector));
+  const Reg radius = b.length(x, y), a = b.abs(within);
+  const Reg px = b.mul(radius, b.apply(Op::cosine, a)), py = b.mul(radius, b.apply(Op::sine, a));
+  // The edge runs from the tip (size, 0) to the notch on the sector's border.
+  const float notch = size * std::cos(0.5f * sector) * inner + size * 0.02f * (1 - inner);
+  const float nx = notch * std::cos(0.5f * sector), ny = notch * std::sin(0.5f * sector);
+  const float ex = nx - size, ey = ny, length = std::hypot(ex, ey);
+  const Reg side = b.mul(b.sub(b.mul(b.add(px, -size), ey), b.mul(py, ex)), 1 / length);
+  const Reg t = b.clamp(b.mul(b.add(b.mul(b.add(px, -size), ex), b.mul(py, ey)), 1 / (length * length)), 0, 1);
+  const Reg dx = b.sub(b.add(px, -size), b.mul(t, ex)), dy = b.sub(py, b.mul(t, ey));
+  return b.select(b.less(side, b.constant(0)), b.neg(b.length(dx, dy)), b.length(dx, dy));
+}
+
+void emit(Emitter& e) {
+  Builder& b = e.b;
+  const auto [u, v, footprint] = e.position();
+  const Reg x = b.add(b.fract(u), -0.5f), y = b.add(b.fract(v), -0.5f);
+  const Vector proportions = e.vector("proportions");
+  const float size = 0.5f * e.real("size");
+  const float half_u = size * static_cast<float>(proportions[0]), half_v = size * static_cast<float>(proportions[1]);
+  if (half_u < 1e-4f || half_v < 1e-4f) return e.out("value", b.constant(0));
+  const float scale = std::min(half_u, half_v);
+  const Reg sx = b.mul(x, 1 / half_u), sy = b.mul(y, 1 / half_v);  // the figure has radius 1 here
+  const Reg radius = b.length(sx, sy);
+  if (e.is("figure", "cosine_hill")) {
+    const Reg t = b.min(radius, b.constant(1));
+    return e.out("value", b.multiply_add(b.apply(Op::cosine, b.mul(t, kPi)), b.constant(0.5f), b.constant(0.5f)));
+  }
+  if (e.is("figure", "cap")) return e.out("value", b.root(b.sub(1, b.mul(radius, radius))));
+  if (e.is("figure", "cone")) return e.out("value", b.max(b.sub(1, radius), b.constant(0)));
+  Reg distance = b.constant(0);
+  if (e.is("figure", "rounded_box")) distance = rounded_box(b, x, y, half_u, half_v, e.real("rounding"));
+  else if (e.is("figure", "disc")) distance = b.mul(b.add(radius, -1), scale);
+  else if (e.is("figure", "ring")) distance = b.mul(b.sub(b.abs(b.add(radius, 0.5f * e.real("ring") - 1)), b.constant(0.5f * e.real("ring"))), scale);
+  else distance = b.mul(star(b, sx, sy, 1, e.real("sides"), e.is("figure", "polygon") ? 1.0f : e.real("inner")), scale);
+  const Reg soft = b.max(b.constant(e.real("softness") * scale), b.mul(footprint, 0.5f));
+  // The soft edge lies inside the figure, so that softness never makes it grow over its square.
+  e.out("value", b.smoothstep(b.mul(footprint, 0.5f), b.neg(soft), distance));
+}
+
+}  // namespace
+
+void add_motif(Catalogue& catalogue) {
+  const ActsWhen edge{"figure < cosine_hill", "This figure has no edge of its own."};
+  catalogue.add({.id = "motif", .label = "Motif", .rack = Rack::make, .help = "One figure in the middle of its square.",
+    .more = "Edges from exact distances; the hill is half a cosine wave over the radius.",
+    .words = "shape circle square dot stamp dome bump",
+    .inputs = {{"coordinates", "Coordinates", Kind::vector2}}, .outputs = {{"value", "Value"}},
+    .parameters = {
+      {"figure", "Figure", ParameterKind::choice, Unit::none, std::string("disc"), {}, {}, "Figure", {"rounded_box", "disc", "polygon", "star", "ring", "cosine_hill", "cap", "cone"}},
+      {"sides", "Sides", ParameterKind::integer, Unit::count, 6.0, {3, 12}, {3, 64}, "Figure", {}, {"(figure == polygon) + (figure == star)", "Only a polygon and a star have sides."}},
+      {"inner", "Inner radius", ParameterKind::scalar, Unit::share, 0.5, {0.1, 1}, {0, 1}, "Figure", {}, {"figure == star", "Only a star has an inner radius."}},
+      {"ring", "Ring width", ParameterKind::scalar, Unit::share, 0.3, {0.05, 1}, {0, 1}, "Figure", {}, {"figure == ring", "Only a ring has a width."}},
+      {"rounding", "Rounding", ParameterKind::scalar, Unit::share, 0.2, {0, 1}, {0, 1}, "Figure", {}, {"figure == rounded_box", "Only the box has corners to round."}},
+      {"size", "Size", ParameterKind::scalar, Unit::share_of_tile, 0.8, {0.05, 1}, {0, 1}, "Size"},
+      {"proportions", "Proportions", ParameterKind::vector2, Unit::share, Vector{1, 1}, {0.1, 1}, {0, 1}, "Size"},
+      {"softness", "Softness", ParameterKind::scalar, Unit::share, 0.05, {0, 1}, {0, 1}, "Size", {}, edge}},
+    .emit = emit});
+}
+
+}  // namespace loom

@@ -1,0 +1,106 @@
+// Gradient noise and cellular noise: lattices with whole periods, so that every octave closes.
+#include <algorithm>
+#include <cmath>
+
+#include "core/base/hash.h"
+#include "core/nodes/node_call.h"
+
+namespace loom {
+namespace {
+
+constexpr double kTau = 6.283185307179586;
+
+std::shared_ptr<const NoiseTable> lay_noise(const Emitter& e) {
+  auto table = std::make_shared<NoiseTable>();
+  const int octaves = e.integer("octaves");
+  double scale = e.number("scale"), amplitude = 1, power = 0;
+  for (int i = 0; i < octaves && scale <= 8192; ++i) {
+    const double tall = scale * e.number("aspect");
+    const auto period = [](double p) { return static_cast<std::int32_t>(std::clamp(std::round(p), 1.0, 16384.0)); };
+    table->octaves.push_back({period(scale), period(tall), fold32(combine(e.seed("lattice"), static_cast<std::uint64_t>(i))), static_cast<float>(amplitude)});
+    power += amplitude * amplitude;
+    amplitude *= e.number("gain");
+    scale *= e.number("lacunarity");
+  }
+  // Unit gradients reach 1/sqrt 2 at a cell's middle; the sum is brought to a like spread for any number of octaves.
+  table->norm = static_cast<float>(1.0 / (0.70710678 * 1.25 * std::sqrt(std::max(power, 1e-12))));
+  // The drift turns half of the gradients one way and half the other: after one whole drift all stand where they began.
+  for (int g = 0; g < NoiseTable::kGradients; ++g) {
+    const double turn = (g % 2 ? 1 : -1) * kTau * e.number("drift") + kTau * (g + 0.5) / NoiseTable::kGradients;
+    table->gradient_u[static_cast<std::size_t>(g)] = static_cast<float>(std::cos(turn));
+    table->gradient_v[static_cast<std::size_t>(g)] = static_cast<float>(std::sin(turn));
+  }
+  return table;
+}
+
+void emit_gradient(Emitter& e) {
+  const auto table = e.laid<NoiseTable>([&] { return lay_noise(e); });
+  const auto [u, v, footprint] = e.position();
+  const Reg sum = e.b.apply(Op::gradient_noise, {u, v, footprint}, table, 1)[0];
+  e.out("value", e.b.multiply_add(sum, e.b.constant(0.5f), e.b.constant(0.5f)));
+}
+
+std::shared_ptr<const CellTable> lay_cells(const Emitter& e) {
+  auto table = std::make_shared<CellTable>();
+  table->cells_u = std::max(1, e.integer("scale"));
+  table->cells_v = std::max(1, static_cast<int>(std::lround(e.number("scale") * e.number("aspect"))));
+  const auto n = static_cast<std::size_t>(table->cells_u) * static_cast<std::size_t>(table->cells_v);
+  const auto stream = [&](const char* draw) { return fold32(e.seed(draw)); };
+  const std::uint32_t su = stream("u"), sv = stream("v"), st = stream("tone");
+  const float jitter = e.real("jitter");
+  // The drift leads every point round a circle about its place, once for a whole drift.
+  const float angle = static_cast<float>(kTau * e.number("drift"));
+  for (std::size_t i = 0; i < n; ++i) {
+    const std::uint32_t key = pcg(static_cast<std::uint32_t>(i));
+    const float phase = static_cast<float>(kTau) * unit_random(stream("phase"), key);
+    const float swing_u = 0.25f * (std::cos(phase + angle) - std::cos(phase)), swing_v = 0.25f * (std::sin(phase + angle) - std::sin(phase));
+    table->point_u.push_back(0.5f + jitter * (std::clamp(unit_random(su, key) + swing_u, 0.0f, 1.0f) - 0.5f));
+    table->point_v.push_back(0.5f + jitter * (std::clamp(unit_random(sv, key) + swing_v, 0.0f, 1.0f) - 0.5f));
+    table->tone.push_back(unit_random(st, key));
+  }
+  return table;
+}
+
+void emit_cellular(Emitter& e) {
+  const auto table = e.laid<CellTable>([&] { return lay_cells(e); });
+  const auto [u, v, footprint] = e.position();
+  const auto found = e.b.apply(Op::cellular, {u, v}, table, 3);
+  e.out("nearest", found[0]);
+  e.out("second", found[1]);
+  e.out("tone", found[2]);
+  e.out("border", e.b.apply(Op::cell_border, {u, v}, table, 1)[0]);
+}
+
+}  // namespace
+
+void add_noise(Catalogue& catalogue) {
+  catalogue.add({.id = "gradient_noise", .label = "Gradient noise", .rack = Rack::make,
+    .help = "Soft clouds from slopes on a lattice, summed over octaves.",
+    .more = "Quintic fade and 64 unit gradients (Perlin, SIGGRAPH 2002), octaves summed after Musgrave; octaves finer than two samples fade out.",
+    .words = "perlin clouds fractal fbm turbulence smoke",
+    .inputs = {{"coordinates", "Coordinates", Kind::vector2}}, .outputs = {{"value", "Value"}},
+    .parameters = {
+      {"scale", "Scale", ParameterKind::integer, Unit::times, 4.0, {1, 64}, {1, 1024}, "Lattice"},
+      {"aspect", "Aspect", ParameterKind::scalar, Unit::none, 1.0, {0.25, 4}, {0.02, 50}, "Lattice"},
+      {"octaves", "Octaves", ParameterKind::integer, Unit::count, 5.0, {1, 10}, {1, 12}, "Octaves"},
+      {"gain", "Gain", ParameterKind::scalar, Unit::none, 0.5, {0, 1}, {0, 1}, "Octaves", {}, {"octaves > 1", "There is only one octave."}},
+      {"lacunarity", "Lacunarity", ParameterKind::scalar, Unit::none, 2.0, {1.5, 4}, {1.1, 8}, "Octaves", {}, {"octaves > 1", "There is only one octave."}},
+      {"drift", "Drift", ParameterKind::scalar, Unit::share_of_period, 0.0, {0, 1}, {-64, 64}, "Chance"},
+      {"seed", "Seed", ParameterKind::seed, Unit::none, 1.0, {0, 999}, {0, 1e9}, "Chance"}},
+    .emit = emit_gradient, .random = true, .costly = true});
+  catalogue.add({.id = "cellular_noise", .label = "Cellular noise", .rack = Rack::make,
+    .help = "Cells about scattered points: distances, borders and a tone for each cell.",
+    .more = "One jittered point a cell; nearest and second distance in cell widths (Worley, SIGGRAPH 1996), border by exact bisectors.",
+    .words = "worley voronoi cells stones cracks scales",
+    .inputs = {{"coordinates", "Coordinates", Kind::vector2}},
+    .outputs = {{"nearest", "Nearest"}, {"second", "Second"}, {"border", "Border"}, {"tone", "Cell tone"}},
+    .parameters = {
+      {"scale", "Scale", ParameterKind::integer, Unit::times, 8.0, {1, 64}, {1, 512}, "Lattice"},
+      {"aspect", "Aspect", ParameterKind::scalar, Unit::none, 1.0, {0.25, 4}, {0.02, 16}, "Lattice"},
+      {"jitter", "Jitter", ParameterKind::scalar, Unit::share, 1.0, {0, 1}, {0, 1}, "Lattice"},
+      {"drift", "Drift", ParameterKind::scalar, Unit::share_of_period, 0.0, {0, 1}, {-64, 64}, "Chance", {}, {"jitter > 0", "The points stand still: jitter is 0."}},
+      {"seed", "Seed", ParameterKind::seed, Unit::none, 1.0, {0, 999}, {0, 1e9}, "Chance"}},
+    .emit = emit_cellular, .random = true, .costly = true});
+}
+
+}  // namespace loom

@@ -1,0 +1,36 @@
+// Ramp: straight, mirrored, radial or angular.
+#include "core/nodes/node_call.h"
+#include "core/nodes/positions.h"
+
+namespace loom {
+namespace {
+
+void emit(Emitter& e) {
+  Builder& b = e.b;
+  const auto [u, v, footprint] = e.position();
+  const float repeats = e.real("repeats");
+  if (e.is("kind", "straight") || e.is("kind", "mirrored")) {
+    const Reg t = lattice_phase(b, lattice_vector(e.number("repeats"), e.number("angle")), u, v);
+    if (e.is("kind", "straight")) return e.out("value", b.fract(t));
+    return e.out("value", b.sub(1, b.abs(b.sub(1, b.mul(b.fract(t), 2)))));
+  }
+  const Reg x = b.add(b.fract(u), -0.5f), y = b.add(b.fract(v), -0.5f);
+  if (e.is("kind", "radial")) return e.out("value", b.max(b.sub(1, b.mul(b.length(x, y), 2 * repeats)), b.constant(0)));
+  const Reg turn = b.mul(b.apply(Op::arctangent2, b.neg(y), x), 0.15915494309f * repeats);
+  e.out("value", b.fract(b.add(turn, e.real("angle") / -360.0f * repeats)));
+}
+
+}  // namespace
+
+void add_ramp(Catalogue& catalogue) {
+  catalogue.add({.id = "ramp", .label = "Ramp", .rack = Rack::make, .help = "An even rise: straight, there and back, from the middle, or round it.",
+    .words = "gradient linear radial angular saw triangle",
+    .inputs = {{"coordinates", "Coordinates", Kind::vector2}}, .outputs = {{"value", "Value"}},
+    .parameters = {
+      {"kind", "Kind", ParameterKind::choice, Unit::none, std::string("mirrored"), {}, {}, "Ramp", {"straight", "mirrored", "radial", "angular"}},
+      {"angle", "Angle", ParameterKind::scalar, Unit::degrees, 0.0, {0, 360}, {-360, 360}, "Ramp", {}, {"kind != radial", "A radial ramp looks the same from all sides."}},
+      {"repeats", "Repeats", ParameterKind::integer, Unit::times, 1.0, {1, 16}, {1, 256}, "Ramp"}},
+    .emit = emit, .follows_positions = true});
+}
+
+}  // namespace loom

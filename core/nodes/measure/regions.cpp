@@ -1,0 +1,113 @@
+// Label regions finds them; Region values tells what is known of them.
+#include <algorithm>
+#include <cmath>
+
+#include "core/base/hash.h"
+#include "core/base/parallel.h"
+#include "core/nodes/laid_outputs.h"
+#include "core/plane/filters.h"
+
+namespace loom {
+namespace {
+
+// Each region here takes the key of the region at the working size that it overlaps most.
+void inherit_keys(Labels& labels, const Field& working, const Stop& stop) {
+  const Plane& own = labels.index;
+  const Plane& other = *working.strand[0];
+  const double scale = static_cast<double>(other.size()) / own.size();
+  std::vector<std::map<int, int>> overlap(labels.table.count());
+  const int step = std::max(1, own.size() / 2048);  // enough votes; each region of eight texels has many
+  for (int y = 0; y < own.size() && !stop.asked(); y += step)
+    for (int x = 0; x < own.size(); x += step) {
+      const float index = own.at(x, y);
+      if (index < 0) continue;
+      const float there = other.at(std::min(static_cast<int>((x + 0.5) * scale), other.size() - 1), std::min(static_cast<int>((y + 0.5) * scale), other.size() - 1));
+      if (there >= 0) ++overlap[static_cast<std::size_t>(index)][static_cast<int>(there)];
+    }
+  for (std::size_t i = 0; i < overlap.size(); ++i) {
+    const auto most = std::max_element(overlap[i].begin(), overlap[i].end(), [](const auto& a, const auto& b) { return a.second < b.second; });
+    if (most != overlap[i].end()) labels.table.key[i] = working.regions->key[static_cast<std::size_t>(most->first)];
+  }
+}
+
+Result<Done> label(AreaCall& call) {
+  Labels labels = label_regions(*call.plane("mask"), call.real("level"), call.toggle("corners"), call.stop);
+  if (const auto it = call.at_working_size.find("regions"); it != call.at_working_size.end()) inherit_keys(labels, it->second, call.stop);
+  Field out;
+  out.kind = Kind::regions;
+  out.strand[0] = std::make_shared<Plane>(std::move(labels.index));
+  out.regions = std::make_shared<RegionTable>(std::move(labels.table));
+  call.out("regions", std::move(out));
+  return call.done();
+}
+
+void values(Emitter& e) {
+  Builder& b = e.b;
+  const Strands in = e.in("regions");
+  static const auto kEmpty = std::make_shared<RegionTable>();
+  const RegionTable& t = in.regions ? *in.regions : *kEmpty;
+  const Reg unit = in.at[0], zero = b.constant(0);
+  const std::size_t n = t.count();
+  const auto draw = [&](const char* name) {
+    std::vector<float> column(n);
+    const std::uint32_t stream = fold32(e.seed(name));
+    for (std::size_t i = 0; i < n; ++i) column[i] = unit_random(stream, t.key[i]);
+    return column;
+  };
+  const auto tone = draw("tone");
+  e.out("tone", fetch(b, unit, tone));
+  e.out("colour", Strands{.kind = Kind::colour, .at = {fetch(b, unit, draw("red")), fetch(b, unit, draw("green")), fetch(b, unit, draw("blue"))}});
+  float most = 0;
+  for (const float a : t.area) most = std::max(most, a);
+  std::vector<float> area(n), order(n);
+  for (std::size_t i = 0; i < n; ++i) area[i] = most > 0 ? t.area[i] / most : 0, order[i] = n > 1 ? static_cast<float>(i) / static_cast<float>(n - 1) : 0;
+  e.out("area", fetch(b, unit, area));
+  e.out("order", fetch(b, unit, order));
+  e.out("centre", Strands{.kind = Kind::vector2, .at = {fetch(b, unit, t.centre_u), fetch(b, unit, t.centre_v)}});
+  // Coordinates within the box: from its corner along its own axes.
+  const auto offset = [&](Reg at, const std::vector<float>& corner) { return b.fract(b.add(b.sub(at, fetch(b, unit, corner)), 1e-6f)); };
+  Reg x = offset(b.u(), t.box_u), y = offset(b.v(), t.box_v);
+  const bool turned = std::any_of(t.sine.begin(), t.sine.end(), [](float s) { return std::abs(s) > 1e-6f; });
+  if (turned) {  // from the centre, the nearest whole tile, then along the turned axes
+    const auto from_centre = [&](Reg at, const std::vector<float>& centre) { return b.add(b.fract(b.add(b.sub(at, fetch(b, unit, centre)), 0.5f)), -0.5f); };
+    const Reg du = from_centre(b.u(), t.centre_u), dv = from_centre(b.v(), t.centre_v), c = fetch(b, unit, t.cosine), s = fetch(b, unit, t.sine);
+    x = b.multiply_add(fetch(b, unit, t.size_u), b.constant(0.5f), b.sub(b.mul(du, c), b.mul(dv, s)));
+    y = b.multiply_add(fetch(b, unit, t.size_v), b.constant(0.5f), b.add(b.mul(du, s), b.mul(dv, c)));
+  }
+  const Reg there = b.apply(Op::less_equal, zero, unit);
+  const auto share = [&](Reg at, const std::vector<float>& size) { return b.select(there, b.clamp(b.div(at, fetch(b, unit, size)), 0, 1), zero); };
+  const Reg px = share(x, t.size_u), py = share(y, t.size_v);
+  e.out("coordinates", Strands{.kind = Kind::vector2, .at = {px, py}});
+  // A plane tilted by chance: its slope along both axes of the box, 0.5 in the middle.
+  const float tilt = e.real("tilt");
+  std::vector<float> along = draw("along"), across = draw("across");
+  for (auto* column : {&along, &across}) for (float& s : *column) s = tilt * (2 * s - 1);
+  const Reg slope = b.multiply_add(b.add(px, -0.5f), fetch(b, unit, along), b.mul(b.add(py, -0.5f), fetch(b, unit, across)));
+  e.out("plane", b.select(there, b.add(slope, 0.5f), zero));
+}
+
+}  // namespace
+
+void add_regions(Catalogue& catalogue) {
+  catalogue.add({.id = "label_regions", .label = "Label regions", .rack = Rack::measure, .help = "Finds the connected white parts of a mask and tells them apart.",
+    .more = "Runs along rows, joined on the torus: a region across the tile's edge is one, one that runs round the tile too. Labelled at the working size; other sizes inherit by largest overlap, so chance by region is the same at every size.",
+    .words = "flood fill segment connected components islands id",
+    .inputs = {{"mask", "Mask"}}, .outputs = {{"regions", "Regions", Kind::regions}},
+    .parameters = {
+      {"mask", "Mask", ParameterKind::scalar, Unit::none, 0.0, {0, 1}, {0, 1}, "Input", {}, {"connected(mask) == 0", "It comes in at its peg."}},
+      {"level", "Level", ParameterKind::scalar, Unit::none, 0.5, {0.05, 0.95}, {-1e4, 1e4}, "Regions", {}, {"connected(mask)", "There is nothing to label: connect a mask."}},
+      {"corners", "Corners touch", ParameterKind::toggle, Unit::none, 0.0, {0, 1}, {0, 1}, "Regions", {}, {"connected(mask)", "There is nothing to label: connect a mask."}}},
+    .evaluate = label, .at_working_size = true});
+  const ActsWhen there{"connected(regions)", "There are no regions: connect some."};
+  catalogue.add({.id = "region_values", .label = "Region values", .rack = Rack::measure, .help = "What is known of each region, or drawn for it by chance.",
+    .more = "Area is a share of the largest region's; the box lies along the unit's own axes.",
+    .words = "flood fill random id island bbox gradient",
+    .inputs = {{"regions", "Regions", Kind::regions}},
+    .outputs = {{"tone", "Random tone"}, {"colour", "Random colour", Kind::colour}, {"plane", "Tilted plane"}, {"area", "Area"}, {"order", "Order"}, {"centre", "Centre", Kind::vector2}, {"coordinates", "Coordinates", Kind::vector2}},
+    .parameters = {
+      {"tilt", "Tilt", ParameterKind::scalar, Unit::none, 0.5, {0, 1}, {-100, 100}, "Plane", {}, there},
+      {"seed", "Seed", ParameterKind::seed, Unit::none, 1.0, {0, 999}, {0, 1e9}, "Chance", {}, there}},
+    .emit = values, .random = true});
+}
+
+}  // namespace loom

@@ -1,0 +1,235 @@
+// Reading parameters, conversions at a peg, and the evaluation of per-unit parameters.
+#include "core/nodes/node_call.h"
+
+#include <algorithm>
+#include <bit>
+#include <cmath>
+
+#include "core/base/hash.h"
+#include "core/program/formula.h"
+
+namespace loom {
+
+const ParamValue& NodeCall::param(std::string_view id) const {
+  const auto it = params_.find(std::string(id));
+  if (it != params_.end()) return it->second;
+  static const ParamValue kNone = 0.0;
+  const Parameter* p = type_.parameter(id);
+  return p ? p->initial : kNone;
+}
+
+double NodeCall::number(std::string_view id) const {
+  const ParamValue& v = param(id);
+  const Parameter* p = type_.parameter(id);
+  const double x = std::holds_alternative<double>(v) ? std::get<double>(v) : 0.0;
+  return p ? std::clamp(x, p->limits.least, p->limits.most) : x;
+}
+
+int NodeCall::integer(std::string_view id) const { return static_cast<int>(std::lround(number(id))); }
+
+const std::string& NodeCall::word(std::string_view id) const {
+  static const std::string kNone;
+  const auto* text = std::get_if<std::string>(&param(id));
+  return text ? *text : kNone;
+}
+
+Vector NodeCall::vector(std::string_view id) const {
+  const ParamValue& v = param(id);
+  const Parameter* p = type_.parameter(id);
+  const std::size_t n = p && p->kind == ParameterKind::vector2 ? 2 : 3;
+  Vector x = std::holds_alternative<Vector>(v) ? std::get<Vector>(v) : Vector(n, std::holds_alternative<double>(v) ? std::get<double>(v) : 0.0);
+  x.resize(n, 0.0);
+  if (p) for (double& lane : x) lane = std::clamp(lane, p->limits.least, p->limits.most);
+  return x;
+}
+
+std::uint64_t NodeCall::seed(std::string_view draw) const {
+  const double stored = type_.parameter("seed") ? number("seed") : 0;
+  return combine(combine(seed_, hash_number(stored)), hash_text(draw));
+}
+
+void UnitSamples::add(float at_row, float at_column, float u, float v, float wide, float tall, std::uint32_t unit_key) {
+  index.push_back(static_cast<float>(index.size()));
+  row.push_back(at_row);
+  column.push_back(at_column);
+  centre_u.push_back(u - std::floor(u));
+  centre_v.push_back(v - std::floor(v));
+  size_u.push_back(wide);
+  size_v.push_back(tall);
+  level.push_back(0);
+  key.push_back(std::bit_cast<float>(unit_key));
+}
+
+Strands convert(Builder& b, const Strands& from, Kind to, int channel) {
+  if (to == Kind::any || to == from.kind) return from;
+  Strands out{.kind = to};
+  const int have = strand_count(from.kind), want = strand_count(to);
+  if (from.kind == Kind::regions) {  // order / count
+    const float n = from.regions ? static_cast<float>(std::max<std::size_t>(from.regions->count(), 1)) : 1;
+    out.at[0] = b.max(b.mul(from.at[0], 1.0f / n), b.constant(0));
+    return out;
+  }
+  if (want == 1) {
+    if (channel >= 0) out.at[0] = from.at[static_cast<std::size_t>(std::min(channel, have - 1))];
+    else if (have >= 3)  // luminance, ITU-R BT.709
+      out.at[0] = b.multiply_add(from.at[0], b.constant(0.2126f), b.multiply_add(from.at[1], b.constant(0.7152f), b.mul(from.at[2], 0.0722f)));
+    else out.at[0] = from.at[0];
+    return out;
+  }
+  for (std::size_t i = 0; i < static_cast<std::size_t>(want); ++i) {
+    if (i < static_cast<std::size_t>(have)) out.at[i] = from.at[i];
+    else out.at[i] = i == 3 ? b.constant(1) : have == 1 ? from.at[0] : b.constant(0);
+  }
+  if (to == Kind::normal) {
+    const Reg size = b.root(b.multiply_add(out.at[0], out.at[0], b.multiply_add(out.at[1], out.at[1], b.mul(out.at[2], out.at[2]))));
+    for (std::size_t i = 0; i < 3; ++i) out.at[i] = b.div(out.at[i], size);
+  }
+  return out;
+}
+
+Strands Emitter::in(std::string_view peg) {
+  const Peg* described = type().input(peg);
+  if (const auto it = inputs_.find(peg); it != inputs_.end()) return it->second;
+  const Kind kind = described ? described->kind : Kind::scalar;
+  if (peg == "coordinates") return {.kind = Kind::vector2, .at = {b.u(), b.v()}};
+  Strands out{.kind = kind == Kind::any ? Kind::scalar : kind};
+  for (Reg& r : out.at) r = b.constant(0);
+  if (const Parameter* p = type().parameter(peg)) {
+    if (p->kind == ParameterKind::colour || p->kind == ParameterKind::vector2) {
+      const Vector v = vector(peg);
+      if (kind == Kind::any) out.kind = p->kind == ParameterKind::colour ? Kind::colour : Kind::vector2;
+      for (std::size_t i = 0; i < v.size(); ++i) out.at[i] = b.constant(static_cast<float>(v[i]));
+    } else {
+      for (Reg& r : out.at) r = b.constant(real(peg));
+    }
+  }
+  return out;
+}
+
+const Field* Emitter::whole(std::string_view peg) const {
+  const auto it = whole_.find(peg);
+  return it == whole_.end() ? nullptr : &it->second;
+}
+
+std::shared_ptr<const Sampled> Emitter::sampled(std::string_view peg, int strand) {
+  auto table = std::make_shared<Sampled>();
+  const Field* field = whole(peg);
+  if (field && field->strand[static_cast<std::size_t>(strand)]) table->levels = pyramid(field->strand[static_cast<std::size_t>(strand)], 14);
+  return table;
+}
+
+Emitter::Position Emitter::position() {
+  const Strands c = in("coordinates");
+  const bool free = !connected("coordinates");
+  return {c.at[0], c.at[1], free ? b.footprint() : b.footprint(c.at[0], c.at[1])};
+}
+
+Kind Emitter::widest() const {
+  Kind kind = Kind::any;
+  for (const Peg& p : type().inputs) {
+    if (p.kind != Kind::any) continue;
+    if (const auto it = inputs_.find(p.id); it != inputs_.end()) kind = wider(kind, it->second.kind);
+    if (const auto it = whole_.find(p.id); it != whole_.end()) kind = wider(kind, it->second.kind);
+  }
+  return kind == Kind::any ? Kind::scalar : kind;
+}
+
+namespace {
+
+enum Attribute : std::uint32_t { kIndex, kRow, kColumn, kCentreU, kCentreV, kSizeU, kSizeV, kLevel, kKey };
+
+// The equations of docs/format.md: t in 0..1 for each unit, then from + (to - from) * t.
+Reg rule_share(Builder& b, const Rule& rule, const UnitSamples& units, std::uint64_t seed, const std::function<Reg(const std::string&)>& map_at) {
+  const auto share = [&](std::uint32_t attribute, float most) {
+    return most > 1 ? b.mul(b.attribute(attribute), 1.0f / (most - 1)) : b.constant(0);
+  };
+  if (rule.by == "course") return share(kRow, units.rows);
+  if (rule.by == "column") return share(kColumn, units.columns);
+  if (rule.by == "order") return share(kIndex, static_cast<float>(units.count()));
+  if (rule.by == "chequer") return b.apply(Op::modulo, b.add(b.attribute(kRow), b.attribute(kColumn)), b.constant(2));
+  if (rule.by == "nth") {
+    const Reg place = b.apply(Op::modulo, b.add(b.attribute(kIndex), static_cast<float>(-rule.offset)), b.constant(static_cast<float>(std::max(1.0, std::round(rule.every)))));
+    return b.apply(Op::equal, place, b.constant(0));
+  }
+  if (rule.by == "size") {
+    float most = 0;
+    for (std::size_t i = 0; i < units.count(); ++i) most = std::max(most, units.size_u[i] * units.size_v[i]);
+    return b.mul(b.mul(b.attribute(kSizeU), b.attribute(kSizeV)), most > 0 ? 1 / most : 0);
+  }
+  if (rule.by == "map") return map_at(rule.map);
+  return b.random(b.attribute(kKey), fold32(combine(seed, hash_number(rule.seed))));
+}
+
+}  // namespace
+
+std::vector<float> Emitter::per_unit(std::string_view id, const UnitSamples& units) {
+  std::vector<float> values(units.count(), 0.0f);
+  const ParamValue& value = param(id);
+  const Parameter* described = type().parameter(id);
+  if (const auto* plain = std::get_if<double>(&value)) {
+    std::fill(values.begin(), values.end(), static_cast<float>(described ? number(id) : *plain));
+    return values;
+  }
+  Builder own(1.0f / static_cast<float>(size()));
+  const auto map_at = [&](const std::string& peg) {
+    const auto levels = sampled(peg, 0);
+    if (levels->levels.empty()) return own.constant(0);
+    return own.apply(Op::sample, {own.attribute(kCentreU), own.attribute(kCentreV), own.footprint()}, levels, 1)[0];
+  };
+  Reg result = own.constant(0);
+  if (const auto* rule = std::get_if<Rule>(&value)) {
+    const Reg t = rule_share(own, *rule, units, seed(id), map_at);
+    result = own.mix(own.constant(static_cast<float>(rule->from.number)), own.constant(static_cast<float>(rule->to.number)), t);
+  } else if (const auto* formula = std::get_if<Formula>(&value)) {
+    FormulaScope scope;
+    const auto name = [&](const char* word, Reg r) { scope.names[word] = {.kind = Kind::scalar, .at = {r}}; };
+    name("index", own.attribute(kIndex));
+    name("row", own.attribute(kRow));
+    name("column", own.attribute(kColumn));
+    name("level", own.attribute(kLevel));
+    name("count", own.constant(static_cast<float>(units.count())));
+    name("rows", own.constant(units.rows));
+    name("columns", own.constant(units.columns));
+    scope.names["centre"] = {.kind = Kind::vector2, .at = {own.attribute(kCentreU), own.attribute(kCentreV)}};
+    scope.names["size"] = {.kind = Kind::vector2, .at = {own.attribute(kSizeU), own.attribute(kSizeV)}};
+    for (const Peg& p : type().inputs)
+      if (p.id.rfind("map_", 0) == 0 && connected(p.id)) name(p.id.c_str(), map_at(p.id));
+    for (const auto& [word, number] : formula->bound) name(word.c_str(), own.constant(static_cast<float>(number)));
+    scope.unit_key = own.attribute(kKey);
+    scope.stream = seed(id);
+    const auto parsed = parse_formula(formula->text);
+    const auto compiled = parsed ? compile_formula(*parsed, scope, own) : Result<Strands>(parsed.error());
+    if (!compiled) {
+      fault = compiled.error();
+      fault->where = "parameter " + std::string(id) + ", " + fault->where;
+      return values;
+    }
+    result = compiled->at[0];
+  }
+  if (described) result = own.clamp(result, static_cast<float>(described->limits.least), static_cast<float>(described->limits.most));
+  own.store(result, 0);
+  const float* attributes[] = {units.index.data(), units.row.data(), units.column.data(), units.centre_u.data(), units.centre_v.data(),
+                               units.size_u.data(), units.size_v.data(), units.level.data(), units.key.data()};
+  float* out = values.data();
+  run_samples(own.build(), units.count(), attributes, {&out, 1});
+  return values;
+}
+
+const Field* AreaCall::in(std::string_view peg) const {
+  const auto it = inputs_.find(peg);
+  return it == inputs_.end() ? nullptr : &it->second;
+}
+
+PlanePtr AreaCall::plane(std::string_view peg) const {
+  if (const Field* f = in(peg); f && f->strand[0]) return f->strand[0];
+  return std::make_shared<Plane>(Plane::filled(size(), type().parameter(peg) ? real(peg) : 0.0f));
+}
+
+void AreaCall::out(std::string_view peg, Plane plane) {
+  Field f;
+  f.kind = Kind::scalar;
+  f.strand[0] = std::make_shared<Plane>(std::move(plane));
+  outputs[std::string(peg)] = std::move(f);
+}
+
+}  // namespace loom

@@ -1,0 +1,129 @@
+// What a node's kernel is given: its parameters, its inputs, and where to put its outputs.
+#pragma once
+#include <functional>
+#include <map>
+#include <memory>
+#include <optional>
+#include <string>
+#include <string_view>
+#include <vector>
+
+#include "core/base/stop.h"
+#include "core/graph/node_type.h"
+#include "core/program/builder.h"
+
+namespace loom {
+
+/// Parameters with nothing left to follow: numbers, vectors, words, stops, points, per-unit formulas and rules.
+using Resolved = std::map<std::string, ParamValue>;
+
+/// The material's measures that relief in real units needs.
+struct Measures { double tile_metres = 1, relief_metres = 0.02; };
+
+class NodeCall {
+ public:
+  NodeCall(const NodeType& type, const Resolved& params, std::uint64_t seed, int size, Measures measures)
+      : type_(type), params_(params), seed_(seed), size_(size), measures_(measures) {}
+
+  const NodeType& type() const { return type_; }
+  const ParamValue& param(std::string_view id) const;
+  double number(std::string_view id) const;
+  float real(std::string_view id) const { return static_cast<float>(number(id)); }
+  int integer(std::string_view id) const;
+  bool toggle(std::string_view id) const { return number(id) != 0; }
+  const std::string& word(std::string_view id) const;
+  bool is(std::string_view id, std::string_view option) const { return word(id) == option; }
+  Vector vector(std::string_view id) const;
+  /// Instance seed, the node's stored seed and a name for the draw.
+  std::uint64_t seed(std::string_view draw) const;
+  int size() const { return size_; }
+  const Measures& measures() const { return measures_; }
+
+ private:
+  const NodeType& type_;
+  const Resolved& params_;
+  std::uint64_t seed_;
+  int size_;
+  Measures measures_;
+};
+
+/// The units of a laid pattern, before their sizes and turns are varied. One entry a unit in every list.
+struct UnitSamples {
+  std::vector<float> index, row, column, centre_u, centre_v, size_u, size_v, level, key;
+  float rows = 1, columns = 1;
+  std::size_t count() const { return index.size(); }
+  void add(float at_row, float at_column, float u, float v, float wide, float tall, std::uint32_t unit_key);
+};
+
+class Emitter : public NodeCall {
+ public:
+  using Shelf = std::function<std::shared_ptr<const Resource>(const std::function<std::shared_ptr<const Resource>()>&)>;
+
+  Emitter(const NodeCall& call, Builder& builder, std::map<std::string, Strands, std::less<>> inputs,
+          std::map<std::string, Field, std::less<>> whole, Shelf shelf)
+      : NodeCall(call), b(builder), inputs_(std::move(inputs)), whole_(std::move(whole)), shelf_(std::move(shelf)) {}
+
+  Builder& b;
+
+  bool connected(std::string_view peg) const { return inputs_.count(peg) || whole_.count(peg); }
+  /// The input in its peg's kind; where nothing is connected, the parameter of the same name, else zeros
+  /// (coordinates: the texel's own).
+  Strands in(std::string_view peg);
+  Reg scalar(std::string_view peg) { return in(peg).at[0]; }
+  /// A whole input, or null where nothing is connected.
+  const Field* whole(std::string_view peg) const;
+  /// The pyramid of one strand of a whole input.
+  std::shared_ptr<const Sampled> sampled(std::string_view peg, int strand);
+  /// The coordinates at the peg "coordinates" with the footprint that they have.
+  struct Position { Reg u, v, footprint; };
+  Position position();
+  /// The widest kind of the inputs at pegs of kind `any`.
+  Kind widest() const;
+
+  void out(std::string_view peg, Reg value) { outputs[std::string(peg)] = {.kind = Kind::scalar, .at = {value}}; }
+  void out(std::string_view peg, Strands value) { outputs[std::string(peg)] = std::move(value); }
+  std::map<std::string, Strands> outputs;
+
+  /// A per-unit parameter for every unit: constant, by rule or by formula.
+  std::vector<float> per_unit(std::string_view id, const UnitSamples& units);
+  /// A table that is made once for a state of this node and its inputs.
+  template <class T>
+  std::shared_ptr<const T> laid(const std::function<std::shared_ptr<const T>()>& make) {
+    return std::static_pointer_cast<const T>(shelf_([&]() -> std::shared_ptr<const Resource> { return make(); }));
+  }
+  /// A fault found while emitting, such as a formula that does not parse; the outputs are then zeros.
+  std::optional<Error> fault;
+
+ private:
+  std::map<std::string, Strands, std::less<>> inputs_;
+  std::map<std::string, Field, std::less<>> whole_;
+  Shelf shelf_;
+};
+
+/// Turns strands into another kind by the table of docs/format.md. `channel` picks a lane of a colour, -1: luminance.
+Strands convert(Builder& b, const Strands& from, Kind to, int channel = -1);
+
+class AreaCall : public NodeCall {
+ public:
+  AreaCall(const NodeCall& call, std::map<std::string, Field, std::less<>> inputs, Stop to_poll)
+      : NodeCall(call), stop(std::move(to_poll)), inputs_(std::move(inputs)) {}
+  const Stop stop;
+
+  bool connected(std::string_view peg) const { return inputs_.count(peg) != 0; }
+  const Field* in(std::string_view peg) const;
+  /// The first strand at a peg, or a plane filled with the parameter of the same name (else 0).
+  PlanePtr plane(std::string_view peg) const;
+
+  void out(std::string_view peg, Field field) { outputs[std::string(peg)] = std::move(field); }
+  void out(std::string_view peg, Plane plane);
+  std::map<std::string, Field> outputs;
+  Result<Done> done() const { return stop.asked() ? Result<Done>(Error{"", "cancelled", ""}) : Result<Done>(Done{}); }
+
+  /// For types that are made at the working size: their own outputs there, if this call is for another size.
+  std::map<std::string, Field> at_working_size;
+
+ private:
+  std::map<std::string, Field, std::less<>> inputs_;
+};
+
+}  // namespace loom

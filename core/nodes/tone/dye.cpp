@@ -1,0 +1,50 @@
+// Dye: greys through colour stops.
+#include <algorithm>
+
+#include "core/nodes/each_strand.h"
+
+namespace loom {
+namespace {
+
+// One channel's curve through the stops: straight, smooth (level at each stop's ends) or stepped.
+std::shared_ptr<CurveTable> channel_curve(const Stops& stops, std::size_t channel, const std::string& how) {
+  Points points;
+  for (const ColourStop& s : stops) points.push_back({s.at, s.colour[channel]});
+  if (how == "smooth") return smooth_curve(points);
+  auto table = std::make_shared<CurveTable>();
+  table->before = static_cast<float>(points.front().y);
+  table->after = static_cast<float>(points.back().y);
+  for (std::size_t i = 0; i + 1 < points.size(); ++i) {
+    const auto from = static_cast<float>(points[i].x), to = static_cast<float>(points[i + 1].x);
+    const auto y0 = static_cast<float>(points[i].y), y1 = static_cast<float>(how == "stepped" ? points[i].y : points[i + 1].y);
+    table->pieces.push_back({from, to, y0, y1, y1 - y0, y1 - y0});
+  }
+  return table;
+}
+
+void emit(Emitter& e) {
+  Builder& b = e.b;
+  Stops stops = std::holds_alternative<Stops>(e.param("stops")) ? std::get<Stops>(e.param("stops")) : Stops{};
+  if (stops.empty()) stops.push_back({});
+  std::stable_sort(stops.begin(), stops.end(), [](const ColourStop& p, const ColourStop& q) { return p.at < q.at; });
+  const Reg x = e.scalar("value");
+  Strands out{.kind = Kind::colour};
+  for (std::size_t c = 0; c < 3; ++c) out.at[c] = b.apply(Op::curve, {x}, channel_curve(stops, c, e.word("between")), 1)[0];
+  e.out("colour", out);
+}
+
+}  // namespace
+
+void add_dye(Catalogue& catalogue) {
+  catalogue.add({.id = "dye", .label = "Dye", .rack = Rack::tone, .help = "Turns greys into colours through a row of stops.",
+    .more = "Colours are mixed in linear light. Smooth is monotone cubic, straight is linear, stepped holds each stop until the next.",
+    .words = "gradient map colour ramp palette tint colorize",
+    .inputs = {{"value", "Value"}}, .outputs = {{"colour", "Colour", Kind::colour}},
+    .parameters = {
+      {"value", "Value", ParameterKind::scalar, Unit::none, 0.5, {0, 1}, {-1e6, 1e6}, "Input", {}, {"connected(value) == 0", "The value comes in at its peg."}},
+      {"stops", "Stops", ParameterKind::stops, Unit::none, Stops{{0, {0.01, 0.05, 0.06, 1}}, {0.5, {0.05, 0.28, 0.26, 1}}, {1, {0.7, 0.82, 0.66, 1}}}, {0, 1}, {-1e4, 1e4}, "Stops"},
+      {"between", "Between stops", ParameterKind::choice, Unit::none, std::string("straight"), {}, {}, "Stops", {"smooth", "straight", "stepped"}}},
+    .emit = emit});
+}
+
+}  // namespace loom

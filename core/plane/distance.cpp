@@ -1,0 +1,226 @@
+// Exact distance on the torus with the nearest source: a column pass over wide panels, then rows.
+#undef HWY_TARGET_INCLUDE
+#define HWY_TARGET_INCLUDE "core/plane/distance.cpp"
+#include <hwy/foreach_target.h>
+#include <hwy/highway.h>
+
+#include <algorithm>
+#include <cmath>
+#include <cstdint>
+#include <vector>
+
+#include "core/base/parallel.h"
+#include "core/plane/filters.h"
+
+HWY_BEFORE_NAMESPACE();
+namespace loom::HWY_NAMESPACE {
+namespace hn = hwy::HWY_NAMESPACE;
+
+// One step down (or up) a panel of columns: rows since the last source, saturated. Plain loops: the compiler vectorises
+// them for each instruction set.
+void column_step(const float* HWY_RESTRICT mask, float level, int width, std::int16_t* HWY_RESTRICT since, std::int16_t* HWY_RESTRICT out) {
+  for (int x = 0; x < width; ++x) {
+    const std::int16_t next = static_cast<std::int16_t>(since[x] < 16000 ? since[x] + 1 : 16000);
+    const std::int16_t d = mask[x] >= level ? std::int16_t{0} : next;
+    since[x] = d;
+    out[x] = d;
+  }
+}
+
+// `out` holds rows since the last source above; keep the nearer of that and the one below, negative for above.
+void column_back(const float* HWY_RESTRICT mask, float level, int width, std::int16_t* HWY_RESTRICT since, std::int16_t* HWY_RESTRICT out) {
+  for (int x = 0; x < width; ++x) {
+    const std::int16_t next = static_cast<std::int16_t>(since[x] < 16000 ? since[x] + 1 : 16000);
+    const std::int16_t d = mask[x] >= level ? std::int16_t{0} : next;
+    since[x] = d;
+    const std::int16_t up = out[x];
+    out[x] = d < up ? d : static_cast<std::int16_t>(-up);
+  }
+}
+
+// Squares of the column distances, with `reach` wrapped samples on both sides; returns the largest.
+std::int32_t square_row(const std::int16_t* HWY_RESTRICT column, int size, std::int32_t* HWY_RESTRICT squares) {
+  std::int32_t most = 0;
+  for (int x = 0; x < size; ++x) {
+    const std::int32_t g = column[x];
+    squares[x] = g * g;
+    most = squares[x] > most ? squares[x] : most;
+  }
+  return most;
+}
+
+// Search outwards from every texel until no farther column can be nearer. `squares` is padded by `reach` on both sides.
+void search_block(const std::int32_t* squares, int width, int reach, std::int32_t* HWY_RESTRICT best, std::int32_t* HWY_RESTRICT from) {
+  const hn::ScalableTag<std::int32_t> d;
+  const int n = static_cast<int>(hn::Lanes(d));
+  for (int x = 0; x < width; x += n) {
+    auto least = hn::LoadU(d, squares + x);
+    auto at = hn::Zero(d);
+    for (int k = 1; k <= reach; ++k) {
+      const auto far = hn::Set(d, k * k);
+      if (hn::AllTrue(d, hn::Lt(least, far))) break;
+      const auto right = hn::Add(hn::LoadU(d, squares + x + k), far), left = hn::Add(hn::LoadU(d, squares + x - k), far);
+      const auto better = hn::Lt(right, least);
+      least = hn::Min(least, right);
+      at = hn::IfThenElse(better, hn::Set(d, k), at);
+      const auto better_left = hn::Lt(left, least);
+      least = hn::Min(least, left);
+      at = hn::IfThenElse(better_left, hn::Set(d, -k), at);
+    }
+    hn::StoreU(least, d, best + x);
+    hn::StoreU(at, d, from + x);
+  }
+}
+
+void finish_row(const std::int32_t* HWY_RESTRICT best, int size, float* HWY_RESTRICT out) {
+  const hn::ScalableTag<float> d;
+  const hn::RebindToSigned<decltype(d)> di;
+  for (int x = 0; x < size; x += static_cast<int>(hn::Lanes(d)))
+    hn::Store(hn::Sqrt(hn::ConvertTo(d, hn::LoadU(di, best + x))), d, out + x);
+}
+
+// The row and column of the nearest source as one index.
+void nearest_row(const std::int32_t* HWY_RESTRICT from, const std::int16_t* HWY_RESTRICT column, int y, int size, std::int32_t* HWY_RESTRICT nearest) {
+  const int mask = size - 1;
+  for (int x = 0; x < size; ++x) {
+    const int sx = (x + from[x]) & mask;
+    nearest[x] = ((y + column[sx]) & mask) * size + sx;
+  }
+}
+
+void smooth_row(const float* HWY_RESTRICT distance, const std::int32_t* HWY_RESTRICT nearest, const float* HWY_RESTRICT mask, int size, float sign, float base, float* HWY_RESTRICT out) {
+  for (int x = 0; x < size; ++x) {
+    const float coverage = base + sign * mask[nearest[x]];
+    const float d = distance[x] - (std::fmin(std::fmax(coverage, 0.5f), 1.0f) - 0.5f);
+    out[x] = d > 0 ? d : 0;
+  }
+}
+
+}  // namespace loom::HWY_NAMESPACE
+HWY_AFTER_NAMESPACE();
+
+#if HWY_ONCE
+namespace loom {
+
+HWY_EXPORT(column_step);
+HWY_EXPORT(column_back);
+HWY_EXPORT(square_row);
+HWY_EXPORT(search_block);
+HWY_EXPORT(finish_row);
+HWY_EXPORT(nearest_row);
+HWY_EXPORT(smooth_row);
+
+namespace {
+
+constexpr std::int16_t kNone = 16000;
+constexpr int kPanel = 1024;
+constexpr int kSearch = 96;  // columns; rows with larger gaps take the envelope
+
+void column_pass(const Plane& mask, float level, std::vector<std::int16_t>& column, const Stop& stop) {
+  const int size = mask.size(), width = std::min(size, std::max(kPanel, size / 2));
+  for_rows(size / width, 1, stop, [&](int first, int last) {
+    std::vector<std::int16_t> since(static_cast<std::size_t>(width)), unused(static_cast<std::size_t>(width));
+    for (int panel = first; panel < last; ++panel) {
+      const int x = panel * width;
+      const auto out = [&](int y) { return column.data() + static_cast<std::size_t>(y) * static_cast<std::size_t>(size) + x; };
+      std::fill(since.begin(), since.end(), kNone);
+      // The state that wraps into row 0: climb from the last row only until every column has met a source.
+      int open = width;
+      for (int y = size - 1; y >= 0 && open > 0; --y) {
+        const float* m = mask.row(y) + x;
+        for (int i = 0; i < width; ++i)
+          if (since[static_cast<std::size_t>(i)] == kNone && m[i] >= level) since[static_cast<std::size_t>(i)] = static_cast<std::int16_t>(size - 1 - y), --open;
+      }
+      for (int y = 0; y < size; ++y) HWY_DYNAMIC_DISPATCH(column_step)(mask.row(y) + x, level, width, since.data(), out(y));
+      std::fill(since.begin(), since.end(), kNone);
+      open = width;
+      for (int y = 0; y < size && open > 0; ++y) {
+        const float* m = mask.row(y) + x;
+        for (int i = 0; i < width; ++i)
+          if (since[static_cast<std::size_t>(i)] == kNone && m[i] >= level) since[static_cast<std::size_t>(i)] = static_cast<std::int16_t>(y), --open;
+      }
+      for (int y = size - 1; y >= 0 && !stop.asked(); --y) HWY_DYNAMIC_DISPATCH(column_back)(mask.row(y) + x, level, width, since.data(), out(y));
+    }
+  });
+}
+
+struct Envelope { std::vector<int> at; std::vector<double> from; };
+
+// Lower envelope of parabolas over one row that is cut at its smallest entry: nothing beats that one across the cut.
+void envelope_row(const std::int32_t* squares, int size, Envelope& e, std::int32_t* best, std::int32_t* from) {
+  const int cut = static_cast<int>(std::min_element(squares, squares + size) - squares);
+  const auto value = [&](int i) { return static_cast<double>(squares[(cut + i) & (size - 1)]); };
+  e.at.clear();
+  e.from.clear();
+  for (int i = 0; i <= size; ++i) {
+    double meet = -1;
+    while (!e.at.empty()) {
+      const int j = e.at.back();
+      meet = (value(i) - value(j) + double(i) * i - double(j) * j) / (2.0 * (i - j));
+      if (meet > e.from.back()) break;
+      e.at.pop_back();
+      e.from.pop_back();
+    }
+    if (e.at.empty()) meet = -1;
+    e.at.push_back(i);
+    e.from.push_back(meet);
+  }
+  std::size_t k = 0;
+  for (int i = 0; i < size; ++i) {
+    while (k + 1 < e.at.size() && e.from[k + 1] < i) ++k;
+    const int x = (cut + i) & (size - 1), gap = e.at[k] - i;
+    best[x] = gap * gap + squares[(cut + e.at[k]) & (size - 1)];
+    from[x] = gap;
+  }
+}
+
+}  // namespace
+
+DistanceField distance_to(const Plane& mask, float level, const Stop& stop) {
+  const int size = mask.size();
+  const std::size_t count = mask.texels();
+  DistanceField field{Plane(size), std::vector<std::int32_t>(count)};
+  std::vector<std::int16_t> column(count);
+  column_pass(mask, level, column, stop);
+  for_rows(size, 16, stop, [&](int first, int last) {
+    const int reach = std::min(kSearch, size / 2);
+    std::vector<std::int32_t> padded(static_cast<std::size_t>(size + 2 * reach) + 64), best(static_cast<std::size_t>(size) + 16), from(static_cast<std::size_t>(size) + 16);
+    Envelope envelope;
+    for (int y = first; y < last && !stop.asked(); ++y) {
+      const std::int16_t* g = column.data() + static_cast<std::size_t>(y) * static_cast<std::size_t>(size);
+      std::int32_t* squares = padded.data() + reach;
+      const std::int32_t most = HWY_DYNAMIC_DISPATCH(square_row)(g, size, squares);
+      std::int32_t* nearest = field.nearest.data() + static_cast<std::size_t>(y) * static_cast<std::size_t>(size);
+      // No texel is farther from its source than its own column is: the search need not go beyond that.
+      if (most < reach * reach) {
+        for (int k = 0; k < reach; ++k) squares[-1 - k] = squares[size - 1 - k], squares[size + k] = squares[k];
+        HWY_DYNAMIC_DISPATCH(search_block)(squares, size, reach, best.data(), from.data());
+      } else {
+        envelope_row(squares, size, envelope, best.data(), from.data());
+      }
+      HWY_DYNAMIC_DISPATCH(finish_row)(best.data(), size, field.distance.row(y));
+      HWY_DYNAMIC_DISPATCH(nearest_row)(from.data(), g, y, size, nearest);
+      if (best[0] >= kNone * kNone) {
+        std::fill_n(field.distance.row(y), size, kFar);
+        std::fill_n(nearest, size, -1);
+      }
+    }
+  });
+  return field;
+}
+
+Plane smooth_distance(const DistanceField& field, const Plane& mask, bool inverted, const Stop& stop) {
+  const int size = mask.size();
+  Plane out(size);
+  for_rows(size, 32, stop, [&](int first, int last) {
+    for (int y = first; y < last; ++y) {
+      const std::int32_t* nearest = field.nearest.data() + static_cast<std::size_t>(y) * static_cast<std::size_t>(size);
+      if (nearest[0] < 0) std::fill_n(out.row(y), size, kFar);
+      else HWY_DYNAMIC_DISPATCH(smooth_row)(field.distance.row(y), nearest, mask.data(), size, inverted ? -1.0f : 1.0f, inverted ? 1.0f : 0.0f, out.row(y));
+    }
+  });
+  return out;
+}
+
+}  // namespace loom
+#endif

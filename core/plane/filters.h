@@ -1,0 +1,52 @@
+// Area operations on the torus. Shapes: every target has its source's size. Bits: independent of the number of threads.
+// Error: all stop early when `stop` is asked; the target is then unspecified.
+#pragma once
+#include <functional>
+#include <vector>
+
+#include "core/base/stop.h"
+#include "core/plane/plane.h"
+
+namespace loom {
+
+/// Gaussian blur. `sigma` in shares of the tile, 0..0.5; 0 copies.
+/// Source: direct sum for small sigma; above, a binomial pyramid after Burt and Adelson, IEEE Trans. Comm. 31(4), 1983.
+Plane blurred(const Plane& source, float sigma, const Stop& stop);
+
+/// Exact Euclidean distance to the nearest texel whose mask is at or above `level`.
+struct DistanceField {
+  Plane distance;                     ///< in texels; kFar everywhere when no texel is a source
+  std::vector<std::int32_t> nearest;  ///< index of the nearest source texel, -1 if there is none
+};
+constexpr float kFar = 1e9f;
+/// Source: Meijster, Roerdink and Hesselink, "A general algorithm for computing distance transforms in linear time", 2000;
+/// each row is cut at its smallest column distance, where the cut is exact on the torus.
+DistanceField distance_to(const Plane& mask, float level, const Stop& stop);
+
+/// Distance in texels with the edge placed inside a texel by its coverage, so that it does not step with the grid.
+/// Source: the coverage offset of Gustavson and Strand, "Anti-aliased Euclidean distance transform", 2011.
+Plane smooth_distance(const DistanceField& field, const Plane& mask, bool inverted, const Stop& stop);
+
+/// Connected regions (edges and corners touch: 8 neighbours if `corners`) of texels at or above `level`; -1 outside.
+/// The table holds box, centre and area; a region across the tile's edge is one, one that runs round the tile too.
+struct Labels { Plane index; RegionTable table; };
+Labels label_regions(const Plane& mask, float level, bool corners, const Stop& stop);
+
+/// Reads `source` at each texel's place plus the offset (shares of the tile), bilinear.
+Plane warped(const Plane& source, const Plane& offset_u, const Plane& offset_v, const Stop& stop);
+/// The same for several strands, the offsets given by rows: `offsets(y, du, dv)` fills one row of each.
+using OffsetRow = std::function<void(int y, float* du, float* dv)>;
+std::vector<Plane> warped(const std::vector<const Plane*>& sources, const OffsetRow& offsets, const Stop& stop);
+
+/// Slopes by central differences, per tile width: d/du and d/dv.
+void slopes(const Plane& source, Plane& du, Plane& dv, const Stop& stop);
+
+/// Tangent-space normals of a height, +Y up; `depth` = relief / tile width. Components -1..1.
+std::array<Plane, 3> normals(const Plane& height, float depth, const Stop& stop);
+
+/// Cosine-weighted visibility of the sky over a height field, normal up: 1 open, 0 closed.
+/// `depth` = relief / tile width, `reach` in shares of the tile. Source: horizon integral after Max, "Horizon mapping",
+/// The Visual Computer 4, 1988: the mean over directions of cos^2 of the horizon's elevation.
+Plane occlusion(const Plane& height, float depth, float reach, const Stop& stop);
+
+}  // namespace loom

@@ -1,0 +1,155 @@
+// Plane: buffers, the pool they return to, reduction and range.
+#include "core/plane/plane.h"
+
+#include <sys/mman.h>
+
+#include <algorithm>
+#include <atomic>
+#include <cstdlib>
+#include <cstring>
+#include <map>
+#include <mutex>
+
+#include "core/base/parallel.h"
+
+namespace loom {
+namespace {
+
+constexpr std::size_t kMostSpare = std::size_t{192} << 20;
+
+// Fresh pages cost as much as a whole point program: a freed buffer waits here for the next plane of its size.
+class Pool {
+ public:
+  float* take(std::size_t bytes) {
+    {
+      const std::lock_guard lock(mutex_);
+      used_ += bytes;
+      peak_ = std::max(peak_, used_);
+      auto& list = spare_[bytes];
+      if (!list.empty()) {
+        float* data = list.back();
+        list.pop_back();
+        spare_bytes_ -= bytes;
+        return data;
+      }
+    }
+    const std::size_t alignment = bytes >= kHuge ? kHuge : 64;
+    void* fresh = std::aligned_alloc(alignment, (bytes + alignment - 1) / alignment * alignment);
+    if (!fresh) throw std::bad_alloc();
+    if (bytes >= kHuge) madvise(fresh, bytes, MADV_HUGEPAGE);
+    return static_cast<float*>(fresh);
+  }
+  void give(float* data, std::size_t bytes) {
+    const std::lock_guard lock(mutex_);
+    used_ -= bytes;
+    if (spare_bytes_ + bytes > kMostSpare) return std::free(data);
+    spare_[bytes].push_back(data);
+    spare_bytes_ += bytes;
+  }
+  void drop() {
+    const std::lock_guard lock(mutex_);
+    for (auto& [bytes, list] : spare_)
+      for (float* data : list) std::free(data);
+    spare_.clear();
+    spare_bytes_ = 0;
+  }
+  PoolState state() {
+    const std::lock_guard lock(mutex_);
+    return {used_, spare_bytes_, peak_};
+  }
+  void reset_peak() {
+    const std::lock_guard lock(mutex_);
+    peak_ = used_;
+  }
+
+ private:
+  static constexpr std::size_t kHuge = std::size_t{2} << 20;
+  std::mutex mutex_;
+  std::map<std::size_t, std::vector<float*>> spare_;
+  std::size_t used_ = 0, spare_bytes_ = 0, peak_ = 0;
+};
+
+Pool& pool() {
+  static Pool* const the_pool = new Pool;  // never destroyed: planes may outlive static objects
+  return *the_pool;
+}
+
+}  // namespace
+
+PoolState pool_state() { return pool().state(); }
+void reset_pool_peak() { pool().reset_peak(); }
+void drop_spare_buffers() { pool().drop(); }
+
+void Plane::Return::operator()(float* data) const { pool().give(data, bytes); }
+
+Plane::Plane(int size)
+    : size_(size), data_(pool().take(texels() * sizeof(float)), Return{texels() * sizeof(float)}) {}
+
+Plane Plane::filled(int size, float value) {
+  Plane plane(size);
+  std::fill_n(plane.data(), plane.texels(), value);
+  return plane;
+}
+
+Plane Plane::clone() const {
+  Plane copy(size_);
+  std::memcpy(copy.data(), data(), bytes());
+  return copy;
+}
+
+std::size_t Field::bytes() const {
+  std::size_t sum = regions ? regions->count() * 44 : 0;
+  for (const auto& plane : strand)
+    if (plane) sum += plane->bytes();
+  for (const auto& [name, member] : members) sum += member.bytes();
+  return sum;
+}
+
+Plane reduced(const Plane& source) {
+  const int size = source.size() / 2;
+  Plane half(size);
+  for_rows(size, 64, Stop{}, [&](int first, int last) {
+    for (int y = first; y < last; ++y) {
+      const float* a = source.row(2 * y);
+      const float* b = source.row(2 * y + 1);
+      float* out = half.row(y);
+      for (int x = 0; x < size; ++x) out[x] = 0.25f * ((a[2 * x] + a[2 * x + 1]) + (b[2 * x] + b[2 * x + 1]));
+    }
+  });
+  return half;
+}
+
+std::vector<PlanePtr> pyramid(const PlanePtr& source, int levels) {
+  std::vector<PlanePtr> all{source};
+  while (static_cast<int>(all.size()) < levels && all.back()->size() > 1)
+    all.push_back(std::make_shared<Plane>(reduced(*all.back())));
+  return all;
+}
+
+Range range_of(const Plane& plane) {
+  const int size = plane.size();
+  std::vector<Range> rows(static_cast<std::size_t>(size));  // one each row, summed in order: the same bits on any machine
+  for_rows(size, 64, Stop{}, [&](int first, int last) {
+    for (int y = first; y < last; ++y) {
+      const float* row = plane.row(y);
+      float least = row[0], most = row[0], sum = 0;
+      for (int x = 0; x < size; ++x) {
+        least = std::min(least, row[x]);
+        most = std::max(most, row[x]);
+        sum += row[x];
+      }
+      rows[static_cast<std::size_t>(y)] = {least, most, sum / static_cast<float>(size)};
+    }
+  });
+  Range all{rows[0].least, rows[0].most, 0};
+  double mean = 0;
+  for (const Range& r : rows) {
+    all.least = std::min(all.least, r.least);
+    all.most = std::max(all.most, r.most);
+    mean += r.mean;
+  }
+  all.mean = static_cast<float>(mean / size);
+  return all;
+}
+
+}  // namespace loom

@@ -1,0 +1,267 @@
+// The builder: a value is a step's index times four plus the number of its result.
+#include "core/program/builder.h"
+
+#include <algorithm>
+#include <bit>
+
+#include "core/base/hash.h"
+
+namespace loom {
+namespace {
+
+std::uint32_t step_of(Reg r) { return r.id >> 2; }
+Reg reg_of(std::uint32_t step, std::uint32_t result) { return Reg{step << 2 | result}; }
+
+}  // namespace
+
+Reg Builder::put(const Step& step) {
+  std::uint64_t h = combine(static_cast<std::uint64_t>(step.op), step.aux);
+  for (int i = 0; i < step.sources; ++i) h = combine(h, step.source[static_cast<std::size_t>(i)].id);
+  for (const std::uint32_t old : same_[h]) {
+    const Step& s = steps_[old];
+    if (s.op == step.op && s.aux == step.aux && s.sources == step.sources && s.source == step.source) return reg_of(old, 0);
+  }
+  const auto index = static_cast<std::uint32_t>(steps_.size());
+  steps_.push_back(step);
+  same_[h].push_back(index);
+  return reg_of(index, 0);
+}
+
+Reg Builder::constant(float value) {
+  const auto bits = std::bit_cast<std::uint32_t>(value == 0 ? 0.0f : value);
+  if (const auto it = constant_of_.find(bits); it != constant_of_.end()) return it->second;
+  constants_.push_back(value);
+  const Reg r = put({.op = Op::constant, .aux = static_cast<std::uint32_t>(constants_.size() - 1)});
+  constant_of_[bits] = r;
+  return r;
+}
+
+const float* Builder::known(Reg a) const {
+  const Step& step = steps_[step_of(a)];
+  return step.op == Op::constant ? &constants_[step.aux] : nullptr;
+}
+
+Reg Builder::attribute(std::uint32_t index) { return put({.op = Op::attribute, .aux = index}); }
+Reg Builder::u() { return put({.op = Op::texel_u}); }
+Reg Builder::v() { return put({.op = Op::texel_v}); }
+
+Reg Builder::load(const PlanePtr& plane) {
+  auto it = std::find(planes_.begin(), planes_.end(), plane);
+  if (it == planes_.end()) it = planes_.insert(it, plane);
+  return put({.op = Op::load, .aux = static_cast<std::uint32_t>(it - planes_.begin())});
+}
+
+// Constants are folded by the kernels themselves: a folded step has the bits of one that runs.
+Reg Builder::folded(const Step& step) {
+  Program one;
+  Instruction code{.op = step.op, .sources = step.sources, .results = 1};
+  for (std::size_t i = 0; i < step.sources; ++i) {
+    one.constants.push_back(*known(step.source[i]));
+    code.source[i] = static_cast<std::uint16_t>(kConstantBit | i);
+  }
+  one.code = {code};
+  one.stores = {{0, 0}};
+  one.registers = one.outputs = 1;
+  float value = 0;
+  float* out = &value;
+  run_samples(one, 1, {}, {&out, 1});
+  return constant(value);
+}
+
+Reg Builder::simpler(const Step& step, bool& found) {
+  found = true;
+  const Reg a = step.source[0], b = step.source[1];
+  const float* ka = known(a);
+  const float* kb = step.sources > 1 ? known(b) : nullptr;
+  const auto is = [](const float* k, float v) { return k && *k == v; };
+  switch (step.op) {
+    case Op::add: if (is(ka, 0)) return b; if (is(kb, 0)) return a; break;
+    case Op::subtract: if (is(kb, 0)) return a; break;
+    case Op::multiply:
+      if (is(ka, 1)) return b;
+      if (is(kb, 1)) return a;
+      if (is(ka, 0) || is(kb, 0)) return constant(0);
+      break;
+    case Op::divide: if (is(kb, 1)) return a; break;
+    case Op::select: if (ka) return *ka != 0 ? b : step.source[2]; if (b == step.source[2]) return b; break;
+    case Op::multiply_add:
+      if (is(ka, 0) || is(kb, 0)) return step.source[2];
+      if (is(ka, 1)) return add(b, step.source[2]);
+      if (is(kb, 1)) return add(a, step.source[2]);
+      if (is(known(step.source[2]), 0)) return mul(a, b);
+      break;
+    default: break;
+  }
+  found = false;
+  return {};
+}
+
+Reg Builder::apply(Op op, Reg a) {
+  const Step step{.op = op, .sources = 1, .source = {a}};
+  return known(a) ? folded(step) : put(step);
+}
+
+Reg Builder::apply(Op op, Reg a, Reg b) {
+  const Step step{.op = op, .sources = 2, .source = {a, b}};
+  if (known(a) && known(b)) return folded(step);
+  bool found = false;
+  const Reg r = simpler(step, found);
+  return found ? r : put(step);
+}
+
+Reg Builder::apply(Op op, Reg a, Reg b, Reg c) {
+  const Step step{.op = op, .sources = 3, .source = {a, b, c}};
+  if (known(a) && known(b) && known(c)) return folded(step);
+  bool found = false;
+  const Reg r = simpler(step, found);
+  return found ? r : put(step);
+}
+
+std::uint32_t Builder::resource(std::shared_ptr<const Resource> r) {
+  auto it = std::find(resources_.begin(), resources_.end(), r);
+  if (it == resources_.end()) it = resources_.insert(it, std::move(r));
+  return static_cast<std::uint32_t>(it - resources_.begin());
+}
+
+std::array<Reg, 4> Builder::apply(Op op, std::initializer_list<Reg> sources, std::shared_ptr<const Resource> r, int results) {
+  Step step{.op = op, .sources = static_cast<std::uint8_t>(sources.size()), .results = static_cast<std::uint8_t>(results)};
+  std::copy(sources.begin(), sources.end(), step.source.begin());
+  step.aux = resource(std::move(r));
+  const std::uint32_t s = step_of(put(step));
+  return {reg_of(s, 0), reg_of(s, 1), reg_of(s, 2), reg_of(s, 3)};
+}
+
+Reg Builder::random(Reg key_bits, std::uint32_t stream) {
+  return put({.op = Op::random, .sources = 1, .source = {key_bits}, .aux = stream});
+}
+
+void Builder::store(Reg value, int output) { stores_.emplace_back(value, output); }
+
+Program Builder::build() {
+  const std::size_t n = steps_.size();
+  std::vector<std::size_t> last(n * 4, 0);  // where each value is read last
+  std::vector<char> wanted(n, 0);
+  for (const auto& [value, output] : stores_) wanted[step_of(value)] = 1, last[value.id] = n;
+  for (std::size_t i = n; i-- > 0;) {
+    if (!wanted[i]) continue;
+    for (std::size_t k = 0; k < steps_[i].sources; ++k) {
+      const Reg s = steps_[i].source[k];
+      wanted[step_of(s)] = 1;
+      last[s.id] = std::max(last[s.id], i);
+    }
+  }
+  Program program;
+  program.constants = constants_;
+  program.planes = planes_;
+  program.resources = resources_;
+  std::vector<std::uint16_t> place(n * 4, 0);
+  std::vector<std::uint16_t> free;
+  std::vector<std::vector<std::uint32_t>> ends(n + 1);
+  for (std::size_t i = 0; i < n; ++i) {
+    if (!wanted[i]) continue;
+    const Step& step = steps_[i];
+    if (step.op == Op::constant) {
+      place[i << 2] = static_cast<std::uint16_t>(kConstantBit | step.aux);
+      continue;
+    }
+    Instruction code{.op = step.op, .sources = step.sources, .results = step.results, .aux = step.aux};
+    for (std::size_t k = 0; k < step.sources; ++k) code.source[k] = place[step.source[k].id];
+    code.plain = step.sources >= 2 && steps_[step_of(step.source[0])].op == Op::texel_u &&
+                 steps_[step_of(step.source[1])].op == Op::texel_v;
+    for (std::size_t k = 0; k < step.results; ++k) {
+      const std::size_t value = i << 2 | k;
+      if (free.empty()) free.push_back(static_cast<std::uint16_t>(program.registers++));
+      place[value] = code.result[k] = free.back();
+      free.pop_back();
+      ends[std::max(last[value], i)].push_back(static_cast<std::uint32_t>(value));
+    }
+    program.code.push_back(code);
+    // A register read last here may be written from the next step on, so no kernel writes over what it still reads.
+    for (const std::uint32_t value : ends[i]) free.push_back(place[value]);
+  }
+  for (const auto& [value, output] : stores_) {
+    program.stores.push_back({place[value.id], static_cast<std::uint16_t>(output)});
+    program.outputs = std::max(program.outputs, output + 1);
+  }
+  return program;
+}
+
+// ---- footprints: forward differentiation over the steps ----
+
+Reg Builder::footprint(Reg x, Reg y) {
+  const auto [xu, xv] = slope(x);
+  const auto [yu, yv] = slope(y);
+  const Reg widest = max(length(xu, yu), length(xv, yv));
+  // Where no slope is known (a coordinate read from a map), the texel's own width is the best guess.
+  if (const float* k = known(widest); k && *k == 0) return footprint();
+  return mul(widest, footprint_);
+}
+
+std::pair<Reg, Reg> Builder::slope(Reg a) {
+  if (const auto it = slopes_.find(a.id); it != slopes_.end()) return it->second;
+  const Step step = steps_[step_of(a)];  // a copy: the vector grows below
+  const auto found = slope_of_step(step, a);
+  slopes_[a.id] = found;
+  return found;
+}
+
+std::pair<Reg, Reg> Builder::slope_of_step(const Step& step, Reg a) {
+  const Reg zero = constant(0), one = constant(1);
+  const auto chain = [&](Reg gain) {  // one operand, its slope times `gain`
+    const auto [du, dv] = slope(step.source[0]);
+    return std::pair{mul(du, gain), mul(dv, gain)};
+  };
+  const auto pick = [&](Reg condition, Reg yes, Reg no) {
+    const auto [yu, yv] = slope(yes);
+    const auto [nu, nv] = slope(no);
+    return std::pair{select(condition, yu, nu), select(condition, yv, nv)};
+  };
+  const Reg p = step.source[0], q = step.source[1];
+  switch (step.op) {
+    case Op::texel_u: return {one, zero};
+    case Op::texel_v: return {zero, one};
+    case Op::negate: return chain(constant(-1));
+    case Op::absolute: return chain(apply(Op::sign, p));
+    case Op::fraction: return slope(p);
+    case Op::root: return chain(div(constant(0.5f), a));
+    case Op::exponential: return chain(a);
+    case Op::logarithm: return chain(div(one, p));
+    case Op::sine: return chain(apply(Op::cosine, p));
+    case Op::cosine: return chain(neg(apply(Op::sine, p)));
+    case Op::arctangent: return chain(div(one, multiply_add(p, p, one)));
+    case Op::add: case Op::subtract: {
+      const auto [pu, pv] = slope(p);
+      const auto [qu, qv] = slope(q);
+      return {apply(step.op, pu, qu), apply(step.op, pv, qv)};
+    }
+    case Op::multiply: {
+      const auto [pu, pv] = slope(p);
+      const auto [qu, qv] = slope(q);
+      return {multiply_add(pu, q, mul(p, qu)), multiply_add(pv, q, mul(p, qv))};
+    }
+    case Op::multiply_add: {
+      const auto [pu, pv] = slope(p);
+      const auto [qu, qv] = slope(q);
+      const auto [cu, cv] = slope(step.source[2]);
+      return {multiply_add(pu, q, multiply_add(p, qu, cu)), multiply_add(pv, q, multiply_add(p, qv, cv))};
+    }
+    case Op::divide: {
+      const auto [pu, pv] = slope(p);
+      const auto [qu, qv] = slope(q);
+      return {div(sub(pu, mul(a, qu)), q), div(sub(pv, mul(a, qv)), q)};
+    }
+    case Op::modulo: return slope(p);
+    case Op::arctangent2: {  // p = y, q = x
+      const auto [yu, yv] = slope(p);
+      const auto [xu, xv] = slope(q);
+      const Reg square = multiply_add(p, p, mul(q, q));
+      return {div(sub(mul(q, yu), mul(p, xu)), square), div(sub(mul(q, yv), mul(p, xv)), square)};
+    }
+    case Op::minimum: return pick(less(p, q), p, q);
+    case Op::maximum: return pick(less(p, q), q, p);
+    case Op::select: return pick(p, q, step.source[2]);
+    default: return {zero, zero};
+  }
+}
+
+}  // namespace loom

@@ -1,0 +1,247 @@
+// Kernels for gradient and cellular noise on a lattice that closes on the torus.
+#undef HWY_TARGET_INCLUDE
+#define HWY_TARGET_INCLUDE "core/program/kernels_noise.cpp"
+#include <hwy/foreach_target.h>
+#include <hwy/highway.h>
+
+#include "core/base/hash.h"
+#include "core/program/kernels.h"
+#include "core/program/resources.h"
+
+HWY_BEFORE_NAMESPACE();
+namespace loom::HWY_NAMESPACE {
+namespace hn = hwy::HWY_NAMESPACE;
+using D = hn::ScalableTag<float>;
+using V = hn::Vec<D>;
+using DI = hn::RebindToSigned<D>;
+using DU = hn::RebindToUnsigned<D>;
+using I = hn::Vec<DI>;
+
+HWY_INLINE V set(float x) { return hn::Set(D(), x); }
+
+HWY_INLINE hn::Vec<DU> pcg_lanes(hn::Vec<DU> v) {
+  const DU d;
+  const auto state = hn::Add(hn::Mul(v, hn::Set(d, 747796405u)), hn::Set(d, 2891336453u));
+  const auto word = hn::Mul(hn::Xor(hn::Shr(state, hn::Add(hn::ShiftRight<28>(state), hn::Set(d, 4u))), state), hn::Set(d, 277803737u));
+  return hn::Xor(hn::ShiftRight<22>(word), word);
+}
+
+// The whole number x wrapped into 0..period-1; x is a floored float, exact below 2^24.
+HWY_INLINE V wrapped(V x, float period) {
+  const V q = hn::Floor(hn::Mul(x, set(1.0f / period)));
+  V r = hn::Sub(x, hn::Mul(q, set(period)));
+  r = hn::IfThenElse(hn::Lt(r, hn::Zero(D())), hn::Add(r, set(period)), r);
+  return hn::IfThenElse(hn::Ge(r, set(period)), hn::Sub(r, set(period)), r);
+}
+
+// Quintic fade. Source: Perlin, "Improving Noise", SIGGRAPH 2002.
+HWY_INLINE V fade(V t) {
+  const V inner = hn::MulAdd(t, hn::MulAdd(t, set(6), set(-15)), set(10));
+  return hn::Mul(hn::Mul(hn::Mul(t, t), t), inner);
+}
+inline float fade1(float t) { return t * t * t * (t * (t * 6 - 15) + 10); }
+
+// An octave whose cells are finer than two samples is gone; it is whole from four on.
+HWY_INLINE V octave_weight(V footprint, const NoiseTable::Octave& o) {
+  const float period = static_cast<float>(o.period_u > o.period_v ? o.period_u : o.period_v);
+  const V cell = hn::Div(set(1.0f / period), hn::Max(footprint, set(1e-9f)));  // in samples
+  const V t = hn::Min(hn::Max(hn::Mul(hn::Sub(cell, set(2)), set(0.5f)), hn::Zero(D())), set(1));
+  return hn::Mul(hn::Mul(t, t), hn::Sub(set(3), hn::Add(t, t)));
+}
+
+HWY_INLINE V corner(const NoiseTable& table, const NoiseTable::Octave& o, V ix, V iy, V dx, V dy) {
+  const DU du;
+  const DI di;
+  const auto x = hn::BitCast(du, hn::ConvertTo(di, ix));
+  const auto y = hn::BitCast(du, hn::ConvertTo(di, iy));
+  const auto h = pcg_lanes(hn::Add(pcg_lanes(hn::Add(x, hn::Set(du, o.seed))), y));
+  const auto g = hn::BitCast(di, hn::ShiftRight<26>(h));
+  const V gu = hn::GatherIndex(D(), table.gradient_u.data(), g);
+  const V gv = hn::GatherIndex(D(), table.gradient_v.data(), g);
+  return hn::MulAdd(gu, dx, hn::Mul(gv, dy));
+}
+
+HWY_INLINE V octave_at(const NoiseTable& table, const NoiseTable::Octave& o, V u, V v) {
+  const float pu = static_cast<float>(o.period_u), pv = static_cast<float>(o.period_v);
+  const V x = hn::Mul(u, set(pu)), y = hn::Mul(v, set(pv));
+  const V fx = hn::Floor(x), fy = hn::Floor(y);
+  const V tx = hn::Sub(x, fx), ty = hn::Sub(y, fy);
+  const V x0 = wrapped(fx, pu), y0 = wrapped(fy, pv);
+  const V one = set(1);
+  const V x1 = wrapped(hn::Add(x0, one), pu), y1 = wrapped(hn::Add(y0, one), pv);
+  const V a = corner(table, o, x0, y0, tx, ty), b = corner(table, o, x1, y0, hn::Sub(tx, one), ty);
+  const V c = corner(table, o, x0, y1, tx, hn::Sub(ty, one)), d = corner(table, o, x1, y1, hn::Sub(tx, one), hn::Sub(ty, one));
+  const V sx = fade(tx), sy = fade(ty);
+  const V top = hn::MulAdd(hn::Sub(b, a), sx, a), bottom = hn::MulAdd(hn::Sub(d, c), sx, c);
+  return hn::MulAdd(hn::Sub(bottom, top), sy, top);
+}
+
+void noise_general(const StripCall& c) {
+  const auto& table = static_cast<const NoiseTable&>(*c.resource);
+  const D d;
+  for (size_t i = 0; i < c.padded; i += hn::Lanes(d)) {
+    const V u = hn::Load(d, c.source[0] + i * c.stride[0]), v = hn::Load(d, c.source[1] + i * c.stride[1]);
+    const V footprint = hn::Load(d, c.source[2] + i * c.stride[2]);
+    V sum = hn::Zero(d);
+    for (const auto& o : table.octaves) {
+      const V weight = octave_weight(footprint, o);
+      if (hn::AllTrue(d, hn::Eq(weight, hn::Zero(d)))) continue;
+      sum = hn::MulAdd(octave_at(table, o, u, v), hn::Mul(weight, set(o.amplitude)), sum);
+    }
+    hn::Store(hn::Mul(sum, set(table.norm)), d, c.result[0] + i);
+  }
+}
+
+// The strip's row crosses each lattice column once: blend its two gradients along v there, and only there.
+// A column then is P * dx + Q, and a sample blends two columns.
+constexpr size_t kMostColumns = kStrip + 34;
+
+HWY_INLINE float gradient_blend(const NoiseTable& t, const NoiseTable::Octave& o, int x, int y0, int y1, float ty, float sy, float& q) {
+  const std::uint32_t hx = pcg(static_cast<std::uint32_t>(x) + o.seed);
+  const std::uint32_t g0 = pcg(hx + static_cast<std::uint32_t>(y0)) >> 26, g1 = pcg(hx + static_cast<std::uint32_t>(y1)) >> 26;
+  const float q0 = t.gradient_v[g0] * ty, q1 = t.gradient_v[g1] * (ty - 1);
+  q = q0 + sy * (q1 - q0);
+  return t.gradient_u[g0] + sy * (t.gradient_u[g1] - t.gradient_u[g0]);
+}
+
+void octave_row(const StripCall& c, const NoiseTable& table, const NoiseTable::Octave& o, float weight) {
+  alignas(64) float p[kMostColumns], q[kMostColumns];
+  const D d;
+  const DI di;
+  const float pu = static_cast<float>(o.period_u), pv = static_cast<float>(o.period_v);
+  const float y = c.v * pv, fy = std::floor(y), ty = y - fy, sy = fade1(ty);
+  const int y0 = ((static_cast<int>(fy) % o.period_v) + o.period_v) % o.period_v, y1 = (y0 + 1) % o.period_v;
+  const int x_first = static_cast<int>(std::floor(c.first_u * pu));
+  const int x_last = static_cast<int>(std::floor((c.first_u + c.du * static_cast<float>(c.padded)) * pu)) + 2;
+  for (int x = x_first; x <= x_last; ++x)
+    p[x - x_first] = gradient_blend(table, o, x % o.period_u, y0, y1, ty, sy, q[x - x_first]);
+  const auto base = hn::Set(di, x_first);
+  const V gain = set(o.amplitude * weight);
+  for (size_t i = 0; i < c.padded; i += hn::Lanes(d)) {
+    const V x = hn::Mul(hn::Load(d, c.source[0] + i), set(pu));
+    const V fx = hn::Floor(x), tx = hn::Sub(x, fx);
+    const I at = hn::Sub(hn::ConvertTo(di, fx), base);
+    const I next = hn::Add(at, hn::Set(di, 1));
+    const V left = hn::MulAdd(hn::GatherIndex(d, p, at), tx, hn::GatherIndex(d, q, at));
+    const V right = hn::MulAdd(hn::GatherIndex(d, p, next), hn::Sub(tx, set(1)), hn::GatherIndex(d, q, next));
+    const V n = hn::MulAdd(hn::Sub(right, left), fade(tx), left);
+    hn::Store(hn::MulAdd(n, gain, hn::Load(d, c.result[0] + i)), d, c.result[0] + i);
+  }
+}
+
+void noise_on_rows(const StripCall& c) {
+  const auto& table = static_cast<const NoiseTable&>(*c.resource);
+  const D d;
+  for (size_t i = 0; i < c.padded; i += hn::Lanes(d)) hn::Store(hn::Zero(d), d, c.result[0] + i);
+  for (const auto& o : table.octaves) {
+    const float weight = hn::GetLane(octave_weight(hn::Set(d, c.source[2][0]), o));
+    if (weight > 0) octave_row(c, table, o, weight);
+  }
+  for (size_t i = 0; i < c.padded; i += hn::Lanes(d))
+    hn::Store(hn::Mul(hn::Load(d, c.result[0] + i), set(table.norm)), d, c.result[0] + i);
+}
+
+// ---- cellular ----
+
+struct Cell { V x, y, nearest_x, nearest_y; };
+
+HWY_INLINE I cell_index(V ix, V iy, const CellTable& t) {
+  const DI di;
+  const V x = wrapped(ix, static_cast<float>(t.cells_u)), y = wrapped(iy, static_cast<float>(t.cells_v));
+  return hn::ConvertTo(di, hn::MulAdd(y, set(static_cast<float>(t.cells_u)), x));
+}
+
+// Four by four cells about the sample hold the nearest point for certain.
+// Source: Worley, "A Cellular Texture Basis Function", SIGGRAPH 1996.
+void cellular(const StripCall& c) {
+  const auto& t = static_cast<const CellTable&>(*c.resource);
+  const D d;
+  for (size_t i = 0; i < c.padded; i += hn::Lanes(d)) {
+    const V x = hn::Mul(hn::Load(d, c.source[0] + i * c.stride[0]), set(static_cast<float>(t.cells_u)));
+    const V y = hn::Mul(hn::Load(d, c.source[1] + i * c.stride[1]), set(static_cast<float>(t.cells_v)));
+    const V bx = hn::Floor(hn::Sub(x, set(0.5f))), by = hn::Floor(hn::Sub(y, set(0.5f)));
+    V first = set(1e9f), second = set(1e9f), tone = hn::Zero(d);
+    for (int oy = -1; oy <= 2; ++oy)
+      for (int ox = -1; ox <= 2; ++ox) {
+        const V ix = hn::Add(bx, set(static_cast<float>(ox))), iy = hn::Add(by, set(static_cast<float>(oy)));
+        const I cell = cell_index(ix, iy, t);
+        const V dx = hn::Sub(hn::Add(ix, hn::GatherIndex(d, t.point_u.data(), cell)), x);
+        const V dy = hn::Sub(hn::Add(iy, hn::GatherIndex(d, t.point_v.data(), cell)), y);
+        const V square = hn::MulAdd(dx, dx, hn::Mul(dy, dy));
+        const auto closer = hn::Lt(square, first);
+        second = hn::Min(second, hn::Max(first, square));
+        tone = hn::IfThenElse(closer, hn::GatherIndex(d, t.tone.data(), cell), tone);
+        first = hn::Min(first, square);
+      }
+    hn::Store(hn::Sqrt(first), d, c.result[0] + i);
+    hn::Store(hn::Sqrt(second), d, c.result[1] + i);
+    hn::Store(tone, d, c.result[2] + i);
+  }
+}
+
+// Distance to the nearest bisector between the nearest point and its neighbours, five by five cells about its cell.
+void cell_border(const StripCall& c) {
+  const auto& t = static_cast<const CellTable&>(*c.resource);
+  const D d;
+  for (size_t i = 0; i < c.padded; i += hn::Lanes(d)) {
+    const V x = hn::Mul(hn::Load(d, c.source[0] + i * c.stride[0]), set(static_cast<float>(t.cells_u)));
+    const V y = hn::Mul(hn::Load(d, c.source[1] + i * c.stride[1]), set(static_cast<float>(t.cells_v)));
+    const V bx = hn::Floor(hn::Sub(x, set(0.5f))), by = hn::Floor(hn::Sub(y, set(0.5f)));
+    V first = set(1e9f), px = hn::Zero(d), py = hn::Zero(d), cx = bx, cy = by;
+    const auto visit = [&](V ix, V iy, V& dx, V& dy) {
+      const I cell = cell_index(ix, iy, t);
+      dx = hn::Sub(hn::Add(ix, hn::GatherIndex(d, t.point_u.data(), cell)), x);
+      dy = hn::Sub(hn::Add(iy, hn::GatherIndex(d, t.point_v.data(), cell)), y);
+    };
+    for (int oy = -1; oy <= 2; ++oy)
+      for (int ox = -1; ox <= 2; ++ox) {
+        const V ix = hn::Add(bx, set(static_cast<float>(ox))), iy = hn::Add(by, set(static_cast<float>(oy)));
+        V dx, dy;
+        visit(ix, iy, dx, dy);
+        const V square = hn::MulAdd(dx, dx, hn::Mul(dy, dy));
+        const auto closer = hn::Lt(square, first);
+        first = hn::Min(first, square);
+        px = hn::IfThenElse(closer, dx, px);
+        py = hn::IfThenElse(closer, dy, py);
+        cx = hn::IfThenElse(closer, ix, cx);
+        cy = hn::IfThenElse(closer, iy, cy);
+      }
+    V border = set(1e9f);
+    for (int oy = -2; oy <= 2; ++oy)
+      for (int ox = -2; ox <= 2; ++ox) {
+        if (ox == 0 && oy == 0) continue;
+        V qx, qy;
+        visit(hn::Add(cx, set(static_cast<float>(ox))), hn::Add(cy, set(static_cast<float>(oy))), qx, qy);
+        const V ex = hn::Sub(qx, px), ey = hn::Sub(qy, py);
+        const V square = hn::MulAdd(ex, ex, hn::Mul(ey, ey));
+        const V along = hn::MulAdd(hn::Add(px, qx), ex, hn::Mul(hn::Add(py, qy), ey));
+        const V distance = hn::Div(hn::Mul(along, set(0.5f)), hn::Sqrt(hn::Max(square, set(1e-12f))));
+        border = hn::IfThenElse(hn::Gt(square, set(1e-10f)), hn::Min(border, distance), border);
+      }
+    hn::Store(hn::Max(border, hn::Zero(d)), d, c.result[0] + i);
+  }
+}
+
+}  // namespace loom::HWY_NAMESPACE
+HWY_AFTER_NAMESPACE();
+
+#if HWY_ONCE
+namespace loom {
+
+HWY_EXPORT(noise_general);
+HWY_EXPORT(noise_on_rows);
+HWY_EXPORT(cellular);
+HWY_EXPORT(cell_border);
+
+void run_gradient_noise(const StripCall& call) {
+  if (call.step->plain && call.du > 0 && call.stride[2] == 0) HWY_DYNAMIC_DISPATCH(noise_on_rows)(call);
+  else HWY_DYNAMIC_DISPATCH(noise_general)(call);
+}
+
+void run_cells(const StripCall& call) {
+  if (call.step->op == Op::cellular) HWY_DYNAMIC_DISPATCH(cellular)(call);
+  else HWY_DYNAMIC_DISPATCH(cell_border)(call);
+}
+
+}  // namespace loom
+#endif

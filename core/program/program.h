@@ -1,0 +1,91 @@
+// The strip program: one list of instructions that runs over strips of samples (structure of arrays, SIMD, in cache).
+#pragma once
+#include <array>
+#include <cstddef>
+#include <cstdint>
+#include <memory>
+#include <span>
+#include <vector>
+
+#include "core/base/stop.h"
+#include "core/plane/plane.h"
+
+namespace loom {
+
+/// What an instruction does. Functions are total: x/0, the logarithm of 0 or less, roots of negatives and the
+/// direction of a zero vector give 0.
+enum class Op : std::uint8_t {
+  // sources
+  constant, attribute, texel_u, texel_v, load,
+  // one operand
+  negate, absolute, floor, ceiling, round, fraction, root, exponential, logarithm, sine, cosine, tangent, arcsine,
+  arccosine, arctangent, sign,
+  // two operands
+  add, subtract, multiply, divide, minimum, maximum, power, modulo, arctangent2, less, greater, less_equal, equal,
+  // three operands
+  select, multiply_add, smoothstep,
+  // with a resource
+  random,        ///< key bits -> [0, 1)
+  curve,         ///< x -> piecewise cubic or linear
+  fetch,         ///< index -> a table's column, 0 where the index is below 0
+  sample,        ///< u, v, footprint -> a plane, bilinear, from the pyramid's level that fits the footprint
+  gradient_noise,///< u, v, footprint -> sum of octaves, about -1..1
+  cellular,      ///< u, v -> nearest, second, tone
+  cell_border,   ///< u, v -> exact distance to the nearest border
+  laid,          ///< u, v -> unit, x, y, signed distance
+  stamped,       ///< u, v, footprint -> unit, x, y, value
+};
+
+/// What a program may read besides its strips: immutable tables that were made before it runs.
+struct Resource { virtual ~Resource() = default; };
+
+/// A source operand's index has this bit when it names a constant and not a register.
+constexpr std::uint16_t kConstantBit = 0x8000;
+
+struct Instruction {
+  Op op{};
+  std::uint8_t sources = 0, results = 0;
+  std::array<std::uint16_t, 4> source{}, result{};
+  std::uint32_t aux = 0;  ///< attribute, plane, resource or random stream
+  bool plain = false;     ///< its first two operands are the texel's own position: rows may be taken as a whole
+};
+
+/// Register `from` holds output `output`.
+struct StoreStep { std::uint16_t from; std::uint16_t output; };
+
+struct Program {
+  std::vector<Instruction> code;
+  std::vector<float> constants;
+  std::vector<StoreStep> stores;
+  std::vector<PlanePtr> planes;                           ///< read texel by texel
+  std::vector<std::shared_ptr<const Resource>> resources;
+  int registers = 0;
+  int outputs = 0;
+};
+
+/// Samples a strip: a whole number of vectors of every instruction set.
+constexpr std::size_t kStrip = 512;
+
+/// What a kernel gets: `padded` is a multiple of 16. A constant's step is 0, so that it costs no memory traffic.
+struct StripCall {
+  const Instruction* step;
+  std::array<const float*, 4> source;
+  std::array<std::size_t, 4> stride;
+  std::array<float*, 4> result;
+  std::size_t padded;
+  const Resource* resource;
+  float first_u, du, v;   ///< of texel strips
+};
+
+/// Runs over the texels of a tile. `outputs[i]` has size `size` (or is null: not wanted).
+/// Bits    independent of the number of threads.   Error  stops early when `stop` is asked; planes are then unspecified.
+void run_texels(const Program& program, int size, std::span<Plane* const> outputs, const Stop& stop);
+
+/// Runs over `count` samples with the given attribute arrays; `outputs[i]` has room for `count` floats.
+void run_samples(const Program& program, std::size_t count, std::span<const float* const> attributes,
+                 std::span<float* const> outputs);
+
+/// Whether an operation depends only on its operands, so that constants can be folded through it.
+constexpr bool is_maths(Op op) { return op >= Op::negate && op <= Op::smoothstep; }
+
+}  // namespace loom

@@ -1,0 +1,64 @@
+// The tables that noise, laid units, curves and samplers read.
+#pragma once
+#include <array>
+#include <cstdint>
+#include <vector>
+
+#include "core/program/program.h"
+
+namespace loom {
+
+/// Octaves of gradient noise. Period: lattice cells over the tile, so that every octave closes.
+struct NoiseTable : Resource {
+  struct Octave { std::int32_t period_u, period_v; std::uint32_t seed; float amplitude; };
+  std::vector<Octave> octaves;
+  float norm = 1;                                        ///< the sum is multiplied by it
+  static constexpr int kGradients = 64;
+  alignas(64) std::array<float, kGradients> gradient_u{}, gradient_v{};  ///< unit vectors, already turned by the drift
+};
+
+/// One point a lattice cell, in cell units from the cell's corner; `tone` is a chance value a cell.
+struct CellTable : Resource {
+  std::int32_t cells_u = 1, cells_v = 1;
+  std::vector<float> point_u, point_v, tone;
+};
+
+/// y over x: below the first and above the last point it is level. Cubic Hermite pieces.
+struct CurveTable : Resource {
+  struct Piece { float from, to, y0, y1, slope0, slope1; };  ///< slopes in y over the whole piece
+  std::vector<Piece> pieces;
+  float before = 0, after = 1;
+};
+
+struct Column : Resource { std::vector<float> values; };
+
+/// A plane and its mean pyramid.
+struct Sampled : Resource { std::vector<PlanePtr> levels; };
+
+/// Units on the torus with a grid of candidates, found in a few steps from any position.
+struct LaidUnits : Resource {
+  std::vector<float> centre_u, centre_v, half_u, half_v, cosine, sine, radius;
+  std::int32_t grid = 1;                                 ///< cells along each side
+  std::vector<std::int32_t> first;                       ///< grid*grid + 1 offsets into the candidates
+  std::vector<std::int32_t> unit;                        ///< of each candidate
+  std::vector<float> at_u, at_v;                         ///< its centre, moved by whole tiles to where the cell sees it
+  std::size_t count() const { return centre_u.size(); }
+};
+
+/// How stamps that overlap are combined.
+enum class Overlap { highest, lowest, newest, summed };
+
+/// Motifs stamped where units lie: unit boxes are 2 * half wide, a motif's frame 0..1 fills the box.
+struct Stamps : Resource {
+  LaidUnits units;
+  std::vector<float> tone;                               ///< multiplies the motif's value
+  std::vector<std::int32_t> motif;                       ///< which of `motifs`, for each unit
+  std::vector<std::vector<PlanePtr>> motifs;             ///< pyramids
+  Overlap overlap = Overlap::highest;
+  float background = 0;
+};
+
+/// Fills `grid`, `first`, `unit`, `at_u`, `at_v` from the units' places and sizes; `reach` (tile shares) widens each box.
+void index_units(LaidUnits& units, float reach);
+
+}  // namespace loom

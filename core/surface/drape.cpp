@@ -1,0 +1,310 @@
+// Ball and tile are met exactly; a floor catches the ball's shadow.
+#include "core/surface/drape.h"
+
+#include "core/base/hash.h"
+#include "core/base/parallel.h"
+#include "core/plane/colour.h"
+
+namespace loom {
+namespace {
+
+constexpr float kPictureGrey = 0.181f;  // linear reflectance of the neutral ground
+
+const Field* slot_of(const std::map<std::string, Field>& slots, const char* id) {
+  const auto it = slots.find(id);
+  return it == slots.end() || !it->second.strand[0] ? nullptr : &it->second;
+}
+
+struct Frame { Vec3 t, b, n; };
+Frame frame_about(Vec3 n) {  // Source: Duff et al., "Building an Orthonormal Basis, Revisited", JCGT 6(1), 2017
+  const float sign = n.z >= 0 ? 1.0f : -1.0f, a = -1 / (sign + n.z), b = n.x * n.y * a;
+  return {{1 + sign * n.x * n.x * a, sign * b, -sign * n.x}, {b, sign + n.y * n.y * a, -n.y}, n};
+}
+Vec3 local(const Frame& f, Vec3 v) { return {dot(v, f.t), dot(v, f.b), dot(v, f.n)}; }
+Vec3 world(const Frame& f, Vec3 v) { return f.t * v.x + f.b * v.y + f.n * v.z; }
+
+struct Surface { Vec3 diffuse, f0; float alpha; };
+Surface surface_of(const SurfaceMaps::Point& p) {
+  const float roughness = std::clamp(p.roughness, 0.03f, 1.0f);
+  return {p.base * (1 - p.metallic), mix(Vec3{0.04f, 0.04f, 0.04f}, p.base, p.metallic), roughness * roughness};
+}
+
+// What single scattering loses is given back. Source: Turquin, "Practical multiple scattering compensation", 2019.
+Vec3 compensation(const Surface& s, float cos_v) {
+  const float e = std::max(ggx_albedo(cos_v, s.alpha).e(), 0.05f);
+  return Vec3{1, 1, 1} + s.f0 * (1 / e - 1);
+}
+
+Vec3 specular_albedo(const Surface& s, float cos_v) {
+  const Albedo a = ggx_albedo(cos_v, s.alpha);
+  return s.f0 * a.a + Vec3{a.b, a.b, a.b};
+}
+
+// Reflected radiance for unit irradiance from l, times the cosine.
+Vec3 reflectance(const Surface& s, Vec3 n, Vec3 v, Vec3 l, Vec3 gain, Vec3 diffuse_share) {
+  const float nl = dot(n, l), nv = std::max(dot(n, v), 1e-3f);
+  if (nl <= 0) return {};
+  const Vec3 h = normalised(v + l);
+  const Vec3 f = schlick(s.f0, dot(v, h));
+  const float spec = ggx_density(std::max(dot(n, h), 0.0f), s.alpha) * smith_g2(nv, nl, s.alpha) / (4 * nv * nl);
+  return (f * spec * gain + s.diffuse * diffuse_share * (1 / kPi)) * nl;
+}
+
+}  // namespace
+
+SurfaceMaps::SurfaceMaps(const std::map<std::string, Field>& slots) {
+  int size = 16;
+  for (const auto& [id, field] : slots) size = std::max(size, field.size());
+  Level top{size, std::vector<Texel>(static_cast<std::size_t>(size) * static_cast<std::size_t>(size))};
+  const Field *base = slot_of(slots, "base_colour"), *normal = slot_of(slots, "normal"), *rough = slot_of(slots, "roughness"),
+              *metal = slot_of(slots, "metallic"), *open = slot_of(slots, "occlusion"), *glow = slot_of(slots, "emissive");
+  for_rows(size, 16, Stop{}, [&](int first, int last) {
+    for (int y = first; y < last; ++y) {
+      Texel* row = top.texels.data() + static_cast<std::size_t>(y) * static_cast<std::size_t>(size);
+      const auto put = [&](const Field* f, std::size_t strand, int at, float fallback) {
+        const float* from = f ? f->strand[strand]->row(y) : nullptr;
+        for (int x = 0; x < size; ++x) row[x].v[at] = from ? from[x] : fallback;
+      };
+      for (std::size_t c = 0; c < 3; ++c) {
+        put(base, c, static_cast<int>(c), 0.5f);
+        put(normal, c, 3 + static_cast<int>(c), c == 2 ? 1.0f : 0.0f);
+        put(glow, c, 9 + static_cast<int>(c), 0);
+      }
+      put(rough, 0, 6, 0.5f);
+      put(metal, 0, 7, 0);
+      put(open, 0, 8, 1);
+    }
+  });
+  levels_.push_back(std::move(top));
+  while (levels_.back().size > 1) {
+    const Level& fine = levels_.back();
+    const int half = fine.size / 2;
+    Level coarse{half, std::vector<Texel>(static_cast<std::size_t>(half) * static_cast<std::size_t>(half))};
+    for_rows(half, 32, Stop{}, [&](int first, int last) {
+      for (int y = first; y < last; ++y)
+        for (int x = 0; x < half; ++x) {
+          const Texel* a = fine.texels.data() + static_cast<std::size_t>(2 * y) * static_cast<std::size_t>(fine.size) + 2 * x;
+          const Texel* b = a + fine.size;
+          Texel& out = coarse.texels[static_cast<std::size_t>(y) * static_cast<std::size_t>(half) + static_cast<std::size_t>(x)];
+          for (int c = 0; c < 12; ++c) out.v[c] = 0.25f * (a[0].v[c] + a[1].v[c] + b[0].v[c] + b[1].v[c]);
+        }
+    });
+    levels_.push_back(std::move(coarse));
+  }
+}
+
+SurfaceMaps::Texel SurfaceMaps::bilinear(const Level& level, float u, float v) const {
+  const float size = static_cast<float>(level.size);
+  const float x = u * size - 0.5f, y = v * size - 0.5f;
+  const int x0 = static_cast<int>(std::floor(x)), y0 = static_cast<int>(std::floor(y));
+  const float tx = x - static_cast<float>(x0), ty = y - static_cast<float>(y0);
+  const auto texel = [&](int i, int j) -> const Texel& { return level.texels[static_cast<std::size_t>(wrap(j, level.size)) * static_cast<std::size_t>(level.size) + static_cast<std::size_t>(wrap(i, level.size))]; };
+  const Texel &a = texel(x0, y0), &b = texel(x0 + 1, y0), &c = texel(x0, y0 + 1), &d = texel(x0 + 1, y0 + 1);
+  const float wa = (1 - tx) * (1 - ty), wb = tx * (1 - ty), wc = (1 - tx) * ty, wd = tx * ty;
+  Texel out;
+  for (int k = 0; k < 12; ++k) out.v[k] = wa * a.v[k] + wb * b.v[k] + wc * c.v[k] + wd * d.v[k];
+  return out;
+}
+
+SurfaceMaps::Point SurfaceMaps::at(float u, float v, float footprint) const {
+  u -= std::floor(u);
+  v -= std::floor(v);
+  const float level = std::clamp(std::log2(std::max(footprint * static_cast<float>(levels_[0].size), 1.0f)), 0.0f, static_cast<float>(levels_.size()) - 1);
+  const auto low = static_cast<std::size_t>(level);
+  const float t = level - static_cast<float>(low);
+  Texel x = bilinear(levels_[low], u, v);
+  if (t > 0.01f && low + 1 < levels_.size()) {
+    const Texel y = bilinear(levels_[low + 1], u, v);
+    for (int k = 0; k < 12; ++k) x.v[k] += (y.v[k] - x.v[k]) * t;
+  }
+  Point p{{x.v[0], x.v[1], x.v[2]}, {x.v[3], x.v[4], x.v[5]}, {x.v[9], x.v[10], x.v[11]}, x.v[6], x.v[7], x.v[8]};
+  p.base = {std::max(p.base.x, 0.0f), std::max(p.base.y, 0.0f), std::max(p.base.z, 0.0f)};
+  p.metallic = std::clamp(p.metallic, 0.0f, 1.0f);
+  p.occlusion = std::clamp(p.occlusion, 0.0f, 1.0f);
+  // A mean normal is shorter where normals spread: their variance widens the lobe.
+  // Source: Toksvig, "Mipmapping Normal Maps", 2005, in the form for alpha^2.
+  const float length = std::clamp(std::sqrt(dot(p.normal, p.normal)), 0.05f, 1.0f);
+  const float rough = std::clamp(p.roughness, 0.03f, 1.0f), alpha2 = rough * rough * rough * rough + std::min((1 - length) / length, 1.0f);
+  p.roughness = std::sqrt(std::sqrt(std::min(alpha2, 1.0f)));
+  p.normal = normalised(p.normal);
+  return p;
+}
+
+Drape::Drape(std::shared_ptr<const SurfaceMaps> maps, const DrapeView& view)
+    : maps_(std::move(maps)), view_(view), environment_(environment(view.environment)),
+      sum_(static_cast<std::size_t>(view.width) * static_cast<std::size_t>(view.height)) {
+  const bool ball = view.shape == Shape::ball;
+  eye_ = ball ? Vec3{0, 0.65f, 4.6f} : Vec3{0, 2.9f, 3.1f};
+  const Vec3 target = ball ? Vec3{0, -0.03f, 0} : Vec3{0, -0.06f, 0.05f};
+  forward_ = normalised(target - eye_);
+  right_ = normalised(cross(forward_, {0, 1, 0}));
+  up_ = cross(right_, forward_);
+  zoom_ = (ball ? 0.262f : 0.34f) * std::max(1.0f, static_cast<float>(view.height) / static_cast<float>(view.width));
+  const float a = view.light_degrees * 0.01745329f, h = view.light_height * 0.01745329f;
+  light_ = {std::cos(h) * std::sin(-a), std::sin(h), std::cos(h) * std::cos(a)};
+}
+
+Drape::Hit Drape::trace(float px, float py, Vec3& towards_eye) const {
+  const float scale = 2 * zoom_ / static_cast<float>(view_.height);
+  const Vec3 ray = normalised(forward_ + right_ * ((px - 0.5f * static_cast<float>(view_.width)) * scale) + up_ * ((0.5f * static_cast<float>(view_.height) - py) * scale));
+  towards_eye = ray * -1;
+  Hit hit;
+  if (view_.shape == Shape::ball) {
+    const float b = dot(eye_, ray), c = dot(eye_, eye_) - 1, root = b * b - c;
+    if (root > 0) {
+      const float t = -b - std::sqrt(root);
+      hit.surface = true;
+      hit.place = hit.normal = eye_ + ray * t;
+      const float around = std::sqrt(std::max(1e-6f, hit.place.x * hit.place.x + hit.place.z * hit.place.z));
+      hit.tangent = {hit.place.z / around, 0, -hit.place.x / around};
+      const float times = view_.repeats;
+      hit.u = std::atan2(hit.place.x, hit.place.z) / (2 * kPi) * 4 * times;
+      hit.v = std::acos(std::clamp(hit.place.y, -1.0f, 1.0f)) / kPi * 2 * times;
+      const float pixel = t * scale / std::max(dot(hit.normal, towards_eye), 0.15f);
+      hit.footprint = pixel * 2 * times / (kPi * std::max(around, 0.3f));
+      return hit;
+    }
+    const float t = ray.y < -1e-4f ? (-1 - eye_.y) / ray.y : -1;
+    if (t > 0) hit.floor = true, hit.place = eye_ + ray * t;
+    return hit;
+  }
+  const float t = ray.y < -1e-4f ? -eye_.y / ray.y : -1;
+  const Vec3 place = eye_ + ray * t;
+  if (t > 0 && std::abs(place.x) <= 1.25f && std::abs(place.z) <= 1.25f) {
+    hit.surface = true;
+    hit.place = place;
+    hit.normal = {0, 1, 0};
+    hit.tangent = {1, 0, 0};
+    hit.u = (place.x / 2.5f + 0.5f) * view_.repeats;
+    hit.v = (place.z / 2.5f + 0.5f) * view_.repeats;
+    hit.footprint = t * scale / 2.5f * view_.repeats / std::max(std::sqrt(-ray.y), 0.3f);
+  }
+  return hit;
+}
+
+Vec3 Drape::background(const Hit& hit) const {
+  float shade = 1;
+  if (hit.floor) {  // how much of the floor's sky the ball hides, seen from there
+    const Vec3 to = hit.place * -1;
+    const float d2 = dot(to, to), cosine = std::max(to.y / std::sqrt(d2), 0.0f);
+    shade = 1 - 0.85f * std::min(cosine / d2, 1.0f);
+  }
+  return Vec3{kPictureGrey, kPictureGrey, kPictureGrey} * (shade * std::exp2(-view_.exposure));  // the ground itself is not exposed
+}
+
+Vec3 Drape::shading_normal(const Hit& hit, const SurfaceMaps::Point& p, Vec3 v) const {
+  const Vec3 bitangent = cross(hit.normal, hit.tangent);  // up in the picture of the tile
+  Vec3 n = normalised(hit.tangent * p.normal.x + bitangent * p.normal.y + hit.normal * p.normal.z);
+  const float nv = dot(n, v);
+  if (nv < 0.02f) n = normalised(n + v * (0.02f - nv));  // a normal that looks away is bent back to the eye
+  return n;
+}
+
+Vec3 Drape::key_light(const SurfaceMaps::Point& p, Vec3 n, Vec3 v) const {
+  const Surface s = surface_of(p);
+  const float nv = std::max(dot(n, v), 1e-3f);
+  const Vec3 through = Vec3{1, 1, 1} - specular_albedo(s, nv);
+  return reflectance(s, n, v, light_, compensation(s, nv), through) * view_.key;
+}
+
+Vec3 Drape::quick(const Hit& hit, Vec3 v) const {
+  const SurfaceMaps::Point p = maps_->at(hit.u, hit.v, hit.footprint);
+  const Vec3 n = shading_normal(hit, p, v);
+  const Surface s = surface_of(p);
+  const float nv = std::max(dot(n, v), 1e-3f);
+  const Vec3 spec = specular_albedo(s, nv), r = n * (2 * dot(n, v)) - v;
+  const Vec3 light = environment_->diffuse(n) * s.diffuse * (Vec3{1, 1, 1} - spec) + environment_->glossy(r, std::sqrt(s.alpha)) * spec * compensation(s, nv);
+  const float facing = dot(hit.normal, light_) > 0 ? 1.0f : 0.0f;
+  return light * p.occlusion + key_light(p, n, v) * facing + p.emissive;
+}
+
+Vec3 Drape::path(const Hit& hit, Vec3 v, std::uint32_t seed) const {
+  const SurfaceMaps::Point p = maps_->at(hit.u, hit.v, hit.footprint);
+  const Vec3 n = shading_normal(hit, p, v);
+  const Surface s = surface_of(p);
+  const float nv = std::max(dot(n, v), 1e-3f);
+  const Vec3 gain = compensation(s, nv), spec = specular_albedo(s, nv), through = Vec3{1, 1, 1} - spec;
+  const auto draw = [&](std::uint32_t k) { return unit_random(0x51ed27u * (k + 1), seed); };
+  const float bright_spec = spec.x + spec.y + spec.z, bright_diffuse = s.diffuse.x + s.diffuse.y + s.diffuse.z;
+  const float chance = std::clamp(bright_spec / std::max(bright_spec + bright_diffuse, 1e-6f), 0.15f, 0.95f);  // of following the lobe
+  const Frame f = frame_about(n);
+  const Vec3 lv = local(f, v);
+  const auto surface_density = [&](Vec3 l) {
+    const float nl = dot(n, l);
+    if (nl <= 0) return 0.0f;
+    const Vec3 h = normalised(v + l);
+    const float lobe = ggx_density(std::max(dot(n, h), 0.0f), s.alpha) * smith_g1(nv, s.alpha) / (4 * nv);
+    return chance * lobe + (1 - chance) * nl / kPi;
+  };
+  // Light below the shape's own horizon is hidden by the shape.
+  const auto arrives = [&](Vec3 l) { return dot(hit.normal, l) > 0; };
+  Vec3 sum;
+  const auto lit = environment_->sample(draw(0), draw(1));
+  if (lit.density > 0 && arrives(lit.direction)) {
+    const float weight = 1 / (lit.density + surface_density(lit.direction));  // balance heuristic
+    sum = sum + reflectance(s, n, v, lit.direction, gain, through) * environment_->radiance(lit.direction) * weight;
+  }
+  Vec3 l;
+  if (draw(2) < chance) {
+    const Vec3 h = world(f, sample_visible_half({lv.x, lv.y, std::max(lv.z, 1e-3f)}, s.alpha, draw(3), draw(4)));
+    l = h * (2 * dot(v, h)) - v;
+  } else {
+    const float r = std::sqrt(draw(3)), phi = 2 * kPi * draw(4);
+    l = world(f, {r * std::cos(phi), r * std::sin(phi), std::sqrt(std::max(0.0f, 1 - r * r))});
+  }
+  if (const float d = surface_density(l); d > 0 && arrives(l)) {
+    const float weight = 1 / (d + environment_->density(l));
+    sum = sum + reflectance(s, n, v, l, gain, through) * environment_->radiance(l) * weight;
+  }
+  const float facing = dot(hit.normal, light_) > 0 ? 1.0f : 0.0f;
+  return sum * p.occlusion + key_light(p, n, v) * facing + p.emissive;
+}
+
+void Drape::first_answer(int step, const Stop& stop) {
+  const int rows = (view_.height + step - 1) / step;
+  for_rows(rows, 2, stop, [&](int first, int last) {
+    for (int j = first; j < last && !stop.asked(); ++j)
+      for (int i = 0; i < view_.width; i += step) {
+        Vec3 v;
+        const Hit hit = trace(static_cast<float>(i) + 0.5f * static_cast<float>(step), (static_cast<float>(j) + 0.5f) * static_cast<float>(step), v);
+        const Vec3 c = hit.surface ? quick(hit, v) : background(hit);
+        for (int y = j * step; y < std::min((j + 1) * step, view_.height); ++y)
+          for (int x = i; x < std::min(i + step, view_.width); ++x) sum_[static_cast<std::size_t>(y) * static_cast<std::size_t>(view_.width) + static_cast<std::size_t>(x)] = c;
+      }
+  });
+  samples_ = 0;
+}
+
+void Drape::add_sample(const Stop& stop) {
+  const auto n = static_cast<std::uint32_t>(samples_);
+  // Pixels are jittered by a sequence that fills the pixel evenly. Source: Roberts' R2 sequence, common practice.
+  const float jx = static_cast<float>(std::fmod(0.5 + n * 0.7548776662466927, 1.0)), jy = static_cast<float>(std::fmod(0.5 + n * 0.5698402909980532, 1.0));
+  for_rows(view_.height, 2, stop, [&](int first, int last) {
+    for (int y = first; y < last && !stop.asked(); ++y)
+      for (int x = 0; x < view_.width; ++x) {
+        Vec3 v;
+        const Hit hit = trace(static_cast<float>(x) + jx, static_cast<float>(y) + jy, v);
+        const auto i = static_cast<std::uint32_t>(y * view_.width + x);
+        const Vec3 c = hit.surface ? path(hit, v, pcg(i ^ pcg(n + 1))) : background(hit);
+        sum_[i] = n == 0 ? c : sum_[i] + c;
+      }
+  });
+  ++samples_;
+}
+
+std::vector<std::uint8_t> Drape::picture() const {
+  static const std::vector<std::uint8_t> kCodes = [] {  // linear to sRGB by a fine table
+    std::vector<std::uint8_t> t(16385);
+    for (std::size_t i = 0; i < t.size(); ++i) t[i] = static_cast<std::uint8_t>(code_of(srgb_from_linear(static_cast<float>(i) / 16384), 255));
+    return t;
+  }();
+  const float gain = std::exp2(view_.exposure) / static_cast<float>(std::max(samples_, 1)) * 16384;
+  std::vector<std::uint8_t> out(sum_.size() * 3);
+  for (std::size_t i = 0; i < sum_.size(); ++i) {
+    const float c[3] = {sum_[i].x, sum_[i].y, sum_[i].z};
+    for (std::size_t k = 0; k < 3; ++k) out[i * 3 + k] = kCodes[static_cast<std::size_t>(std::clamp(c[k] * gain, 0.0f, 16384.0f))];
+  }
+  return out;
+}
+
+}  // namespace loom

@@ -1,0 +1,79 @@
+// The lit picture: a material on a shape, by rays on the processor. A quick answer first, then samples that add up.
+#pragma once
+#include <cstdint>
+#include <map>
+#include <memory>
+#include <string>
+#include <vector>
+
+#include "core/base/stop.h"
+#include "core/plane/plane.h"
+#include "core/surface/environment.h"
+
+namespace loom {
+
+/// A material's maps, laid side by side for shading, with their mean pyramid. Missing slots have their defaults.
+class SurfaceMaps {
+ public:
+  explicit SurfaceMaps(const std::map<std::string, Field>& slots);
+
+  struct Point { Vec3 base, normal, emissive; float roughness, metallic, occlusion; };
+  /// `footprint` in shares of the tile. Normals of a wide footprint widen the roughness instead of sparkling.
+  Point at(float u, float v, float footprint) const;
+  int size() const { return levels_.empty() ? 0 : levels_[0].size; }
+
+ private:
+  struct Texel { float v[12]; };  // base 0-2, normal 3-5, roughness 6, metallic 7, occlusion 8, emissive 9-11
+  struct Level { int size; std::vector<Texel> texels; };
+  Texel bilinear(const Level& level, float u, float v) const;
+  std::vector<Level> levels_;
+};
+
+enum class Shape { ball, tile };
+
+struct DrapeView {
+  Shape shape = Shape::ball;
+  int width = 512, height = 512;
+  float light_degrees = 42;        ///< the key light's azimuth
+  float light_height = 48;         ///< and its height above the floor, degrees
+  float key = 2.6f;                ///< its irradiance, 0 is off
+  float exposure = 0;              ///< stops
+  float repeats = 1;               ///< tiles over the tile shape; the ball takes four times as many round
+  std::string environment = "north_hall";
+};
+
+/// One picture in the making. Not shared between threads; each call uses all cores.
+class Drape {
+ public:
+  Drape(std::shared_ptr<const SurfaceMaps> maps, const DrapeView& view);
+
+  /// The first answer: image-based light by the split sum, and the key light. Source: Karis, SIGGRAPH 2013 course notes.
+  /// `step` > 1 shades every step-th pixel and fills the rest.
+  void first_answer(int step, const Stop& stop);
+  /// One more sample a pixel: environment and surface sampled together by multiple importance. Source: Veach 1997.
+  void add_sample(const Stop& stop);
+  int samples() const { return samples_; }
+
+  /// sRGB-encoded, 3 bytes a pixel.
+  std::vector<std::uint8_t> picture() const;
+  const DrapeView& view() const { return view_; }
+
+ private:
+  struct Hit { bool surface = false, floor = false; Vec3 place, normal, tangent; float u = 0, v = 0, footprint = 0; };
+  Hit trace(float px, float py, Vec3& towards_eye) const;
+  Vec3 background(const Hit& hit) const;
+  Vec3 key_light(const SurfaceMaps::Point& p, Vec3 n, Vec3 v) const;
+  Vec3 quick(const Hit& hit, Vec3 v) const;
+  Vec3 path(const Hit& hit, Vec3 v, std::uint32_t seed) const;
+  Vec3 shading_normal(const Hit& hit, const SurfaceMaps::Point& p, Vec3 v) const;
+
+  std::shared_ptr<const SurfaceMaps> maps_;
+  DrapeView view_;
+  std::shared_ptr<const Environment> environment_;
+  Vec3 eye_, right_, up_, forward_, light_;
+  float zoom_;
+  std::vector<Vec3> sum_;
+  int samples_ = 0;
+};
+
+}  // namespace loom

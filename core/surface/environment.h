@@ -1,0 +1,53 @@
+// The light around the drape: a harbour hall that the program paints itself.
+#pragma once
+#include <memory>
+#include <string>
+#include <string_view>
+#include <vector>
+
+#include "core/surface/ggx.h"
+
+namespace loom {
+
+/// A latitude-longitude picture of radiance, y up, with what sampling and the first quick picture need.
+class Environment {
+ public:
+  /// `radiance(direction)` is asked once for every texel. Error: none; building takes some tens of milliseconds.
+  template <class F>
+  explicit Environment(const F& radiance) {
+    texels_.reserve(static_cast<std::size_t>(kWidth * kHeight));
+    for (int y = 0; y < kHeight; ++y)
+      for (int x = 0; x < kWidth; ++x) texels_.push_back(radiance(direction_of(x, y)));
+    prepare();
+  }
+
+  Vec3 radiance(Vec3 direction) const;
+  /// The mean over a lobe about `direction` for a roughness (prefiltered levels), and over a cosine lobe.
+  Vec3 glossy(Vec3 direction, float roughness) const;
+  Vec3 diffuse(Vec3 normal) const;
+
+  struct Sample { Vec3 direction; float density; };   ///< density over solid angle
+  Sample sample(float r1, float r2) const;
+  float density(Vec3 direction) const;
+
+  static constexpr int kWidth = 256, kHeight = 128;
+
+ private:
+  static Vec3 direction_of(int x, int y);
+  static std::pair<float, float> place_of(Vec3 direction);  // texels
+  void prepare();
+  Vec3 at(const std::vector<Vec3>& map, int width, int height, Vec3 direction) const;
+
+  static constexpr int kLobeWidth = 64, kLobeHeight = 32, kLobes = 7;
+  std::vector<Vec3> texels_;
+  std::vector<float> row_sum_, column_sum_;   // cumulative, weighted by solid angle
+  float total_ = 0;
+  std::vector<std::vector<Vec3>> lobes_;
+  std::vector<Vec3> diffuse_;
+};
+
+/// By name: "north_hall" (daylight through tall windows), "dusk_hall" (lamps), "even" (the same from everywhere).
+std::shared_ptr<const Environment> environment(std::string_view name);
+const std::vector<std::pair<std::string, std::string>>& environment_names();  ///< identifier and label
+
+}  // namespace loom

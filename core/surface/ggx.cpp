@@ -1,0 +1,55 @@
+// Sampling of visible half vectors, and the table of directional albedo.
+#include "core/surface/ggx.h"
+
+#include <vector>
+
+namespace loom {
+
+Vec3 sample_visible_half(Vec3 v, float alpha, float r1, float r2) {
+  const Vec3 stretched = normalised({alpha * v.x, alpha * v.y, v.z});
+  const float square = stretched.x * stretched.x + stretched.y * stretched.y;
+  const Vec3 t1 = square > 0 ? Vec3{-stretched.y, stretched.x, 0} * (1 / std::sqrt(square)) : Vec3{1, 0, 0};
+  const Vec3 t2 = cross(stretched, t1);
+  const float r = std::sqrt(r1), phi = 2 * kPi * r2, x = r * std::cos(phi), s = 0.5f * (1 + stretched.z);
+  const float y = (1 - s) * std::sqrt(std::max(0.0f, 1 - x * x)) + s * r * std::sin(phi);
+  const Vec3 n = t1 * x + t2 * y + stretched * std::sqrt(std::max(0.0f, 1 - x * x - y * y));
+  return normalised({alpha * n.x, alpha * n.y, std::max(0.0f, n.z)});
+}
+
+Albedo integrate_albedo(float cos_v, float alpha, int n) {
+  const Vec3 v{std::sqrt(std::max(0.0f, 1 - cos_v * cos_v)), 0, cos_v};
+  double a = 0, b = 0;
+  for (int i = 0; i < n; ++i)
+    for (int j = 0; j < n; ++j) {
+      const Vec3 h = sample_visible_half(v, alpha, (static_cast<float>(i) + 0.5f) / static_cast<float>(n), (static_cast<float>(j) + 0.5f) / static_cast<float>(n));
+      const float vh = dot(v, h);
+      const Vec3 l = h * (2 * vh) - v;
+      if (l.z <= 0) continue;
+      const float weight = smith_g2(cos_v, l.z, alpha) / smith_g1(cos_v, alpha);
+      const float m = std::clamp(1 - vh, 0.0f, 1.0f), fresnel = m * m * m * m * m;
+      a += static_cast<double>(weight * (1 - fresnel));
+      b += static_cast<double>(weight * fresnel);
+    }
+  return {static_cast<float>(a / (double(n) * n)), static_cast<float>(b / (double(n) * n))};
+}
+
+Albedo ggx_albedo(float cos_v, float alpha) {
+  constexpr int kSide = 32;
+  static const std::vector<Albedo> kTable = [] {
+    std::vector<Albedo> t;
+    for (int y = 0; y < kSide; ++y)
+      for (int x = 0; x < kSide; ++x) {
+        const float root = std::max(static_cast<float>(y) / (kSide - 1), 0.02f);  // rows by the square root of alpha
+        t.push_back(integrate_albedo(std::max(static_cast<float>(x) / (kSide - 1), 0.004f), root * root, 24));
+      }
+    return t;
+  }();
+  const float fx = std::clamp(cos_v, 0.0f, 1.0f) * (kSide - 1), fy = std::sqrt(std::clamp(alpha, 0.0f, 1.0f)) * (kSide - 1);
+  const int x = std::min(static_cast<int>(fx), kSide - 2), y = std::min(static_cast<int>(fy), kSide - 2);
+  const float tx = fx - static_cast<float>(x), ty = fy - static_cast<float>(y);
+  const auto at = [&](int i, int j) { return kTable[static_cast<std::size_t>((y + j) * kSide + x + i)]; };
+  const auto blend = [&](float p, float q, float r, float s) { return (p + (q - p) * tx) * (1 - ty) + (r + (s - r) * tx) * ty; };
+  return {blend(at(0, 0).a, at(1, 0).a, at(0, 1).a, at(1, 1).a), blend(at(0, 0).b, at(1, 0).b, at(0, 1).b, at(1, 1).b)};
+}
+
+}  // namespace loom

@@ -1,0 +1,62 @@
+// The shading model: GGX microfacets with height-correlated Smith masking over a Lambert base.
+#pragma once
+#include <algorithm>
+#include <array>
+#include <cmath>
+
+namespace loom {
+
+struct Vec3 {
+  float x = 0, y = 0, z = 0;
+  friend Vec3 operator+(Vec3 a, Vec3 b) { return {a.x + b.x, a.y + b.y, a.z + b.z}; }
+  friend Vec3 operator-(Vec3 a, Vec3 b) { return {a.x - b.x, a.y - b.y, a.z - b.z}; }
+  friend Vec3 operator*(Vec3 a, Vec3 b) { return {a.x * b.x, a.y * b.y, a.z * b.z}; }
+  friend Vec3 operator*(Vec3 a, float k) { return {a.x * k, a.y * k, a.z * k}; }
+};
+inline float dot(Vec3 a, Vec3 b) { return a.x * b.x + a.y * b.y + a.z * b.z; }
+inline Vec3 cross(Vec3 a, Vec3 b) { return {a.y * b.z - a.z * b.y, a.z * b.x - a.x * b.z, a.x * b.y - a.y * b.x}; }
+/// The direction of a; 0 for a zero vector.
+inline Vec3 normalised(Vec3 a) {
+  const float n = dot(a, a);
+  return n > 0 ? a * (1 / std::sqrt(n)) : Vec3{};
+}
+inline Vec3 mix(Vec3 a, Vec3 b, float t) { return a + (b - a) * t; }
+
+inline constexpr float kPi = 3.14159265358979f;
+
+/// Density of half vectors. Source: Walter et al., "Microfacet Models for Refraction", EGSR 2007. `alpha` = roughness^2.
+inline float ggx_density(float cos_h, float alpha) {
+  const float a2 = alpha * alpha, d = cos_h * cos_h * (a2 - 1) + 1;
+  return a2 / (kPi * d * d);
+}
+/// Smith's masking of one direction.
+inline float smith_g1(float cos_v, float alpha) {
+  const float a2 = alpha * alpha, c2 = cos_v * cos_v;
+  return 2 * cos_v / (cos_v + std::sqrt(a2 + (1 - a2) * c2));
+}
+/// Height-correlated masking and shadowing. Source: Heitz, "Understanding the Masking-Shadowing Function", JCGT 3(2), 2014.
+inline float smith_g2(float cos_v, float cos_l, float alpha) {
+  const float a2 = alpha * alpha;
+  const float v = cos_l * std::sqrt(a2 + (1 - a2) * cos_v * cos_v), l = cos_v * std::sqrt(a2 + (1 - a2) * cos_l * cos_l);
+  return v + l > 0 ? 2 * cos_v * cos_l / (v + l) : 0;
+}
+/// Source: Schlick, "An Inexpensive BRDF Model", CGF 13(3), 1994.
+inline Vec3 schlick(Vec3 f0, float cos_d) {
+  const float m = std::clamp(1 - cos_d, 0.0f, 1.0f), m5 = m * m * m * m * m;
+  return f0 + (Vec3{1, 1, 1} - f0) * m5;
+}
+
+/// A visible half vector for view direction `v` (z up). Source: Heitz, "Sampling the GGX Distribution of Visible Normals", JCGT 7(4), 2018.
+Vec3 sample_visible_half(Vec3 v, float alpha, float r1, float r2);
+
+/// Split-sum terms: directional albedo is f0 * a + b; `e` = a + b is the albedo of a white microfacet surface.
+struct Albedo {
+  float a, b;
+  float e() const { return a + b; }
+};
+/// From a 32 x 32 table that is integrated once; `alpha` and `cos_v` in 0..1.
+Albedo ggx_albedo(float cos_v, float alpha);
+/// The same by direct quadrature with `n` x `n` samples; for the table and for tests.
+Albedo integrate_albedo(float cos_v, float alpha, int n);
+
+}  // namespace loom

@@ -1,0 +1,201 @@
+// Unfolds groups into one list of nodes and computes content keys from the sources down.
+#include "core/weave/flatten.h"
+
+#include <deque>
+#include <functional>
+
+#include "core/base/hash.h"
+#include "core/graph/json.h"
+#include "core/graph/validate.h"
+#include "core/program/formula.h"
+
+namespace loom {
+namespace {
+
+// One graph in use: the material, or a group inside one of its instances.
+struct Scope {
+  const std::vector<NodePtr>* nodes;
+  const std::vector<Thread>* threads;
+  const std::vector<Value>* values;
+  std::string prefix;
+  std::uint64_t seed = 0;
+  Scope* outer = nullptr;
+  const Node* instance = nullptr;   // the node in `outer` that this scope unfolds
+  const Group* group = nullptr;
+  std::map<std::string, Scope*> inner;
+  std::map<std::string, int> index;  // flat nodes of this scope
+};
+
+class Flattener {
+ public:
+  Flattener(const Material& material, const Catalogue& catalogue) : material_(material), catalogue_(catalogue) {}
+
+  Result<FlatGraph> run() {
+    graph_.measures = {material_.tile_metres, material_.relief_metres};
+    Scope* top = scope({&material_.nodes, &material_.threads, &material_.values, "", mix64(static_cast<std::uint64_t>(material_.seed))});
+    unfold(*top);
+    for (Scope& s : scopes_) connect(s);
+    for (std::size_t i = 0; i < graph_.nodes.size(); ++i) key_of(static_cast<int>(i));
+    for (const NodePtr& n : material_.nodes)
+      for (const Peg& p : outputs_of(material_, catalogue_, *n))
+        if (const auto ref = resolve(*top, n->id, p.id)) graph_.outputs[n->id + "." + p.id] = *ref;
+    for (const auto& [slot, from] : material_.hem)
+      if (const auto ref = graph_.find(from)) graph_.hem[slot] = *ref;
+    if (fault_) return *fault_;
+    return std::move(graph_);
+  }
+
+ private:
+  Scope* scope(Scope s) { return &scopes_.emplace_back(std::move(s)); }
+
+  void unfold(Scope& s) {
+    for (const NodePtr& n : *s.nodes) {
+      if (n->type == "group") {
+        const Group* g = material_.group(n->group);
+        const auto it = n->params.find("seed");
+        const double own = it != n->params.end() && std::holds_alternative<double>(it->second) ? std::get<double>(it->second) : 0;
+        Scope* inside = scope({&g->nodes, &g->threads, &g->values, s.prefix + n->id + "/", own == 0 ? s.seed : combine(s.seed, hash_number(own)), &s, n.get(), g});
+        s.inner[n->id] = inside;
+        unfold(*inside);
+      } else {
+        s.index[n->id] = static_cast<int>(graph_.nodes.size());
+        graph_.nodes.push_back({catalogue_.find(n->type), s.prefix + n->id, resolved(s, *n), {}, s.seed});
+      }
+    }
+  }
+
+  const ParamValue* value(const Scope& s, const std::string& id) const {
+    for (const Scope* at = &s; at; at = at->outer)
+      for (const Value& v : *at->values)
+        if (v.id == id) return &v.value;
+    return nullptr;
+  }
+
+  std::map<std::string, double> numbers(const Scope& s) const {
+    std::map<std::string, double> all;
+    for (const Scope* at = &s; at; at = at->outer)
+      for (const Value& v : *at->values)
+        if (const auto* number = std::get_if<double>(&v.value)) all.emplace(v.id, *number);
+    return all;
+  }
+
+  Resolved resolved(const Scope& s, const Node& n) {
+    const NodeType* type = catalogue_.find(n.type);
+    Resolved out;
+    for (const auto& [id, held] : n.params) {
+      const Parameter* p = type->parameter(id);
+      if (!p) continue;
+      ParamValue v = held;
+      if (const auto* follow = std::get_if<Follow>(&v)) {
+        if (const ParamValue* found = value(s, follow->value)) v = ParamValue(*found);
+      }
+      if (auto* rule = std::get_if<Rule>(&v)) {
+        for (RuleEnd* end : {&rule->from, &rule->to}) {
+          const ParamValue* found = end->follow.empty() ? nullptr : value(s, end->follow);
+          if (found && std::holds_alternative<double>(*found)) end->number = std::get<double>(*found);
+          end->follow.clear();
+        }
+      }
+      if (auto* formula = std::get_if<Formula>(&v)) v = formula_value(s, n, *p, *formula);
+      out[id] = std::move(v);
+    }
+    return out;
+  }
+
+  ParamValue formula_value(const Scope& s, const Node& n, const Parameter& p, const Formula& formula) {
+    const auto all = numbers(s);
+    if (p.per_unit) {  // kept, with the values that it names
+      Formula bound = formula;
+      if (const auto parsed = parse_formula(formula.text))
+        for (const auto& name : names_in(*parsed))
+          if (const auto it = all.find(name); it != all.end()) bound.bound[name] = it->second;
+      return bound;
+    }
+    const auto result = evaluate_formula(formula.text, all);
+    if (result) return *result;
+    if (!fault_) {
+      fault_ = result.error();
+      fault_->where = "node " + n.id + ", parameter " + p.id + ", " + fault_->where;
+    }
+    return p.initial;
+  }
+
+  // Where an output really comes from: through group instances and bypassed nodes. Empty if a bypassed node has no input.
+  std::optional<OutputRef> resolve(Scope& s, const std::string& node, const std::string& peg) {
+    if (const auto it = s.inner.find(node); it != s.inner.end()) {
+      for (const GroupPeg& out : it->second->group->outputs)
+        if (out.id == peg) {
+          const auto [n, p] = split_output(out.from);
+          return resolve(*it->second, n, p);
+        }
+      return {};
+    }
+    const auto at = s.index.find(node);
+    if (at == s.index.end()) return {};
+    const FlatNode& flat = graph_.nodes[static_cast<std::size_t>(at->second)];
+    for (const NodePtr& n : *s.nodes)
+      if (n->id == node && n->bypass)
+        for (const Peg& in : flat.type->inputs)
+          if (const auto from = source_of(s, node, in.id)) return from->from;
+    return OutputRef{at->second, flat.type->output_index(peg)};
+  }
+
+  std::optional<FlatInput> source_of(Scope& s, const std::string& node, const std::string& peg) {
+    for (const Thread& t : *s.threads)
+      if (t.to_node == node && t.to_peg == peg) {
+        const auto from = resolve(s, t.from_node, t.from_peg);
+        return from && from->output >= 0 ? std::optional(FlatInput{*from, t.channel}) : std::nullopt;
+      }
+    if (!s.outer) return {};
+    for (const GroupPeg& in : s.group->inputs)
+      for (const std::string& to : in.to)
+        if (to == node + "." + peg) return source_of(*s.outer, s.instance->id, in.id);
+    return {};
+  }
+
+  void connect(Scope& s) {
+    for (const auto& [id, at] : s.index) {
+      FlatNode& flat = graph_.nodes[static_cast<std::size_t>(at)];
+      for (const Peg& in : flat.type->inputs)
+        if (const auto from = source_of(s, id, in.id)) flat.inputs[in.id] = *from;
+    }
+  }
+
+  std::uint64_t key_of(int index) {
+    FlatNode& n = graph_.nodes[static_cast<std::size_t>(index)];
+    if (n.key) return n.key;
+    std::uint64_t h = combine(hash_text(n.type->id), static_cast<std::uint64_t>(n.type->version));
+    for (const auto& [id, value] : n.params) {
+      h = combine(h, combine(hash_text(id), hash_text(param_to_json(value).dump())));
+      if (const auto* f = std::get_if<Formula>(&value))
+        for (const auto& [name, number] : f->bound) h = combine(h, combine(hash_text(name), hash_number(number)));
+    }
+    if (n.type->random) h = combine(h, n.seed);
+    h = combine(h, combine(hash_number(graph_.measures.tile_metres), hash_number(graph_.measures.relief_metres)));
+    for (const auto& [peg, in] : n.inputs)
+      h = combine(h, combine(hash_text(peg), combine(key_of(in.from.node), static_cast<std::uint64_t>(in.from.output * 8 + in.channel + 1))));
+    return n.key = h ? h : 1;
+  }
+
+  const Material& material_;
+  const Catalogue& catalogue_;
+  FlatGraph graph_;
+  std::deque<Scope> scopes_;
+  std::optional<Error> fault_;
+};
+
+}  // namespace
+
+std::optional<OutputRef> FlatGraph::find(const std::string& output) const {
+  const auto it = outputs.find(output);
+  if (it == outputs.end() || it->second.output < 0) return {};
+  return it->second;
+}
+
+Result<FlatGraph> flatten(const Material& material, const Catalogue& catalogue) {
+  const auto faults = validate(material, catalogue);
+  if (!faults.empty()) return faults.front();
+  return Flattener(material, catalogue).run();
+}
+
+}  // namespace loom

@@ -1,0 +1,42 @@
+// A material made ready for evaluation: groups unfolded, bypasses taken, values followed, every node with a content key.
+#pragma once
+#include <map>
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "core/graph/material.h"
+#include "core/nodes/node_call.h"
+
+namespace loom {
+
+/// An output of a flat node.
+struct OutputRef {
+  int node = -1, output = -1;
+  friend auto operator<=>(const OutputRef&, const OutputRef&) = default;
+};
+
+struct FlatInput { OutputRef from; int channel = -1; };
+
+struct FlatNode {
+  const NodeType* type = nullptr;
+  std::string path;                          ///< identifier; within groups INSTANCE/NODE
+  Resolved params;
+  std::map<std::string, FlatInput> inputs;   ///< connected pegs only
+  std::uint64_t seed = 0;
+  std::uint64_t key = 0;                     ///< of the content: type, parameters, inputs, chance; not the node's identity
+};
+
+struct FlatGraph {
+  std::vector<FlatNode> nodes;
+  Measures measures;
+  std::map<std::string, OutputRef> outputs;  ///< "NODE.PEG" of the document, groups and bypasses followed
+  std::map<std::string, OutputRef> hem;
+
+  std::optional<OutputRef> find(const std::string& output) const;
+};
+
+/// Error   the material does not pass validate(): its first fault.
+Result<FlatGraph> flatten(const Material& material, const Catalogue& catalogue);
+
+}  // namespace loom

@@ -1,0 +1,393 @@
+// Planning by levels: all that is stored on one level depends only on lower ones, so its point functions share a program.
+#include "core/weave/weaver.h"
+
+#include <unistd.h>
+
+#include <algorithm>
+#include <chrono>
+#include <set>
+
+#include "core/base/hash.h"
+#include "core/program/builder.h"
+
+namespace loom {
+namespace {
+
+// Something that must stand as planes: an output at a size, perhaps turned into another kind for an area operation.
+struct Stored {
+  OutputRef ref;
+  int size = 0;
+  Kind to = Kind::any;
+  int channel = -1;
+  friend auto operator<=>(const Stored&, const Stored&) = default;
+};
+
+Strands loaded(Builder& b, const Field& field) {
+  Strands s{.kind = field.kind, .regions = field.regions};
+  for (std::size_t i = 0; i < static_cast<std::size_t>(strand_count(field.kind)); ++i) s.at[i] = b.load(field.strand[i]);
+  for (const auto& [name, member] : field.members) s.members.emplace_back(name, loaded(b, member));
+  return s;
+}
+
+int own_frame_size(int size) { return std::clamp(size / 2, 256, 2048); }
+
+using Clock = std::chrono::steady_clock;
+double since(Clock::time_point start) { return std::chrono::duration<double, std::milli>(Clock::now() - start).count(); }
+
+}  // namespace
+
+// One evaluation.
+class Weave {
+ public:
+  Weave(Weaver& weaver, const FlatGraph& graph, const Stop& stop, const WeaveOptions& options)
+      : weaver_(weaver), graph_(graph), stop_(stop), options_(options) {}
+
+  Result<Woven> run(const std::vector<Want>& wanted, int size) {
+    std::vector<Stored> targets;
+    for (const Want& want : wanted) targets.push_back({want.ref, size, want.to});
+    plan(targets);
+    if (options_.fuse && keep_shared_costs()) plan(targets);
+    count_uses(targets);
+    std::map<int, std::vector<Stored>> levels;
+    for (const auto& [s, level] : level_)
+      if (!fields_.count(s)) levels[level].push_back(s);
+    double done = 0, all = 0;
+    for (const auto& [level, list] : levels) all += static_cast<double>(list.size());
+    for (const auto& [level, list] : levels) {
+      if (stop_.asked()) return Error{"", kCancelledText, ""};
+      run_level(list);
+      done += static_cast<double>(list.size());
+      if (options_.progress) options_.progress(done / all, graph_.nodes[static_cast<std::size_t>(list.back().ref.node)].path);
+      release(list);
+    }
+    if (stop_.asked()) return Error{"", kCancelledText, ""};
+    for (const Stored& t : targets) woven_.fields.push_back(fields_.at(t));
+    return std::move(woven_);
+  }
+
+ private:
+  static constexpr const char* kCancelledText = "cancelled";
+  const FlatNode& node(int i) const { return graph_.nodes[static_cast<std::size_t>(i)]; }
+  static std::uint64_t cache_key(const FlatNode& n, const Stored& s) {
+    return combine(n.key, combine(static_cast<std::uint64_t>(s.ref.output * 1000 + static_cast<int>(s.to) * 10 + s.channel + 1), static_cast<std::uint64_t>(s.size)));
+  }
+  bool is_area(int n) const { return node(n).type->evaluate != nullptr; }
+
+  // ---- planning ----
+
+  void plan(const std::vector<Stored>& targets) {
+    level_.clear();
+    cone_.clear();
+    for (const Stored& t : targets) level(t);
+  }
+
+  Stored input_of(const FlatNode& n, const Peg& peg, int size) const {
+    const FlatInput& in = n.inputs.at(peg.id);
+    return {in.from, peg.own_frame ? own_frame_size(size) : size, peg.kind, peg.kind == Kind::scalar ? in.channel : -1};
+  }
+
+  int level(const Stored& s) {
+    if (const auto it = level_.find(s); it != level_.end()) return it->second;
+    if (fields_.count(s)) return 0;
+    Field cached;
+    if (weaver_.look_up(cache_key(node(s.ref.node), s), cached)) {
+      fields_[s] = std::move(cached);
+      return 0;
+    }
+    level_[s] = 0;  // no cycles: the graph was validated
+    int most = 0;
+    std::vector<Stored>& needs = needs_[s];
+    needs.clear();
+    const auto need = [&](const Stored& other) {
+      needs.push_back(other);
+      most = std::max(most, level(other));
+    };
+    if (s.to != Kind::any && is_area(s.ref.node)) need({s.ref, s.size});
+    else if (is_area(s.ref.node)) area_needs(s, need);
+    else point_needs(s.ref.node, s.size, s, need);
+    return level_[s] = most + 1;
+  }
+
+  template <class Need>
+  void area_needs(const Stored& s, const Need& need) {
+    const FlatNode& n = node(s.ref.node);
+    for (const Peg& peg : n.type->inputs)
+      if (n.inputs.count(peg.id)) need(input_of(n, peg, s.size));
+    if (n.type->at_working_size && s.size != kWorkingSize) need(Stored{s.ref, kWorkingSize});
+  }
+
+  // Walks the point functions above a stored output; what they load or read whole are its needs.
+  template <class Need>
+  void point_needs(int index, int size, const Stored& of, const Need& need) {
+    if (!cone_[of].insert(index).second) return;
+    const FlatNode& n = node(index);
+    for (const Peg& peg : n.type->inputs) {
+      const auto it = n.inputs.find(peg.id);
+      if (it == n.inputs.end()) continue;
+      const OutputRef from = it->second.from;
+      if (peg.whole) need(input_of(n, peg, size));
+      else if (is_area(from.node) || kept_.count({from, size}) || !options_.fuse || worth_keeping(from, size)) need(Stored{from, size});
+      else point_needs(from.node, size, of, need);
+    }
+  }
+
+  // While someone turns dials, what is costly stays: the next change is likely to lie below it.
+  bool worth_keeping(const OutputRef& ref, int size) {
+    const FlatNode& n = node(ref.node);
+    if (!n.type->costly) return false;
+    Field cached;
+    return options_.keep || weaver_.look_up(cache_key(n, {ref, size}), cached);
+  }
+
+  // A costly point function that several levels would compute again is stored once. True if the plan changes.
+  bool keep_shared_costs() {
+    std::map<std::pair<int, int>, std::set<int>> seen;  // (node, size) -> levels
+    for (const auto& [s, nodes] : cone_)
+      for (const int n : nodes)
+        if (node(n).type->costly) seen[{n, s.size}].insert(level_.at(s));
+    for (const auto& [at, levels] : seen) {
+      if (levels.size() < 2) continue;
+      for (const auto& [s, nodes] : cone_)
+        for (const int n : nodes)
+          for (const auto& [peg, in] : node(n).inputs)
+            if (in.from.node == at.first && s.size == at.second) kept_.insert({in.from, s.size});
+    }
+    return !kept_.empty();
+  }
+
+  void count_uses(const std::vector<Stored>& targets) {
+    for (const auto& [s, level] : level_)
+      for (const Stored& other : needs_[s]) ++uses_[other];
+    for (const Stored& t : targets) ++uses_[t];
+  }
+
+  // Planes that nothing will read any more go back to the pool.
+  void release(const std::vector<Stored>& finished) {
+    for (const Stored& s : finished)
+      for (const Stored& other : needs_[s])
+        if (--uses_[other] == 0) fields_.erase(other);
+  }
+
+  // ---- running ----
+
+  void run_level(const std::vector<Stored>& list) {
+    std::map<int, std::vector<Stored>> points;  // by size
+    std::set<std::pair<int, int>> areas;        // node and size: one evaluation gives all outputs
+    for (const Stored& s : list) {
+      if (is_area(s.ref.node) && s.to == Kind::any) areas.insert({s.ref.node, s.size});
+      else points[s.size].push_back(s);
+    }
+    for (const auto& [size, stored] : points) {
+      if (options_.fuse) run_points(stored, size);
+      else for (const Stored& s : stored) run_points({s}, size);
+    }
+    for (const auto& [index, size] : areas)
+      if (!stop_.asked()) run_area(index, size, list);
+  }
+
+  void finish(const Stored& s, Field field) {
+    if (options_.keep && !stop_.asked()) weaver_.keep(cache_key(node(s.ref.node), s), field);
+    fields_[s] = std::move(field);
+  }
+
+  NodeCall call_of(const FlatNode& n, int size) const { return NodeCall(*n.type, n.params, n.seed, size, graph_.measures); }
+
+  void run_area(int index, int size, const std::vector<Stored>& list) {
+    const auto start = Clock::now();
+    const FlatNode& n = node(index);
+    std::map<std::string, Field, std::less<>> inputs;
+    for (const Peg& peg : n.type->inputs)
+      if (n.inputs.count(peg.id)) inputs[peg.id] = fields_.at(input_of(n, peg, size));
+    AreaCall call(call_of(n, size), std::move(inputs), stop_);
+    if (n.type->at_working_size && size != kWorkingSize)
+      for (std::size_t i = 0; i < n.type->outputs.size(); ++i)
+        if (const auto it = fields_.find({{index, static_cast<int>(i)}, kWorkingSize}); it != fields_.end()) call.at_working_size[n.type->outputs[i].id] = it->second;
+    const auto result = n.type->evaluate(call);
+    if (!result && !stop_.asked()) woven_.faults.emplace(index, result.error());
+    std::size_t bytes = 0;
+    for (std::size_t i = 0; i < n.type->outputs.size(); ++i) {
+      const Stored s{{index, static_cast<int>(i)}, size};
+      if (std::find(list.begin(), list.end(), s) == list.end()) continue;
+      Field& field = call.outputs[n.type->outputs[i].id];
+      if (!field.strand[0]) field.strand[0] = std::make_shared<Plane>(Plane::filled(size, 0));
+      bytes += field.bytes();
+      finish(s, std::move(field));
+    }
+    woven_.times.push_back({index, since(start), bytes});
+  }
+
+  struct Draft {
+    Builder b;
+    std::map<int, std::map<std::string, Strands>> emitted;
+    std::map<int, std::size_t> cost;
+  };
+
+  Strands value_of(Draft& p, const OutputRef& ref, int size, bool may_load) {
+    if (may_load)
+      if (const auto it = fields_.find({ref, size}); it != fields_.end()) return loaded(p.b, it->second);
+    auto& outputs = emit(p, ref.node, size);
+    return outputs[node(ref.node).type->outputs[static_cast<std::size_t>(ref.output)].id];
+  }
+
+  std::map<std::string, Strands>& emit(Draft& p, int index, int size) {
+    if (const auto it = p.emitted.find(index); it != p.emitted.end()) return it->second;
+    const FlatNode& n = node(index);
+    std::map<std::string, Strands, std::less<>> inputs;
+    std::map<std::string, Field, std::less<>> whole;
+    for (const Peg& peg : n.type->inputs) {
+      const auto it = n.inputs.find(peg.id);
+      if (it == n.inputs.end()) continue;
+      if (peg.whole) whole[peg.id] = fields_.at(input_of(n, peg, size));
+      else inputs[peg.id] = convert(p.b, value_of(p, it->second.from, size, true), peg.kind, it->second.channel);
+    }
+    const std::size_t before = p.b.steps();
+    const std::uint64_t shelf = combine(n.key, static_cast<std::uint64_t>(size));
+    Emitter e(call_of(n, size), p.b, std::move(inputs), std::move(whole), [&](const auto& make) { return weaver_.table(shelf, make); });
+    n.type->emit(e);
+    if (e.fault) {
+      woven_.faults.emplace(index, *e.fault);
+      weaver_.drop_table(shelf);  // made again next time, so that the fault is told again
+    }
+    for (const Peg& out : n.type->outputs)
+      if (!e.outputs.count(out.id)) e.out(out.id, p.b.constant(0));
+    // Noise and laid units weigh more than a step of mathematics.
+    p.cost[index] = (p.b.steps() - before) + (n.type->costly ? 40 : 1);
+    return p.emitted[index] = std::move(e.outputs);
+  }
+
+  void run_points(const std::vector<Stored>& stored, int size) {
+    const auto start = Clock::now();
+    Draft p{Builder(1.0f / static_cast<float>(size)), {}, {}};
+    std::vector<std::pair<Plane*, Reg>> stores;
+    std::vector<Field> fields;
+    for (const Stored& s : stored) {
+      Strands value = value_of(p, s.ref, size, s.to != Kind::any);
+      if (s.to != Kind::any) value = convert(p.b, value, s.to, s.channel);
+      fields.push_back(planned(value, size, stores));
+    }
+    std::vector<Plane*> outputs;
+    for (std::size_t i = 0; i < stores.size(); ++i) {
+      p.b.store(stores[i].second, static_cast<int>(i));
+      outputs.push_back(stores[i].first);
+    }
+    run_texels(p.b.build(), size, outputs, stop_);
+    const double took = since(start);
+    std::size_t sum = 0, bytes = 0;
+    for (const auto& [n, cost] : p.cost) sum += cost;
+    for (const Field& f : fields) bytes += f.bytes();
+    for (const auto& [n, cost] : p.cost) {
+      const double share = static_cast<double>(cost) / static_cast<double>(std::max<std::size_t>(sum, 1));
+      woven_.times.push_back({n, took * share, static_cast<std::size_t>(static_cast<double>(bytes) * share)});
+    }
+    if (stop_.asked()) return;
+    for (std::size_t i = 0; i < stored.size(); ++i) finish(stored[i], std::move(fields[i]));
+  }
+
+  // Fresh planes for a value's strands and members, noted in `stores`.
+  static Field planned(const Strands& value, int size, std::vector<std::pair<Plane*, Reg>>& stores) {
+    Field f;
+    f.kind = value.kind;
+    f.regions = value.regions;
+    for (std::size_t i = 0; i < static_cast<std::size_t>(strand_count(value.kind)); ++i) {
+      bool same = false;
+      for (std::size_t k = 0; k < i && !same; ++k)
+        if ((same = value.at[k] == value.at[i])) f.strand[i] = f.strand[k];
+      if (same) continue;
+      auto plane = std::make_shared<Plane>(size);
+      stores.emplace_back(plane.get(), value.at[i]);
+      f.strand[i] = std::move(plane);
+    }
+    for (const auto& [name, member] : value.members) f.members.emplace_back(name, planned(member, size, stores));
+    return f;
+  }
+
+  Weaver& weaver_;
+  const FlatGraph& graph_;
+  const Stop& stop_;
+  const WeaveOptions& options_;
+  std::map<Stored, int> level_;
+  std::map<Stored, std::vector<Stored>> needs_;
+  std::map<Stored, std::set<int>> cone_;
+  std::map<Stored, int> uses_;
+  std::set<std::pair<OutputRef, int>> kept_;
+  std::map<Stored, Field> fields_;
+  Woven woven_;
+};
+
+Result<Woven> Weaver::weave(const FlatGraph& graph, const std::vector<Want>& wanted, int size, const Stop& stop, const WeaveOptions& options) {
+  return Weave(*this, graph, stop, options).run(wanted, size);
+}
+
+bool Weaver::look_up(std::uint64_t key, Field& field) {
+  const std::lock_guard lock(mutex_);
+  const auto it = entries_.find(key);
+  if (it == entries_.end()) return false;
+  recent_.splice(recent_.begin(), recent_, it->second);
+  field = it->second->field;
+  return true;
+}
+
+void Weaver::keep(std::uint64_t key, const Field& field) {
+  const std::lock_guard lock(mutex_);
+  if (entries_.count(key)) return;
+  recent_.push_front({key, field, field.bytes()});
+  entries_[key] = recent_.begin();
+  used_ += recent_.front().bytes;
+  trim();
+}
+
+void Weaver::trim() {
+  while (used_ > budget_ && !recent_.empty()) {
+    used_ -= recent_.back().bytes;
+    entries_.erase(recent_.back().key);
+    recent_.pop_back();
+  }
+}
+
+std::shared_ptr<const Resource> Weaver::table(std::uint64_t key, const std::function<std::shared_ptr<const Resource>()>& make) {
+  constexpr std::size_t kMostTables = 256;
+  {
+    const std::lock_guard lock(mutex_);
+    for (auto it = tables_.begin(); it != tables_.end(); ++it)
+      if (it->first == key) {
+        tables_.splice(tables_.begin(), tables_, it);
+        return tables_.front().second;
+      }
+  }
+  auto made = make();
+  const std::lock_guard lock(mutex_);
+  tables_.emplace_front(key, made);
+  if (tables_.size() > kMostTables) tables_.pop_back();
+  return made;
+}
+
+void Weaver::drop_table(std::uint64_t key) {
+  const std::lock_guard lock(mutex_);
+  tables_.remove_if([&](const auto& t) { return t.first == key; });
+}
+
+std::size_t Weaver::cached_bytes() const {
+  const std::lock_guard lock(mutex_);
+  return used_;
+}
+
+void Weaver::set_budget(std::size_t bytes) {
+  const std::lock_guard lock(mutex_);
+  budget_ = bytes;
+  trim();
+}
+
+void Weaver::forget() {
+  const std::lock_guard lock(mutex_);
+  recent_.clear();
+  entries_.clear();
+  tables_.clear();
+  used_ = 0;
+}
+
+std::size_t default_budget() {
+  const auto pages = static_cast<std::size_t>(std::max(0L, ::sysconf(_SC_PHYS_PAGES)));
+  return pages * static_cast<std::size_t>(::sysconf(_SC_PAGESIZE)) / 4;
+}
+
+}  // namespace loom
