@@ -213,7 +213,7 @@ int bolt(const std::string& file, const std::string& out, const std::string& ver
   Bolt b;
   b.material = *m;
   b.version = version;
-  if (const auto it = m->extra.find("notes"); it != m->extra.end() && it->is_string()) b.notes = it->get<std::string>();
+  b.notes = m->notes;
   const auto done = write_bolt(out, b);
   return done ? kDone : fail(out, done.error(), kWriting);
 }

@@ -222,6 +222,7 @@ Material material_from(const Json& j, std::vector<Error>* warnings) {
   if (format > kFormat) fail("document", "is of format " + std::to_string(format) + ", newer than this program knows", "Open it with a newer version");
   Material m;
   m.name = text_at(j, "name", "document", "Untitled");
+  m.notes = text_at(j, "notes", "document");
   m.tile_metres = number_at(j, "tile_metres", "document", 1);
   m.relief_metres = number_at(j, "relief_metres", "document", 0.02);
   if (m.tile_metres <= 0 || m.relief_metres < 0) fail("document", "tile_metres must be above 0 and relief_metres 0 or more", "Write lengths in metres");
@@ -256,7 +257,7 @@ Material material_from(const Json& j, std::vector<Error>* warnings) {
     group->extra = leftovers(g, {"id", "name", "help", "lanes", "nodes", "threads", "inputs", "outputs", "values"}, where, warnings);
     m.groups.push_back(std::move(group));
   }
-  m.extra = leftovers(j, {"format", "name", "tile_metres", "relief_metres", "seed", "lanes", "nodes", "threads", "hem", "values", "presets", "groups"}, "document", warnings);
+  m.extra = leftovers(j, {"format", "name", "notes", "tile_metres", "relief_metres", "seed", "lanes", "nodes", "threads", "hem", "values", "presets", "groups"}, "document", warnings);
   return m;
 }
 
@@ -362,6 +363,7 @@ Json material_json(const Material& m) {
   Json j = m.extra;
   j["format"] = kFormat;
   j["name"] = m.name;
+  if (!m.notes.empty()) j["notes"] = m.notes;
   j["tile_metres"] = m.tile_metres;
   j["relief_metres"] = m.relief_metres;
   j["seed"] = m.seed;

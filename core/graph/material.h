@@ -81,6 +81,7 @@ struct Group {
 
 struct Material {
   std::string name = "Untitled";
+  std::string notes;                        ///< for whoever uses it
   double tile_metres = 1.0, relief_metres = 0.02;
   std::int64_t seed = 1;
   std::vector<Lane> lanes;

@@ -4,6 +4,7 @@
 #include <map>
 #include <memory>
 #include <optional>
+#include <set>
 #include <string>
 #include <string_view>
 #include <vector>
@@ -105,12 +106,14 @@ Strands convert(Builder& b, const Strands& from, Kind to, int channel = -1);
 
 class AreaCall : public NodeCall {
  public:
-  AreaCall(const NodeCall& call, std::map<std::string, Field, std::less<>> inputs, Stop to_poll)
-      : NodeCall(call), stop(std::move(to_poll)), inputs_(std::move(inputs)) {}
+  AreaCall(const NodeCall& call, std::map<std::string, Field, std::less<>> inputs, std::set<std::string, std::less<>> wanted, Stop to_poll)
+      : NodeCall(call), stop(std::move(to_poll)), inputs_(std::move(inputs)), wanted_(std::move(wanted)) {}
   const Stop stop;
 
   bool connected(std::string_view peg) const { return inputs_.count(peg) != 0; }
   const Field* in(std::string_view peg) const;
+  /// Whether anyone reads this output: a kernel may skip one that nobody does.
+  bool wanted(std::string_view peg) const { return wanted_.count(peg) != 0; }
   /// The first strand at a peg, or a plane filled with the parameter of the same name (else 0).
   PlanePtr plane(std::string_view peg) const;
 
@@ -124,6 +127,7 @@ class AreaCall : public NodeCall {
 
  private:
   std::map<std::string, Field, std::less<>> inputs_;
+  std::set<std::string, std::less<>> wanted_;
 };
 
 }  // namespace loom

@@ -39,11 +39,12 @@ void column_back(const float* HWY_RESTRICT mask, float level, int width, std::in
 }
 
 // Squares of the column distances, with `reach` wrapped samples on both sides; returns the largest.
-std::int32_t square_row(const std::int16_t* HWY_RESTRICT column, int size, std::int32_t* HWY_RESTRICT squares) {
+std::int32_t square_row(const std::int16_t* HWY_RESTRICT column, int size, std::int32_t limit, std::int32_t* HWY_RESTRICT squares) {
   std::int32_t most = 0;
   for (int x = 0; x < size; ++x) {
     const std::int32_t g = column[x];
-    squares[x] = g * g;
+    const std::int32_t square = g * g;
+    squares[x] = square < limit ? square : limit;
     most = squares[x] > most ? squares[x] : most;
   }
   return most;
@@ -176,12 +177,13 @@ void envelope_row(const std::int32_t* squares, int size, Envelope& e, std::int32
 
 }  // namespace
 
-DistanceField distance_to(const Plane& mask, float level, const Stop& stop) {
+DistanceField distance_to(const Plane& mask, float level, const Stop& stop, float limit) {
   const int size = mask.size();
   const std::size_t count = mask.texels();
   DistanceField field{Plane(size), std::vector<std::int32_t>(count)};
   std::vector<std::int16_t> column(count);
   column_pass(mask, level, column, stop);
+  const auto most_square = static_cast<std::int32_t>(std::min(std::ceil(static_cast<double>(limit)) * std::ceil(static_cast<double>(limit)), 2.0 * kNone * kNone));
   for_rows(size, 16, stop, [&](int first, int last) {
     const int reach = std::min(kSearch, size / 2);
     std::vector<std::int32_t> padded(static_cast<std::size_t>(size + 2 * reach) + 64), best(static_cast<std::size_t>(size) + 16), from(static_cast<std::size_t>(size) + 16);
@@ -189,7 +191,7 @@ DistanceField distance_to(const Plane& mask, float level, const Stop& stop) {
     for (int y = first; y < last && !stop.asked(); ++y) {
       const std::int16_t* g = column.data() + static_cast<std::size_t>(y) * static_cast<std::size_t>(size);
       std::int32_t* squares = padded.data() + reach;
-      const std::int32_t most = HWY_DYNAMIC_DISPATCH(square_row)(g, size, squares);
+      const std::int32_t most = HWY_DYNAMIC_DISPATCH(square_row)(g, size, most_square, squares);
       std::int32_t* nearest = field.nearest.data() + static_cast<std::size_t>(y) * static_cast<std::size_t>(size);
       // No texel is farther from its source than its own column is: the search need not go beyond that.
       if (most < reach * reach) {
@@ -200,7 +202,7 @@ DistanceField distance_to(const Plane& mask, float level, const Stop& stop) {
       }
       HWY_DYNAMIC_DISPATCH(finish_row)(best.data(), size, field.distance.row(y));
       HWY_DYNAMIC_DISPATCH(nearest_row)(from.data(), g, y, size, nearest);
-      if (best[0] >= kNone * kNone) {
+      if (std::abs(static_cast<int>(g[0])) >= kNone && std::all_of(g, g + size, [](std::int16_t d) { return std::abs(static_cast<int>(d)) >= kNone; })) {
         std::fill_n(field.distance.row(y), size, kFar);
         std::fill_n(nearest, size, -1);
       }

@@ -21,7 +21,8 @@ struct DistanceField {
 constexpr float kFar = 1e9f;
 /// Source: Meijster, Roerdink and Hesselink, "A general algorithm for computing distance transforms in linear time", 2000;
 /// each row is cut at its smallest column distance, where the cut is exact on the torus.
-DistanceField distance_to(const Plane& mask, float level, const Stop& stop);
+/// `limit` in texels: what lies farther is only known to be at least that far, and comes quicker.
+DistanceField distance_to(const Plane& mask, float level, const Stop& stop, float limit = 1e6f);
 
 /// Distance in texels with the edge placed inside a texel by its coverage, so that it does not step with the grid.
 /// Source: the coverage offset of Gustavson and Strand, "Anti-aliased Euclidean distance transform", 2011.

@@ -41,23 +41,17 @@ void slope_row(const float* up, const float* mid, const float* down, int size, f
   }
 }
 
-// The steepest rise seen so far along one direction: rise / distance.
-void raise_horizon(const float* HWY_RESTRICT here, const float* HWY_RESTRICT there, int size, float per_distance, float* HWY_RESTRICT steepest) {
-  const D d;
-  const V k = hn::Set(d, per_distance);
-  for (int x = 0; x < size; x += static_cast<int>(hn::Lanes(d))) {
-    const V rise = hn::Mul(hn::Sub(hn::LoadU(d, there + x), hn::Load(d, here + x)), k);
-    hn::Store(hn::Max(hn::Load(d, steepest + x), rise), d, steepest + x);
-  }
-}
-
-// cos^2 of the horizon: 1 / (1 + tan^2)
-void add_openness(const float* HWY_RESTRICT steepest, int size, float* HWY_RESTRICT sum) {
+// Along one direction: the steepest rise to any of the `count` rows (already moved to where the steps lead), then
+// cos^2 of that horizon, 1 / (1 + tan^2), added to the sum.
+void add_openness(const float* HWY_RESTRICT here, const float* const* there, const float* per_distance, int count, int size, float* HWY_RESTRICT sum) {
   const D d;
   const V one = hn::Set(d, 1.0f);
   for (int x = 0; x < size; x += static_cast<int>(hn::Lanes(d))) {
-    const V t = hn::Load(d, steepest + x);
-    hn::Store(hn::Add(hn::Load(d, sum + x), hn::Div(one, hn::MulAdd(t, t, one))), d, sum + x);
+    const V height = hn::LoadU(d, here + x);
+    V steepest = hn::Zero(d);
+    for (int k = 0; k < count; ++k)
+      steepest = hn::Max(steepest, hn::Mul(hn::Sub(hn::LoadU(d, there[k] + x), height), hn::Set(d, per_distance[k])));
+    hn::Store(hn::Add(hn::Load(d, sum + x), hn::Div(one, hn::MulAdd(steepest, steepest, one))), d, sum + x);
   }
 }
 
@@ -108,7 +102,6 @@ namespace loom {
 
 HWY_EXPORT(normal_row);
 HWY_EXPORT(slope_row);
-HWY_EXPORT(raise_horizon);
 HWY_EXPORT(add_openness);
 HWY_EXPORT(warp_row);
 
@@ -174,30 +167,37 @@ Plane occlusion(const Plane& height, float depth, float reach, const Stop& stop)
   const int size = height.size();
   Plane open(size);
   std::vector<std::vector<March>> marches;
-  for (int k = 0; k < kDirections; ++k) marches.push_back(steps_along(2 * 3.14159265358979 * (k + 0.5) / kDirections, size, static_cast<double>(reach)));
+  int pad = 1;
+  for (int k = 0; k < kDirections; ++k) {
+    marches.push_back(steps_along(2 * 3.14159265358979 * (k + 0.5) / kDirections, size, static_cast<double>(reach)));
+    for (const March& m : marches.back()) pad = std::max(pad, std::abs(m.du));
+  }
+  // A copy with wrapped samples on both sides lets every step read straight on.
+  const std::size_t stride = static_cast<std::size_t>(size + 2 * pad + 16);
+  std::vector<float> wide(stride * static_cast<std::size_t>(size));
+  for_rows(size, 32, stop, [&](int first, int last) {
+    for (int y = first; y < last; ++y) {
+      float* row = wide.data() + static_cast<std::size_t>(y) * stride;
+      for (int x = -pad; x < 0; ++x) row[x + pad] = height.row(y)[wrap(x, size)];
+      std::memcpy(row + pad, height.row(y), static_cast<std::size_t>(size) * sizeof(float));
+      for (int x = size; x < size + pad; ++x) row[x + pad] = height.row(y)[wrap(x, size)];
+    }
+  });
   for_rows(size, 8, stop, [&](int first, int last) {
-    std::vector<float> buffer(static_cast<std::size_t>(size) * 3 + 64);
-    float* steepest = reinterpret_cast<float*>((reinterpret_cast<std::uintptr_t>(buffer.data()) + 63) / 64 * 64);
-    float* shifted = steepest + size;
+    std::vector<const float*> there;
+    std::vector<float> per_distance;
     for (int y = first; y < last && !stop.asked(); ++y) {
-      float* sum = open.row(y);
-      std::fill_n(sum, size, 0.0f);
+      std::fill_n(open.row(y), size, 0.0f);
       for (const auto& march : marches) {
-        std::fill_n(steepest, size, 0.0f);
+        there.clear();
+        per_distance.clear();
         for (const March& m : march) {
-          const float* row = height.row(wrap(y + m.dv, size));
-          const int shift = wrap(m.du, size);
-          const float* there = row;
-          if (shift) {  // two copies make the wrapped row contiguous
-            std::memcpy(shifted, row + shift, static_cast<std::size_t>(size - shift) * sizeof(float));
-            std::memcpy(shifted + size - shift, row, static_cast<std::size_t>(shift) * sizeof(float));
-            there = shifted;
-          }
-          HWY_DYNAMIC_DISPATCH(raise_horizon)(height.row(y), there, size, depth / m.distance, steepest);
+          there.push_back(wide.data() + static_cast<std::size_t>(wrap(y + m.dv, size)) * stride + pad + m.du);
+          per_distance.push_back(depth / m.distance);
         }
-        HWY_DYNAMIC_DISPATCH(add_openness)(steepest, size, sum);
+        HWY_DYNAMIC_DISPATCH(add_openness)(height.row(y), there.data(), per_distance.data(), static_cast<int>(there.size()), size, open.row(y));
       }
-      for (int x = 0; x < size; ++x) sum[x] *= 1.0f / kDirections;
+      for (int x = 0; x < size; ++x) open.row(y)[x] *= 1.0f / kDirections;
     }
   });
   return open;

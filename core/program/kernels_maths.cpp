@@ -113,17 +113,27 @@ void curve(const StripCall& c) {
   });
 }
 
+// Neighbours mostly lie in the same unit: one load serves the whole vector then.
 void fetch(const StripCall& c) {
   const auto& column = static_cast<const Column&>(*c.resource).values;
-  const DI di;
-  const auto most = hn::Set(di, static_cast<int>(column.size()) - 1);
-  if (column.empty()) return map1(c, [](V) { return zero(); });
-  map1(c, [&](V index) {
-    const auto i = hn::ConvertTo(di, hn::Add(index, set(0.5f)));
-    const auto there = hn::Ge(index, zero());
-    const auto safe = hn::Max(hn::Min(i, most), hn::Zero(di));
-    return hn::IfThenElseZero(there, hn::GatherIndex(D(), column.data(), safe));
-  });
+  const D d;
+  const size_t n = hn::Lanes(d);
+  const auto value = [&](float index) {
+    if (index < 0 || column.empty()) return 0.0f;
+    const auto i = static_cast<size_t>(index + 0.5f);
+    return column[i < column.size() ? i : column.size() - 1];
+  };
+  alignas(64) float lanes[16];
+  for (size_t i = 0; i < c.padded; i += n) {
+    const float* index = c.source[0] + i * c.stride[0];
+    const V v = hn::Load(d, index);
+    if (hn::AllTrue(d, hn::Eq(v, set(index[0])))) {
+      hn::Store(set(value(index[0])), d, c.result[0] + i);
+    } else {
+      for (size_t k = 0; k < n; ++k) lanes[k] = value(index[k]);
+      hn::Store(hn::Load(d, lanes), d, c.result[0] + i);
+    }
+  }
 }
 
 void texel_u(const StripCall& c) {

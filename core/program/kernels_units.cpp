@@ -27,42 +27,47 @@ HWY_INLINE V box_distance(V x, V y, V half_u, V half_v, V radius) {
   return hn::Sub(hn::Add(hn::Sqrt(hn::MulAdd(ox, ox, hn::Mul(oy, oy))), hn::Min(hn::Max(qx, qy), zero)), radius);
 }
 
+struct Nearest { V distance, unit, x, y; };
+
+HWY_INLINE void consider(const LaidUnits& t, size_t k, V u, V v, Nearest& best) {
+  const auto id = static_cast<size_t>(t.unit[k]);
+  const V du = hn::Sub(u, set(t.at_u[k])), dv = hn::Sub(v, set(t.at_v[k])), cosine = set(t.cosine[id]), sine = set(t.sine[id]);
+  const V x = hn::Sub(hn::Mul(du, cosine), hn::Mul(dv, sine)), y = hn::MulAdd(du, sine, hn::Mul(dv, cosine));
+  const V distance = box_distance(x, y, set(t.half_u[id]), set(t.half_v[id]), set(t.radius[id]));
+  const auto closer = hn::Lt(distance, best.distance);
+  best.distance = hn::Min(distance, best.distance);
+  best.unit = hn::IfThenElse(closer, set(static_cast<float>(id)), best.unit);
+  best.x = hn::IfThenElse(closer, x, best.x);
+  best.y = hn::IfThenElse(closer, y, best.y);
+}
+
+// A vector's lanes mostly share a cell of the grid, or a few along a row: their candidates are tried on all lanes at once.
+// A candidate that belongs to another lane's cell does no harm: the nearest wins.
 void laid(const StripCall& c) {
   const auto& t = static_cast<const LaidUnits&>(*c.resource);
   const D d;
   const DI di;
+  const size_t n = hn::Lanes(d);
   const V grid = set(static_cast<float>(t.grid));
   const I most = hn::Set(di, t.grid - 1);
-  for (size_t i = 0; i < c.padded; i += hn::Lanes(d)) {
+  for (size_t i = 0; i < c.padded; i += n) {
     V u = hn::Load(d, c.source[0] + i * c.stride[0]), v = hn::Load(d, c.source[1] + i * c.stride[1]);
     u = hn::Sub(u, hn::Floor(u));
     v = hn::Sub(v, hn::Floor(v));
     const I cu = hn::Min(hn::ConvertTo(di, hn::Mul(u, grid)), most), cv = hn::Min(hn::ConvertTo(di, hn::Mul(v, grid)), most);
-    const I cell = hn::Add(hn::Mul(cv, hn::Set(di, t.grid)), cu);
-    I k = hn::GatherIndex(di, t.first.data(), cell);
-    const I end = hn::GatherIndex(di, t.first.data(), hn::Add(cell, hn::Set(di, 1)));
-    V best = set(1e9f), unit = set(-1), best_x = hn::Zero(d), best_y = hn::Zero(d);
-    while (true) {
-      const auto more = hn::Lt(k, end);
-      if (hn::AllFalse(di, more)) break;
-      const I at = hn::IfThenElseZero(more, k);
-      const I id = hn::GatherIndex(di, t.unit.data(), at);
-      const V du = hn::Sub(u, hn::GatherIndex(d, t.at_u.data(), at)), dv = hn::Sub(v, hn::GatherIndex(d, t.at_v.data(), at));
-      const V cosine = hn::GatherIndex(d, t.cosine.data(), id), sine = hn::GatherIndex(d, t.sine.data(), id);
-      const V x = hn::Sub(hn::Mul(du, cosine), hn::Mul(dv, sine)), y = hn::MulAdd(du, sine, hn::Mul(dv, cosine));
-      const V distance = box_distance(x, y, hn::GatherIndex(d, t.half_u.data(), id), hn::GatherIndex(d, t.half_v.data(), id),
-                                      hn::GatherIndex(d, t.radius.data(), id));
-      const auto closer = hn::And(hn::RebindMask(d, more), hn::Lt(distance, best));
-      best = hn::IfThenElse(closer, distance, best);
-      unit = hn::IfThenElse(closer, hn::ConvertTo(d, id), unit);
-      best_x = hn::IfThenElse(closer, x, best_x);
-      best_y = hn::IfThenElse(closer, y, best_y);
-      k = hn::Add(k, hn::Set(di, 1));
+    alignas(64) std::int32_t cells[16];
+    hn::Store(hn::Add(hn::Mul(cv, hn::Set(di, t.grid)), cu), di, cells);
+    Nearest best{set(1e9f), set(-1), hn::Zero(d), hn::Zero(d)};
+    // Cells in the order of the lanes, each once in a row: the result does not depend on how wide a vector is.
+    for (size_t lane = 0; lane < n; ++lane) {
+      if (lane > 0 && cells[lane] == cells[lane - 1]) continue;
+      const auto cell = static_cast<size_t>(cells[lane]);
+      for (auto k = static_cast<size_t>(t.first[cell]); k < static_cast<size_t>(t.first[cell + 1]); ++k) consider(t, k, u, v, best);
     }
-    hn::Store(unit, d, c.result[0] + i);
-    hn::Store(best_x, d, c.result[1] + i);
-    hn::Store(best_y, d, c.result[2] + i);
-    hn::Store(hn::Min(best, set(1)), d, c.result[3] + i);
+    hn::Store(best.unit, d, c.result[0] + i);
+    hn::Store(best.x, d, c.result[1] + i);
+    hn::Store(best.y, d, c.result[2] + i);
+    hn::Store(hn::Min(best.distance, set(1)), d, c.result[3] + i);
   }
 }
 

@@ -198,7 +198,10 @@ class Weave {
     std::map<std::string, Field, std::less<>> inputs;
     for (const Peg& peg : n.type->inputs)
       if (n.inputs.count(peg.id)) inputs[peg.id] = fields_.at(input_of(n, peg, size));
-    AreaCall call(call_of(n, size), std::move(inputs), stop_);
+    std::set<std::string, std::less<>> wanted;
+    for (std::size_t i = 0; i < n.type->outputs.size(); ++i)
+      if (std::find(list.begin(), list.end(), Stored{{index, static_cast<int>(i)}, size}) != list.end()) wanted.insert(n.type->outputs[i].id);
+    AreaCall call(call_of(n, size), std::move(inputs), std::move(wanted), stop_);
     if (n.type->at_working_size && size != kWorkingSize)
       for (std::size_t i = 0; i < n.type->outputs.size(); ++i)
         if (const auto it = fields_.find({{index, static_cast<int>(i)}, kWorkingSize}); it != fields_.end()) call.at_working_size[n.type->outputs[i].id] = it->second;

@@ -30,15 +30,15 @@ std::vector<float> profile(const AreaCall& call) {
   return shaped;
 }
 
-Plane edge_distance(const Plane& mask, bool inside, const Stop& stop) {
-  if (!inside) return smooth_distance(distance_to(mask, 0.5f, stop), mask, false, stop);
+Plane edge_distance(const Plane& mask, bool inside, float limit, const Stop& stop) {
+  if (!inside) return smooth_distance(distance_to(mask, 0.5f, stop, limit), mask, false, stop);
   Plane inverted(mask.size());
   for_rows(mask.size(), 64, stop, [&](int first, int last) {
     for (int y = first; y < last; ++y)
       for (int x = 0; x < mask.size(); ++x) inverted.row(y)[x] = 1 - mask.row(y)[x];
   });
   // At or above one half on both sides: a coverage of exactly one half counts as inside.
-  return smooth_distance(distance_to(inverted, std::nextafter(0.5f, 1.0f), stop), inverted, false, stop);
+  return smooth_distance(distance_to(inverted, std::nextafter(0.5f, 1.0f), stop, limit), inverted, false, stop);
 }
 
 Result<Done> evaluate(AreaCall& call) {
@@ -48,8 +48,8 @@ Result<Done> evaluate(AreaCall& call) {
   const bool inside = !call.is("side", "outside"), outside = !call.is("side", "inside");
   const auto table = profile(call);
   Plane within, beyond;
-  if (inside) within = edge_distance(*mask, true, call.stop);
-  if (outside) beyond = edge_distance(*mask, false, call.stop);
+  if (inside) within = edge_distance(*mask, true, width + 2, call.stop);
+  if (outside) beyond = edge_distance(*mask, false, width + 2, call.stop);
   Plane height(size);
   for_rows(size, 16, call.stop, [&](int first, int last) {
     for (int y = first; y < last; ++y)
@@ -64,13 +64,14 @@ Result<Done> evaluate(AreaCall& call) {
       }
   });
   if (call.real("width") <= 0) height = mask->clone();
-  const float depth = static_cast<float>(call.measures().relief_metres / call.measures().tile_metres);
-  auto n = normals(height, depth, call.stop);
-  Field normal;
-  normal.kind = Kind::normal;
-  for (std::size_t i = 0; i < 3; ++i) normal.strand[i] = std::make_shared<Plane>(std::move(n[i]));
+  if (call.wanted("normal")) {
+    auto n = normals(height, static_cast<float>(call.measures().relief_metres / call.measures().tile_metres), call.stop);
+    Field normal;
+    normal.kind = Kind::normal;
+    for (std::size_t i = 0; i < 3; ++i) normal.strand[i] = std::make_shared<Plane>(std::move(n[i]));
+    call.out("normal", std::move(normal));
+  }
   call.out("height", std::move(height));
-  call.out("normal", std::move(normal));
   return call.done();
 }
 

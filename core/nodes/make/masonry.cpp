@@ -50,7 +50,7 @@ Bond lay_two_cells(const NodeCall& c) {
       const int phase = herringbone ? ((x - y) % 4 + 4) % 4 : (x / 2 + y / 2) % 2 ? (y % 2 ? 4 : 2) : (x % 2 ? 4 : 0);
       const float u = static_cast<float>(x), v = static_cast<float>(y);
       if (phase == 0) bond.places.push_back({(u + 1) * cu, (v + 0.5f) * cv, 2 * cu, cv, 0});         // lies along u
-      else if (phase == 2) bond.places.push_back({(u + 0.5f) * cu, (v + 1) * cv, 2 * cv, cu, 90});   // stands along v
+      else if (phase == (herringbone ? 3 : 2)) bond.places.push_back({(u + 0.5f) * cu, (v + 1) * cv, 2 * cv, cu, 90});   // stands along v
     }
   return bond;
 }

@@ -11,7 +11,7 @@ namespace {
 Result<Done> evaluate(AreaCall& call) {
   const PlanePtr mask = call.plane("mask");
   const int size = call.size();
-  const DistanceField field = distance_to(*mask, call.real("level"), call.stop);
+  const DistanceField field = distance_to(*mask, call.real("level"), call.stop, call.real("reach") * static_cast<float>(size) + 2);
   const float scale = 1 / std::max(call.real("reach") * static_cast<float>(size), 1e-6f);
   Plane distance = smooth_distance(field, *mask, false, call.stop);
   const Field* value = call.in("value");

@@ -1,0 +1,141 @@
+// Matching by label first, then by other words of the trade.
+#include "app/board/add_line.h"
+
+#include <QKeyEvent>
+#include <QLineEdit>
+#include <QListWidget>
+#include <QVBoxLayout>
+
+#include "app/board/board.h"
+#include "app/shell/theme.h"
+#include "core/graph/edit.h"
+#include "core/graph/validate.h"
+#include "core/nodes/catalogue.h"
+#include "core/program/formula.h"
+
+namespace loom::app {
+namespace {
+
+// Lower is better; -1: no match.
+int rank(const NodeType& t, const QString& typed) {
+  const QString label = QString::fromStdString(t.label).toLower(), wanted = typed.toLower();
+  if (wanted.isEmpty()) return 3;
+  if (label.startsWith(wanted)) return 0;
+  for (const QString& word : label.split(QLatin1Char(' '))) if (word.startsWith(wanted)) return 1;
+  if (label.contains(wanted)) return 2;
+  for (const QString& word : QString::fromStdString(t.words).split(QLatin1Char(' '), Qt::SkipEmptyParts)) if (word.startsWith(wanted)) return 3;
+  return -1;
+}
+
+const Peg* fitting(const NodeType& t, Kind kind) {
+  for (const Peg& p : t.inputs)
+    if (p.id != "coordinates" && p.id.rfind("map_", 0) != 0 && converts(kind, p.kind)) return &p;
+  return nullptr;
+}
+
+}  // namespace
+
+AddLine::AddLine(Board* board) : QFrame(board), board_(board), text_(new QLineEdit(this)), list_(new QListWidget(this)) {
+  setObjectName(QStringLiteral("addLine"));
+  setFrameShape(QFrame::NoFrame);
+  setStyleSheet(QStringLiteral("#addLine { background: %1; border: 2px solid %2; border-radius: 5px; }").arg(theme().paper.name(), theme().indigo.name()));
+  auto* box = new QVBoxLayout(this);
+  box->setContentsMargins(8, 6, 8, 8);
+  box->setSpacing(4);
+  text_->setFont(monoFont(13));
+  text_->setPlaceholderText(tr("node, number or formula"));
+  text_->setAccessibleName(tr("Add line"));
+  list_->setFrameShape(QFrame::NoFrame);
+  list_->setAccessibleName(tr("Suggestions"));
+  list_->setIconSize(QSize(34, 34));
+  list_->setWordWrap(true);
+  list_->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+  box->addWidget(text_);
+  box->addWidget(list_);
+  text_->installEventFilter(this);
+  connect(text_, &QLineEdit::textChanged, this, &AddLine::refill);
+  connect(list_, &QListWidget::itemActivated, this, &AddLine::accept);
+  connect(list_, &QListWidget::itemClicked, this, &AddLine::accept);
+  hide();
+}
+
+void AddLine::openAt(QPoint place, const std::string& output, int rack) {
+  output_ = output;
+  rack_ = rack;
+  text_->clear();
+  refill();
+  resize(300, 268);
+  move(std::clamp(place.x(), 4, std::max(4, board_->width() - width() - 4)), std::clamp(place.y(), 4, std::max(4, board_->height() - height() - 4)));
+  show();
+  raise();
+  text_->setFocus();
+}
+
+void AddLine::refill() {
+  choices_.clear();
+  list_->clear();
+  const QString typed = text_->text().trimmed();
+  const Kind kind = output_.empty() ? Kind::any : output_kind(board_->material_, catalogue(), split_output(output_).first, split_output(output_).second);
+  std::vector<std::pair<int, Choice>> found;
+  for (const NodeType* t : catalogue().all()) {
+    if (rack_ >= 0 && static_cast<int>(t->rack) != rack_) continue;
+    const int r = rank(*t, typed);
+    if (r < 0) continue;
+    QString why;
+    if (kind != Kind::any && !t->inputs.empty() && t->rack != Rack::make && !fitting(*t, kind)) why = tr("needs another kind than %1").arg(QString::fromUtf8(kind_name(kind).data()));
+    found.emplace_back(r + (why.isEmpty() ? 0 : 4), Choice{t, why});
+  }
+  std::stable_sort(found.begin(), found.end(), [](const auto& a, const auto& b) { return a.first < b.first; });
+  for (const auto& [r, c] : found) {
+    choices_.push_back(c);
+    auto* item = new QListWidgetItem(QString::fromStdString(c.type->label) + QLatin1Char('\n') + (c.why.isEmpty() ? QString::fromStdString(c.type->help) : c.why), list_);
+    item->setFont(textFont(11.5));
+    if (!c.why.isEmpty()) item->setForeground(theme().mute);
+  }
+  if (list_->count()) list_->setCurrentRow(0);
+}
+
+bool AddLine::eventFilter(QObject* watched, QEvent* event) {
+  if (watched == text_ && event->type() == QEvent::KeyPress) {
+    const auto* key = static_cast<QKeyEvent*>(event);
+    switch (key->key()) {
+      case Qt::Key_Escape: hide(); board_->setFocus(); return true;
+      case Qt::Key_Return: case Qt::Key_Enter: accept(); return true;
+      case Qt::Key_Down: list_->setCurrentRow(std::min(list_->currentRow() + 1, list_->count() - 1)); return true;
+      case Qt::Key_Up: list_->setCurrentRow(std::max(list_->currentRow() - 1, 0)); return true;
+      default: break;
+    }
+  }
+  if (watched == text_ && event->type() == QEvent::FocusOut && !list_->hasFocus()) hide();
+  return QFrame::eventFilter(watched, event);
+}
+
+void AddLine::accept() {
+  const QString typed = text_->text().trimmed();
+  bool number = false;
+  const double value = typed.toDouble(&number);
+  const int row = list_->currentRow();
+  if (number) place(*catalogue().find("value"), "value", value);
+  else if (row >= 0 && row < static_cast<int>(choices_.size())) place(*choices_[static_cast<std::size_t>(row)].type, {}, 0.0);
+  else if (const auto formula = parse_formula(typed.toStdString())) place(*catalogue().find("formula"), "formula", typed.toStdString());
+  else Q_EMIT board_->message(tr("Nothing fits '%1'. As a formula: %2").arg(typed, QString::fromStdString(formula.error().text())));
+}
+
+void AddLine::place(const NodeType& type, const std::string& param, const ParamValue& value) {
+  hide();
+  const BoardLayout::Cell at = board_->focus();
+  std::string id;
+  Material next = edit::add_node(board_->material_, catalogue(), type.id, at.lane, at.column, at.row, &id);
+  if (!param.empty()) next = edit::set_param(std::move(next), id, param, value);
+  if (!output_.empty()) {
+    const auto [node, peg] = split_output(output_);
+    const Kind kind = output_kind(next, catalogue(), node, peg);
+    const Peg* in = kind == Kind::any ? nullptr : fitting(type, kind);
+    if (in && (type.rack != Rack::make || in->kind == kind)) next = edit::connect(std::move(next), {node, peg, id, in->id});
+  }
+  Q_EMIT board_->editWanted(tr("Add %1").arg(QString::fromStdString(type.label)), next);
+  board_->select({id});
+  board_->setFocus();
+}
+
+}  // namespace loom::app

@@ -1,0 +1,39 @@
+// The add line: type a few letters, a number or a formula; Enter places the node under the selection.
+#pragma once
+#include <QFrame>
+#include <string>
+#include <vector>
+
+#include "core/graph/node_type.h"
+
+class QLineEdit;
+class QListWidget;
+
+namespace loom::app {
+
+class Board;
+
+class AddLine : public QFrame {
+  Q_OBJECT
+ public:
+  explicit AddLine(Board* board);
+  /// Opens at a place on the board; `output` is what a new node would be connected to (may be empty). `rack` filters, -1: all.
+  void openAt(QPoint place, const std::string& output, int rack = -1);
+
+ protected:
+  bool eventFilter(QObject* watched, QEvent* event) override;
+
+ private:
+  struct Choice { const NodeType* type; QString why; };   ///< why it does not fit; empty if it does
+  void refill();
+  void accept();
+  void place(const NodeType& type, const std::string& param, const ParamValue& value);
+  Board* board_;
+  QLineEdit* text_;
+  QListWidget* list_;
+  std::vector<Choice> choices_;
+  std::string output_;
+  int rack_ = -1;
+};
+
+}  // namespace loom::app

@@ -1,0 +1,811 @@
+// Painting and hands: the board asks for edits and shows what comes back.
+#include "app/board/board.h"
+
+#include <QApplication>
+#include <QClipboard>
+#include <QContextMenuEvent>
+#include <QHelpEvent>
+#include <QLineEdit>
+#include <QMenu>
+#include <QMouseEvent>
+#include <QPainter>
+#include <QToolTip>
+#include <cmath>
+
+#include "app/board/add_line.h"
+#include "app/shell/theme.h"
+#include "core/graph/edit.h"
+#include "core/graph/json.h"
+#include "core/graph/validate.h"
+#include "core/nodes/catalogue.h"
+
+namespace loom::app {
+namespace {
+
+constexpr qreal kPegReach = 10;
+
+QString qs(const std::string& s) { return QString::fromStdString(s); }
+
+QString elided(const QFont& font, const QString& text, qreal width) { return QFontMetricsF(font).elidedText(text, Qt::ElideRight, width); }
+
+}  // namespace
+
+Board::Board(QWidget* parent) : QWidget(parent), addLine_(new AddLine(this)) {
+  setFocusPolicy(Qt::StrongFocus);
+  setMouseTracking(true);
+  setMinimumSize(300, 200);
+  setAccessibleName(tr("Board"));
+  setAttribute(Qt::WA_OpaquePaintEvent);
+}
+
+void Board::showMaterial(const Material& material) {
+  material_ = material;
+  std::erase_if(selected_, [&](const std::string& id) { return !material_.node(id); });
+  if (!material_.lane(cell_.lane)) cell_ = {material_.lanes.empty() ? "" : material_.lanes.front().id, 0, 0};
+  relayout();
+  Q_EMIT selectionChanged();
+}
+
+void Board::showPictures(Pictures pictures) {
+  pictures_ = std::move(pictures);
+  update();
+}
+
+void Board::showHem(const std::map<std::string, QImage>& pictures) {
+  if (pictures.empty()) return;
+  hemPictures_ = pictures;
+  update();
+}
+
+void Board::showFaults(const std::map<std::string, Error>& faults) {
+  faults_ = faults;
+  update();
+}
+
+void Board::select(const std::vector<std::string>& nodes) {
+  selected_ = nodes;
+  slotFocus_.clear();
+  if (!nodes.empty())
+    if (const Node* n = material_.node(nodes.back())) cell_ = {n->lane, n->column, n->row};
+  update();
+  Q_EMIT selectionChanged();
+}
+
+std::string Board::focusedOutput() const {
+  if (!slotFocus_.empty()) {
+    const auto it = material_.hem.find(slotFocus_);
+    return it == material_.hem.end() ? "" : it->second;
+  }
+  if (selected_.empty()) return {};
+  const TagPlace* t = layout_.tag(selected_.back());
+  if (!t || t->outputs.empty()) return {};
+  // The output that is connected says more than the first one.
+  std::size_t index = 0;
+  if (const auto it = outputOf_.find(selected_.back()); it != outputOf_.end()) index = static_cast<std::size_t>(it->second) % t->outputs.size();
+  return t->node + "." + t->outputs[index].peg;
+}
+
+void Board::nextOutput() {
+  if (selected_.empty()) return;
+  ++outputOf_[selected_.back()];
+  update();
+  Q_EMIT selectionChanged();
+}
+
+BoardLayout::Cell Board::focus() const {
+  BoardLayout::Cell c = cell_;
+  if (!selected_.empty())
+    if (const Node* n = material_.node(selected_.back())) c = {n->lane, n->column, n->row + 1};
+  return c;
+}
+
+// ---- layout ----
+
+QRect Board::slotRect(const std::string& slot) const {
+  std::vector<std::string> all;
+  for (const Slot& s : hem_slots()) all.emplace_back(s.id);
+  for (const auto& [id, from] : material_.hem) if (!hem_slot(id)) all.push_back(id);
+  const auto it = std::find(all.begin(), all.end(), slot);
+  if (it == all.end()) return {};
+  const qreal wide = static_cast<qreal>(width()) / static_cast<qreal>(all.size());
+  const auto i = static_cast<qreal>(it - all.begin());
+  return QRectF(i * wide, height() - kHemHeight, wide, kHemHeight).toRect();
+}
+
+void Board::relayout() {
+  std::map<std::string, qreal> pegs;
+  for (const auto& [slot, from] : material_.hem) pegs[slot] = slotRect(slot).x() + 26 + scroll_.x();
+  layout_.build(material_, catalogue(), zoom_, width(), height() - kHemHeight + scroll_.y(), pegs);
+  clampScroll();
+  update();
+}
+
+void Board::clampScroll() {
+  const qreal most_x = std::max(0.0, layout_.size().width() - width()), most_y = std::max(0.0, layout_.size().height() - (height() - kHemHeight));
+  scroll_ = QPointF(std::clamp(scroll_.x(), 0.0, most_x), std::clamp(scroll_.y(), 0.0, most_y));
+}
+
+void Board::resizeEvent(QResizeEvent*) { relayout(); }
+
+void Board::setZoom(qreal zoom) {
+  zoom_ = std::clamp(zoom, 0.2, 1.6);
+  relayout();
+  relayout();  // the scroll may have been clamped: the hem's threads start from it
+}
+
+// As large as the width allows, but never so small that the names go: a tall board is scrolled.
+void Board::fitAll() {
+  for (const qreal z : {1.0, 0.9, 0.8, 0.75, 0.7, 0.65, 0.6, 0.55, 0.5, 0.46}) {
+    zoom_ = z;
+    scroll_ = {};
+    layout_.build(material_, catalogue(), z, 0, 0, {});
+    if (layout_.size().width() <= width() && (layout_.size().height() <= height() - kHemHeight + 8 || z <= 0.6)) break;
+  }
+  relayout();
+}
+
+void Board::fitSelection() {
+  if (!selected_.empty()) fly(selected_.back());
+}
+
+void Board::fly(const std::string& node) {
+  const TagPlace* t = layout_.tag(node);
+  if (!t) return;
+  scroll_ = t->rect.center() - QPointF(width() / 2.0, (height() - kHemHeight) / 2.0);
+  clampScroll();
+  relayout();
+}
+
+std::string Board::slotAt(QPointF at) const {
+  if (at.y() < height() - kHemHeight) return {};
+  for (const Slot& s : hem_slots()) if (slotRect(std::string(s.id)).contains(at.toPoint())) return std::string(s.id);
+  for (const auto& [id, from] : material_.hem) if (slotRect(id).contains(at.toPoint())) return id;
+  return {};
+}
+
+const TagPlace* Board::tagAt(QPointF board) const {
+  for (const TagPlace& t : layout_.tags()) if (!t.hidden && t.rect.contains(board)) return &t;
+  return nullptr;
+}
+
+const ThreadPlace* Board::threadAt(QPointF board) const {
+  QPainterPathStroker stroker;
+  stroker.setWidth(9);
+  for (const ThreadPlace& t : layout_.threads())
+    if (t.path.boundingRect().adjusted(-6, -6, 6, 6).contains(board) && stroker.createStroke(t.path).contains(board)) return &t;
+  return nullptr;
+}
+
+QImage Board::pictureFor(const std::string& output) const {
+  if (!pictures_) return {};
+  const auto it = pictures_->find(output);
+  return it == pictures_->end() ? QImage() : it->second;
+}
+
+// ---- painting ----
+
+void Board::paintEvent(QPaintEvent*) {
+  QPainter p(this);
+  p.setRenderHint(QPainter::Antialiasing);
+  p.setRenderHint(QPainter::SmoothPixmapTransform);
+  p.fillRect(rect(), theme().board);
+  p.save();
+  p.setClipRect(QRect(0, 0, width(), height() - kHemHeight));
+  p.translate(-scroll_);
+  paintLanes(p);
+  paintThreads(p);
+  const QRectF seen(scroll_, QSizeF(size()));
+  for (const TagPlace& t : layout_.tags()) if (t.rect.intersects(seen)) paintTag(p, t);
+  for (const TagPlace& t : layout_.tags())
+    if (const auto it = faults_.find(t.node); it != faults_.end()) paintFault(p, t, it->second);
+  paintDrag(p);
+  p.restore();
+  paintHem(p);
+}
+
+void Board::paintLanes(QPainter& p) {
+  const qreal tall = std::max(layout_.size().height(), scroll_.y() + height());
+  for (const LanePlace& l : layout_.lanes()) {
+    const Lane* lane = material_.lane(l.id);
+    p.fillRect(QRectF(l.rect.x(), 0, l.rect.width(), tall), laneTint(lane->tint));
+    p.setPen(QPen(theme().line, 1));
+    p.drawLine(QPointF(l.rect.right(), 0), QPointF(l.rect.right(), tall));
+    int count = 0;
+    for (const NodePtr& n : material_.nodes) count += n->lane == l.id;
+    p.setFont(textFont(13, QFont::Bold));
+    p.setPen(cell_.lane == l.id ? theme().indigo : theme().ink);
+    const QString number = count == 1 ? tr("1 node") : tr("%1 nodes").arg(count);
+    if (l.collapsed) {
+      p.save();
+      p.translate(l.rect.center().x() + 5, BoardLayout::kLaneHead + 4 + scroll_.y());
+      p.rotate(90);
+      p.drawText(QPointF(0, 0), qs(lane->name) + QStringLiteral("  ") + number);
+      p.restore();
+    } else {
+      const qreal y = scroll_.y();
+      p.drawText(QRectF(l.rect.x() + 14, y + 4, l.rect.width() - 90, 24), Qt::AlignVCenter, elided(p.font(), qs(lane->name), l.rect.width() - 90));
+      p.setFont(textFont(11));
+      p.setPen(theme().mute);
+      p.drawText(QRectF(l.rect.x(), y + 4, l.rect.width() - 12, 24), Qt::AlignVCenter | Qt::AlignRight, number);
+      if (cell_.lane == l.id) p.fillRect(QRectF(l.rect.x(), y, l.rect.width(), 2), theme().indigo);
+    }
+  }
+}
+
+void Board::paintThread(QPainter& p, const ThreadPlace& t, bool inked) {
+  const QColor ink = inked ? theme().ink : (theme().night ? theme().mute.darker(140) : QColor("#8d877b")), ground = theme().night ? QColor("#262421") : QColor("#dcdad3");
+  const auto stroke = [&](const QColor& c, qreal width, Qt::PenStyle style = Qt::SolidLine) {
+    QPen pen(c, width, style, Qt::FlatCap, Qt::RoundJoin);
+    p.strokePath(t.path, pen);
+  };
+  const int strands = t.kind == Kind::regions ? 0 : t.kind == Kind::set ? 5 : std::max(strand_count(t.kind), 1);
+  stroke(ground, 2.0 * std::max(strands, 1) + 2.5);  // a gap where threads cross
+  const qreal k = inked ? 1.15 : 1;
+  switch (strands) {
+    case 0: {
+      QPen beads(ink, 3.6, Qt::CustomDashLine, Qt::RoundCap);
+      beads.setDashPattern({0.01, 1.7});
+      p.strokePath(t.path, beads);
+      break;
+    }
+    case 1: stroke(ink, 1.5 * k); break;
+    case 2: stroke(ink, 4.4 * k); stroke(ground, 2.0 * k); break;
+    case 3: stroke(ink, 7.0 * k); stroke(ground, 4.8 * k); stroke(ink, 1.2 * k); break;
+    case 4: stroke(ink, 9.0 * k); stroke(ground, 7.0 * k); stroke(ink, 3.6 * k); stroke(ground, 1.6 * k); break;
+    default: stroke(ink, 7); stroke(ground, 3, Qt::DashLine); break;
+  }
+  if (t.converted && inked) {  // the data changes its kind in this peg
+    const QPointF end = t.path.pointAtPercent(1);
+    p.setFont(textFont(11));
+    p.setPen(theme().mute);
+    p.drawText(end + QPointF(7, -8), QString::fromUtf8(kind_name(t.kind).data()) + tr(", converted"));
+  }
+}
+
+void Board::paintThreads(QPainter& p) {
+  const auto touches = [&](const ThreadPlace& t) {
+    const std::string from = split_output(t.from).first, to = t.toHem ? std::string() : split_output(t.to).first;
+    return isSelected(from) || (!to.empty() && isSelected(to)) || (t.toHem && t.to == slotFocus_);
+  };
+  const QRectF seen(scroll_, QSizeF(size()));
+  std::vector<const ThreadPlace*> inked;
+  for (const ThreadPlace& t : layout_.threads()) {
+    if (!t.path.boundingRect().adjusted(-8, -8, 8, 8).intersects(seen)) continue;
+    if (touches(t)) inked.push_back(&t);
+    else paintThread(p, t, false);
+  }
+  for (const ThreadPlace* t : inked) paintThread(p, *t, true);
+}
+
+QString Board::secondLine(const Node& n) const {
+  if (n.bypass) return tr("bypassed");
+  if (n.type == "group") return tr("group");
+  const NodeType* type = catalogue().find(n.type);
+  if (!type) return {};
+  if (!n.name.empty()) return qs(type->label);
+  for (const Parameter& p : type->parameters) {
+    const auto it = n.params.find(p.id);
+    const ParamValue& v = it == n.params.end() ? p.initial : it->second;
+    if (p.kind == ParameterKind::choice) if (const auto* w = std::get_if<std::string>(&v)) return qs(*w).replace(QLatin1Char('_'), QLatin1Char(' '));
+    if (p.kind == ParameterKind::formula) if (const auto* w = std::get_if<std::string>(&v)) return qs(*w);
+    if (const auto* d = std::get_if<double>(&v); d && p.kind != ParameterKind::seed && p.acts.formula.empty()) return qs(p.label).toLower() + QLatin1Char(' ') + QString::number(*d, 'g', 3);
+  }
+  return {};
+}
+
+void Board::paintTag(QPainter& p, const TagPlace& t) {
+  const Node* n = material_.node(t.node);
+  if (!n) return;
+  const bool selected = isSelected(t.node), fault = faults_.count(t.node) != 0;
+  if (t.hidden) {
+    p.setPen(Qt::NoPen);
+    p.setBrush(selected ? theme().indigo : theme().line);
+    p.drawRoundedRect(t.rect.adjusted(2, 2, -2, -2), 3, 3);
+    return;
+  }
+  const TagForm form = layout_.form();
+  p.setBrush(theme().paper);
+  p.setPen(QPen(fault ? theme().madder : selected ? theme().indigo : theme().line, selected || fault ? 2 : 1));
+  if (n->type == "group") p.drawRoundedRect(t.rect.translated(3, 3), 4, 4);
+  p.drawRoundedRect(t.rect, 4, 4);
+  const std::string shown = selected && !selected_.empty() && selected_.back() == t.node ? focusedOutput() : t.outputs.empty() ? std::string() : t.node + "." + t.outputs[0].peg;
+  const qreal side = form == TagForm::picture ? t.rect.height() - 6 : t.rect.height() - (form == TagForm::whole ? 8 : 6);
+  const QRectF picture(t.rect.x() + (form == TagForm::picture ? 3 : 4), t.rect.y() + (t.rect.height() - side) / 2, side, side);
+  const QImage image = pictureFor(shown);
+  if (image.isNull()) p.fillRect(picture, theme().picture);
+  else p.drawImage(picture, image);
+  if (n->bypass) {
+    p.setPen(QPen(theme().mute, 2));
+    p.drawLine(t.rect.topLeft() + QPointF(3, 3), t.rect.bottomRight() - QPointF(3, 3));
+  }
+  if (form != TagForm::picture) {
+    const QRectF text(picture.right() + 6, t.rect.y(), t.rect.right() - picture.right() - 10, t.rect.height());
+    const QString label = qs(label_of(material_, catalogue(), *n));
+    p.setFont(textFont(form == TagForm::whole ? std::max(11.0, 12 * zoom_) : 11, QFont::DemiBold));
+    p.setPen(fault ? theme().madder : n->bypass ? theme().mute : theme().ink);
+    if (form == TagForm::whole) {
+      p.drawText(QRectF(text.x(), text.y() + 4, text.width(), text.height() / 2 - 4), Qt::AlignBottom | Qt::AlignLeft, elided(p.font(), label, text.width()));
+      p.setFont(textFont(11));
+      p.setPen(theme().mute);
+      p.drawText(QRectF(text.x(), text.center().y() + 2, text.width(), text.height() / 2 - 4), Qt::AlignTop | Qt::AlignLeft, elided(p.font(), secondLine(*n), text.width()));
+    } else {
+      p.drawText(text, Qt::AlignVCenter | Qt::AlignLeft | Qt::TextWordWrap, label);
+    }
+  }
+  const bool input_keyed = keyThread_;
+  const auto ends = input_keyed ? freeEnds() : std::vector<const PegPlace*>{};
+  const PegPlace* target = !ends.empty() ? ends[keyEnd_ % ends.size()] : nullptr;
+  const auto peg = [&](const PegPlace& g) {
+    const qreal wide = std::max(5.0, 10 * std::min(zoom_, 1.0)), tall = 5;
+    const QRectF r(g.at.x() - wide / 2, g.input ? g.at.y() - tall + 1 : g.at.y() - 1, wide, tall);
+    const bool aim = target == &g;
+    p.setPen(QPen(aim ? theme().indigo : theme().ink, aim ? 3 : 1));
+    p.setBrush(g.connected || !g.input ? theme().ink : theme().paper);
+    if (!g.input && shown == g.node + "." + g.peg && selected) p.setBrush(theme().indigo);
+    p.drawRect(r);
+  };
+  for (const PegPlace& g : t.inputs)
+    // Rarely used pegs stay quiet until their node is in hand.
+    if (g.connected || selected || drag_ == Drag::thread || keyThread_ || t.inputs.size() <= 4) peg(g);
+  for (const PegPlace& g : t.outputs)
+    if (g.connected || selected || drag_ == Drag::thread || t.outputs.size() <= 2) peg(g);
+}
+
+void Board::paintFault(QPainter& p, const TagPlace& t, const Error& e) {
+  const QString text = qs(e.where) + QStringLiteral(": ") + qs(e.what) + QStringLiteral("\n") + qs(e.mend) + tr(".\nThe last good result stays.");
+  p.setFont(textFont(11));
+  const QRectF box = QFontMetricsF(p.font()).boundingRect(QRectF(t.rect.x() + 8, t.rect.bottom() + 8, 220, 200), Qt::TextWordWrap, text).adjusted(-8, -6, 8, 6);
+  p.fillRect(box, theme().paper);
+  p.fillRect(QRectF(box.topLeft(), QSizeF(3, box.height())), theme().madder);
+  p.setPen(theme().madder);
+  p.drawText(box.adjusted(8, 6, -8, -6), Qt::TextWordWrap, text);
+}
+
+void Board::paintHem(QPainter& p) {
+  const QRect bar(0, height() - kHemHeight, width(), kHemHeight);
+  p.fillRect(bar, theme().night ? QColor("#2f2c28") : QColor("#cfc6b2"));
+  p.fillRect(QRect(0, bar.top(), width(), 2), theme().ink);
+  std::vector<std::pair<std::string, QString>> all;
+  for (const Slot& s : hem_slots()) all.emplace_back(std::string(s.id), QString::fromUtf8(s.label.data()));
+  for (const auto& [id, from] : material_.hem) if (!hem_slot(id)) all.emplace_back(id, qs(id));
+  for (const auto& [id, label] : all) {
+    const QRect r = slotRect(id);
+    const bool filled = material_.hem.count(id) != 0, focused = slotFocus_ == id;
+    const QRect picture(r.x() + 10, r.y() + 13, 32, 32);
+    if (filled && hemPictures_.count(id)) p.drawImage(picture, hemPictures_.at(id));
+    else {
+      p.setPen(QPen(theme().mute, 1, Qt::DashLine));
+      p.setBrush(Qt::NoBrush);
+      p.drawRect(picture);
+    }
+    if (focused) {
+      p.setPen(QPen(theme().indigo, 2));
+      p.setBrush(Qt::NoBrush);
+      p.drawRoundedRect(QRectF(r).adjusted(3, 6, -3, -4), 4, 4);
+    }
+    p.setPen(QPen(theme().ink, 1));
+    p.setBrush(filled ? theme().ink : theme().paper);
+    p.drawRect(QRectF(r.x() + 21, bar.top() - 2, 10, 5));
+    p.setFont(textFont(11, QFont::DemiBold));
+    p.setPen(theme().ink);
+    const qreal room = r.width() - 50;
+    p.drawText(QRectF(picture.right() + 6, r.y() + 13, room, 16), Qt::AlignVCenter, elided(p.font(), label, room));
+    p.setFont(textFont(11));
+    p.setPen(theme().night ? theme().mute : QColor("#5a5549"));
+    p.drawText(QRectF(picture.right() + 6, r.y() + 29, room, 16), Qt::AlignVCenter, elided(p.font(), filled ? qs(split_output(material_.hem.at(id)).second).replace(QLatin1Char('_'), QLatin1Char(' ')) : tr("empty"), room));
+  }
+}
+
+void Board::paintDrag(QPainter& p) {
+  if (drag_ == Drag::band) {
+    p.setPen(QPen(theme().indigo, 1, Qt::DashLine));
+    p.setBrush(Qt::NoBrush);
+    p.drawRect(QRectF(dragFrom_, dragAt_).normalized());
+  } else if (drag_ == Drag::thread && !dragOutput_.empty()) {
+    const auto [node, peg] = split_output(dragOutput_);
+    if (const TagPlace* t = layout_.tag(node))
+      for (const PegPlace& g : t->outputs)
+        if (g.peg == peg) {
+          p.setPen(QPen(theme().indigo, 2));
+          p.drawLine(g.at, dragAt_);
+        }
+  } else if (drag_ == Drag::tags && (dragAt_ - dragFrom_).manhattanLength() > 8) {
+    const BoardLayout::Cell to = layout_.cellAt(dragAt_);
+    p.setPen(QPen(theme().indigo, 2, Qt::DashLine));
+    p.setBrush(Qt::NoBrush);
+    p.drawRoundedRect(layout_.cellRect(to), 4, 4);
+  }
+}
+
+// ---- hands ----
+
+void Board::mousePressEvent(QMouseEvent* e) {
+  setFocus();
+  dragFrom_ = dragAt_ = boardPoint(e->position());
+  if (e->button() == Qt::MiddleButton) {
+    drag_ = Drag::pan;
+    dragFrom_ = e->position();
+    return;
+  }
+  if (e->button() != Qt::LeftButton) return;
+  if (const std::string slot = slotAt(e->position()); !slot.empty()) {
+    slotFocus_ = slot;
+    if (const auto it = material_.hem.find(slot); it != material_.hem.end()) {
+      const auto [node, peg] = split_output(it->second);
+      selected_ = {node};
+    }
+    update();
+    Q_EMIT selectionChanged();
+    return;
+  }
+  slotFocus_.clear();
+  if (const PegPlace* g = layout_.pegNear(dragFrom_, kPegReach)) {
+    if (!g->input) {
+      dragOutput_ = g->node + "." + g->peg;
+      drag_ = Drag::thread;
+    } else if (const Thread* t = material_.into(g->node, g->peg)) {  // the thread comes off, its end in the hand
+      dragOutput_ = t->from_node + "." + t->from_peg;
+      drag_ = Drag::thread;
+      Q_EMIT editWanted(tr("Unplug %1").arg(qs(g->peg)), edit::disconnect(material_, g->node, g->peg));
+    }
+    update();
+    return;
+  }
+  if (const TagPlace* t = tagAt(dragFrom_)) {
+    const std::string id = t->node;
+    if (e->modifiers() & (Qt::ShiftModifier | Qt::ControlModifier)) {
+      auto all = selected_;
+      if (isSelected(id)) std::erase(all, id); else all.push_back(id);
+      select(all);
+    } else if (!isSelected(id)) {
+      select({id});
+    } else {
+      std::erase(selected_, id);
+      selected_.push_back(id);
+      select(selected_);
+    }
+    drag_ = Drag::tags;
+    return;
+  }
+  cell_ = layout_.cellAt(dragFrom_);
+  if (!(e->modifiers() & Qt::ShiftModifier)) select({});
+  drag_ = Drag::band;
+}
+
+void Board::mouseMoveEvent(QMouseEvent* e) {
+  if (drag_ == Drag::none) return;
+  if (drag_ == Drag::pan) {
+    scroll_ -= e->position() - dragFrom_;
+    dragFrom_ = e->position();
+    clampScroll();
+    relayout();
+    return;
+  }
+  dragAt_ = boardPoint(e->position());
+  update();
+}
+
+void Board::mouseReleaseEvent(QMouseEvent* e) {
+  const Drag was = drag_;
+  drag_ = Drag::none;
+  const QPointF at = boardPoint(e->position());
+  if (was == Drag::thread) {
+    const std::string output = std::exchange(dragOutput_, {});
+    connectPegs(output, e->position());
+  } else if (was == Drag::band) {
+    const QRectF band = QRectF(dragFrom_, at).normalized();
+    if (band.width() > 4 || band.height() > 4) {
+      std::vector<std::string> inside;
+      for (const TagPlace& t : layout_.tags()) if (!t.hidden && t.rect.intersects(band)) inside.push_back(t.node);
+      select(inside);
+    }
+  } else if (was == Drag::tags && (at - dragFrom_).manhattanLength() > 8) {
+    const BoardLayout::Cell from = layout_.cellAt(dragFrom_), to = layout_.cellAt(at);
+    std::vector<edit::Placing> places;
+    for (const std::string& id : selected_)
+      if (const Node* n = material_.node(id))
+        places.push_back({id, n->lane == from.lane ? to.lane : n->lane, std::max(0, n->column + (n->lane == from.lane ? to.column - from.column : 0)), std::max(0, n->row + to.row - from.row)});
+    if (!places.empty()) Q_EMIT editWanted(tr("Move"), edit::place_nodes(material_, places));
+  }
+  update();
+}
+
+void Board::connectPegs(const std::string& output, QPointF widget) {
+  const auto [node, peg] = split_output(output);
+  if (const std::string slot = slotAt(widget); !slot.empty()) {
+    const Kind kind = output_kind(material_, catalogue(), node, peg);
+    if (slot_kind(slot) != Kind::any && !converts(kind, slot_kind(slot))) return Q_EMIT message(tr("%1 takes a %2, not a %3").arg(qs(slot), QString::fromUtf8(kind_name(slot_kind(slot)).data()), QString::fromUtf8(kind_name(kind).data())));
+    return Q_EMIT editWanted(tr("Hem %1").arg(qs(slot)), edit::set_hem(material_, slot, output));
+  }
+  const PegPlace* g = layout_.pegNear(boardPoint(widget), 18);
+  if (g && g->input) return connectTo(output, *g);
+  if (const TagPlace* t = tagAt(boardPoint(widget))) {  // on the tag itself: its first free peg that fits
+    for (const PegPlace& in : t->inputs)
+      if (!in.connected && refusal(material_, catalogue(), {node, peg, in.node, in.peg}).empty()) return connectTo(output, in);
+    return;
+  }
+  if ((boardPoint(widget) - dragFrom_).manhattanLength() < 12) return;
+  cell_ = layout_.cellAt(boardPoint(widget));
+  selected_.clear();
+  addLine_->openAt(widget.toPoint(), output);
+}
+
+void Board::connectTo(const std::string& from, const PegPlace& to) {
+  const auto [node, peg] = split_output(from);
+  const Thread thread{node, peg, to.node, to.peg};
+  if (const std::string why = refusal(material_, catalogue(), thread); !why.empty()) return Q_EMIT message(tr("Not connected: %1").arg(qs(why)));
+  Q_EMIT editWanted(tr("Connect %1").arg(qs(to.peg)), edit::connect(material_, thread));
+}
+
+void Board::mouseDoubleClickEvent(QMouseEvent* e) {
+  const QPointF at = boardPoint(e->position());
+  if (e->position().y() < BoardLayout::kLaneHead) {
+    for (const LanePlace& l : layout_.lanes())
+      if (at.x() >= l.rect.left() && at.x() < l.rect.right()) {
+        const Lane* lane = material_.lane(l.id);
+        const std::string id = l.id;
+        if (l.collapsed) return Q_EMIT editWanted(tr("Open lane"), edit::collapse_lane(material_, id, false));
+        return editText(QRectF(l.rect.x() + 10, scroll_.y() + 3, l.rect.width() - 20, 24), qs(lane->name), [this, id](const QString& name) {
+          Q_EMIT editWanted(tr("Rename lane"), edit::rename_lane(material_, id, name.toStdString()));
+        });
+      }
+  } else if (tagAt(at)) {
+    renameSelected();
+  } else if (!slotAt(e->position()).empty()) {
+    return;
+  } else {
+    cell_ = layout_.cellAt(at);
+    addLine_->openAt(e->position().toPoint(), {});
+  }
+}
+
+void Board::editText(QRectF rect, const QString& text, const std::function<void(const QString&)>& done) {
+  auto* line = new QLineEdit(text, this);
+  line->setGeometry(rect.translated(-scroll_).toRect());
+  line->setAutoFillBackground(true);
+  line->setAccessibleName(tr("Name"));
+  line->selectAll();
+  line->show();
+  line->setFocus();
+  connect(line, &QLineEdit::editingFinished, this, [line, text, done, this] {
+    if (!line->isVisible()) return;
+    line->hide();
+    line->deleteLater();
+    if (line->text() != text) done(line->text());
+    setFocus();
+  });
+}
+
+void Board::renameSelected() {
+  if (selected_.empty()) return;
+  const TagPlace* t = layout_.tag(selected_.back());
+  const Node* n = material_.node(selected_.back());
+  if (!t || !n) return;
+  const std::string id = n->id;
+  editText(t->rect.adjusted(0, 4, 0, -4), qs(label_of(material_, catalogue(), *n)), [this, id](const QString& name) {
+    Q_EMIT editWanted(tr("Rename"), edit::rename_node(material_, id, name.trimmed().toStdString()));
+  });
+}
+
+void Board::wheelEvent(QWheelEvent* e) {
+  if (e->modifiers() & Qt::ControlModifier) {
+    const QPointF under = boardPoint(e->position()) / zoom_;
+    setZoom(zoom_ * std::pow(1.0015, e->angleDelta().y()));
+    scroll_ = under * zoom_ - e->position();
+    clampScroll();
+    relayout();
+  } else {
+    scroll_ -= QPointF(e->angleDelta().x(), e->angleDelta().y()) * 0.5;
+    if (e->modifiers() & Qt::ShiftModifier) scroll_ -= QPointF(e->angleDelta().y() * 0.5, -e->angleDelta().y() * 0.5);
+    clampScroll();
+    relayout();
+  }
+  e->accept();
+}
+
+bool Board::event(QEvent* e) {
+  if (e->type() == QEvent::ToolTip) {
+    const auto* help = static_cast<QHelpEvent*>(e);
+    const QPointF at = boardPoint(help->pos());
+    if (const PegPlace* g = layout_.pegNear(at, kPegReach)) QToolTip::showText(help->globalPos(), qs(g->peg).replace(QLatin1Char('_'), QLatin1Char(' ')) + QStringLiteral(", ") + QString::fromUtf8(kind_name(g->kind).data()));
+    else if (const TagPlace* t = tagAt(at)) {
+      const NodeType* type = catalogue().find(material_.node(t->node)->type);
+      QToolTip::showText(help->globalPos(), type ? qs(type->help) : QString());
+    } else QToolTip::hideText();
+    return true;
+  }
+  return QWidget::event(e);
+}
+
+void Board::contextMenuEvent(QContextMenuEvent* e) {
+  const QPointF at = boardPoint(e->pos());
+  QMenu menu(this);
+  if (const std::string slot = slotAt(e->pos()); !slot.empty()) {
+    if (material_.hem.count(slot)) menu.addAction(tr("Unplug"), this, [this, slot] { Q_EMIT editWanted(tr("Unplug %1").arg(qs(slot)), edit::set_hem(material_, slot, "")); });
+  } else if (e->pos().y() < BoardLayout::kLaneHead) {
+    for (const LanePlace& l : layout_.lanes())
+      if (at.x() >= l.rect.left() && at.x() < l.rect.right()) menu.addAction(l.collapsed ? tr("Open the lane") : tr("Collapse the lane"), this, [this, id = l.id, now = l.collapsed] { Q_EMIT editWanted(now ? tr("Open lane") : tr("Collapse lane"), edit::collapse_lane(material_, id, !now)); });
+    menu.addAction(tr("Add a lane"), this, [this] { Q_EMIT editWanted(tr("Add lane"), edit::add_lane(material_, "New lane")); });
+  } else if (const TagPlace* t = tagAt(at)) {
+    if (!isSelected(t->node)) select({t->node});
+    menu.addAction(tr("Rename\tF2"), this, &Board::renameSelected);
+    menu.addAction(tr("Bypass\tB"), this, &Board::bypassSelected);
+    menu.addAction(tr("Duplicate\tCtrl+D"), this, [this] { duplicateSelected(false); });
+    menu.addAction(tr("Duplicate with inputs"), this, [this] { duplicateSelected(true); });
+    menu.addAction(tr("Unplug its inputs"), this, &Board::disconnectSelected);
+    menu.addAction(tr("Delete\tDel"), this, &Board::removeSelected);
+  } else if (const ThreadPlace* th = threadAt(at)) {
+    const std::string to = th->to;
+    if (th->toHem) menu.addAction(tr("Unplug"), this, [this, to] { Q_EMIT editWanted(tr("Unplug %1").arg(qs(to)), edit::set_hem(material_, to, "")); });
+    else menu.addAction(tr("Cut this thread"), this, [this, to] { const auto [n, peg] = split_output(to); Q_EMIT editWanted(tr("Cut a thread"), edit::disconnect(material_, n, peg)); });
+  } else {
+    cell_ = layout_.cellAt(at);
+    menu.addAction(tr("Add a node\t/"), this, [this, p = e->pos()] { addLine_->openAt(p, {}); });
+    menu.addAction(tr("Paste\tCtrl+V"), this, &Board::pasteHere);
+  }
+  if (!menu.isEmpty()) menu.exec(e->globalPos());
+}
+
+// ---- keys and actions ----
+
+void Board::keyPressEvent(QKeyEvent* e) {
+  const bool control = e->modifiers() & Qt::ControlModifier;
+  if (keyThread_) {
+    const auto ends = freeEnds();
+    switch (e->key()) {
+      case Qt::Key_Escape: keyThread_ = false; return update();
+      case Qt::Key_Right: case Qt::Key_Down: ++keyEnd_; return update();
+      case Qt::Key_Left: case Qt::Key_Up: keyEnd_ += ends.empty() ? 0 : ends.size() - 1; return update();
+      case Qt::Key_Return: case Qt::Key_Enter: {
+        keyThread_ = false;
+        if (!ends.empty()) connectTo(focusedOutput(), *ends[keyEnd_ % ends.size()]);
+        return update();
+      }
+      default: return;
+    }
+  }
+  switch (e->key()) {
+    case Qt::Key_Left: return control ? nudge(-1, 0) : moveFocus(-1, 0);
+    case Qt::Key_Right: return control ? nudge(1, 0) : moveFocus(1, 0);
+    case Qt::Key_Up: return control ? nudge(0, -1) : moveFocus(0, -1);
+    case Qt::Key_Down: return control ? nudge(0, 1) : moveFocus(0, 1);
+    case Qt::Key_Escape: return select({});
+    default: QWidget::keyPressEvent(e);
+  }
+}
+
+void Board::moveFocus(int du, int dv) {
+  const TagPlace* from = selected_.empty() ? nullptr : layout_.tag(selected_.back());
+  const QPointF at = from ? from->rect.center() : layout_.cellRect(cell_).center();
+  const TagPlace* best = nullptr;
+  qreal least = 1e18;
+  for (const TagPlace& t : layout_.tags()) {
+    if (t.hidden || (from && t.node == from->node)) continue;
+    const QPointF d = t.rect.center() - at;
+    const qreal ahead = d.x() * du + d.y() * dv, aside = std::abs(d.x() * dv) + std::abs(d.y() * du);
+    if (from && ahead < 4) continue;
+    const qreal cost = ahead + 2.5 * aside;
+    if (cost < least) least = cost, best = &t;
+  }
+  if (!best) return;
+  const std::string id = best->node;
+  const QRectF r = best->rect;
+  select({id});
+  if (!QRectF(scroll_, QSizeF(width(), height() - kHemHeight)).contains(r)) fly(id);
+}
+
+void Board::nudge(int du, int dv) {
+  std::vector<edit::Placing> places;
+  for (const std::string& id : selected_) {
+    const Node* n = material_.node(id);
+    if (!n) continue;
+    edit::Placing p{id, n->lane, n->column + du, std::max(0, n->row + dv)};
+    int lane = 0;
+    for (std::size_t i = 0; i < material_.lanes.size(); ++i) if (material_.lanes[i].id == n->lane) lane = static_cast<int>(i);
+    int columns = 1;
+    for (const NodePtr& other : material_.nodes) if (other->lane == n->lane) columns = std::max(columns, other->column + 1);
+    if (p.column < 0 || p.column >= columns + (du > 0 ? 1 : 0)) {  // over the lane's border
+      const int to = std::clamp(lane + du, 0, static_cast<int>(material_.lanes.size()) - 1);
+      if (to != lane) p.lane = material_.lanes[static_cast<std::size_t>(to)].id, p.column = 0;
+      else p.column = std::max(0, p.column);
+    }
+    places.push_back(p);
+  }
+  if (!places.empty()) Q_EMIT editWanted(tr("Move"), edit::place_nodes(material_, places));
+}
+
+void Board::openAddLine(int rack) {
+  const QRectF r = layout_.cellRect(focus()).translated(-scroll_);
+  addLine_->openAt(QPoint(static_cast<int>(r.x()), static_cast<int>(r.y()) + 4), focusedOutput(), rack);
+}
+
+std::vector<const PegPlace*> Board::freeEnds() const {
+  std::vector<const PegPlace*> ends;
+  const auto [node, peg] = split_output(focusedOutput());
+  for (const TagPlace& t : layout_.tags())
+    for (const PegPlace& g : t.inputs)
+      if (!t.hidden && refusal(material_, catalogue(), {node, peg, g.node, g.peg}).empty()) ends.push_back(&g);
+  std::stable_sort(ends.begin(), ends.end(), [](const PegPlace* a, const PegPlace* b) { return std::pair(a->at.y(), a->at.x()) < std::pair(b->at.y(), b->at.x()); });
+  return ends;
+}
+
+void Board::startThread() {
+  if (focusedOutput().empty()) return Q_EMIT message(tr("Select a node first"));
+  keyThread_ = true;
+  keyEnd_ = 0;
+  Q_EMIT message(tr("Thread from %1: arrows choose a peg, Enter connects, Escape leaves it").arg(qs(focusedOutput())));
+  update();
+}
+
+void Board::weaveSelected() {
+  std::vector<std::string> order = selected_;
+  if (order.size() < 2) return Q_EMIT message(tr("Select two or more nodes to weave together"));
+  std::stable_sort(order.begin(), order.end(), [&](const std::string& a, const std::string& b) { return layout_.tag(a)->rect.y() < layout_.tag(b)->rect.y(); });
+  Material next = material_;
+  int laid = 0;
+  // Every upper node feeds the first free peg that takes it, from the next lower one on.
+  for (std::size_t i = 0; i + 1 < order.size(); ++i) {
+    const TagPlace* from = layout_.tag(order[i]);
+    if (from->outputs.empty()) continue;
+    const std::string peg = from->outputs[static_cast<std::size_t>(outputOf_.count(order[i]) ? outputOf_.at(order[i]) : 0) % from->outputs.size()].peg;
+    bool done = false;
+    for (std::size_t j = i + 1; j < order.size() && !done; ++j)
+      for (const PegPlace& in : layout_.tag(order[j])->inputs) {
+        const Thread t{order[i], peg, in.node, in.peg};
+        if (in.peg == "coordinates" || next.into(in.node, in.peg) || !refusal(next, catalogue(), t).empty()) continue;
+        next = edit::connect(std::move(next), t);
+        ++laid;
+        done = true;
+        break;
+      }
+  }
+  if (laid == 0) return Q_EMIT message(tr("No free peg takes what the upper nodes give"));
+  Q_EMIT editWanted(tr("Weave together"), next);
+}
+
+void Board::removeSelected() {
+  if (selected_.empty()) return;
+  const auto gone = selected_;
+  selected_.clear();
+  Q_EMIT editWanted(gone.size() == 1 ? tr("Delete") : tr("Delete %1 nodes").arg(gone.size()), edit::remove_nodes(material_, gone));
+}
+
+void Board::disconnectSelected() {
+  Material next = material_;
+  for (const std::string& id : selected_)
+    if (const Node* n = material_.node(id))
+      for (const Peg& peg : inputs_of(material_, catalogue(), *n)) next = edit::disconnect(std::move(next), id, peg.id);
+  Q_EMIT editWanted(tr("Unplug inputs"), next);
+}
+
+void Board::duplicateSelected(bool withInputs) {
+  if (selected_.empty()) return;
+  std::vector<std::string> fresh;
+  const Material next = edit::duplicate(material_, selected_, withInputs, &fresh);
+  Q_EMIT editWanted(tr("Duplicate"), next);
+  select(fresh);
+}
+
+void Board::copySelected() {
+  if (!selected_.empty()) QApplication::clipboard()->setText(qs(write_snippet(material_, selected_)));
+}
+
+void Board::pasteHere() {
+  const auto snippet = read_snippet(QApplication::clipboard()->text().toStdString());
+  if (!snippet) return Q_EMIT message(qs(snippet.error().text()));
+  const auto at = focus();
+  std::vector<std::string> fresh;
+  const Material next = edit::paste(material_, *snippet, at.lane, at.column, at.row, &fresh);
+  if (const auto faults = validate(next, catalogue()); !faults.empty()) return Q_EMIT message(tr("Not pasted: %1").arg(qs(faults.front().text())));
+  Q_EMIT editWanted(tr("Paste"), next);
+  select(fresh);
+}
+
+void Board::bypassSelected() {
+  Material next = material_;
+  for (const std::string& id : selected_)
+    if (const Node* n = next.node(id)) next = edit::set_bypass(std::move(next), id, !n->bypass);
+  if (!selected_.empty()) Q_EMIT editWanted(tr("Bypass"), next);
+}
+
+}  // namespace loom::app

@@ -1,0 +1,120 @@
+// The board: lanes, paper tags with their pictures, threads, and the hem that closes it.
+#pragma once
+#include <QWidget>
+#include <map>
+#include <set>
+#include <string>
+#include <vector>
+
+#include "app/board/board_layout.h"
+#include "app/shell/engine.h"
+
+class QLineEdit;
+
+namespace loom::app {
+
+class AddLine;
+
+/// Shows a material and asks for edits; it keeps no state of the document but the selection.
+class Board : public QWidget {
+  Q_OBJECT
+ public:
+  explicit Board(QWidget* parent = nullptr);
+
+  void showMaterial(const Material& material);
+  void showPictures(Pictures pictures);
+  void showHem(const std::map<std::string, QImage>& pictures);
+  void showFaults(const std::map<std::string, Error>& faults);
+
+  const std::vector<std::string>& selection() const { return selected_; }
+  void select(const std::vector<std::string>& nodes);
+  /// NODE.PEG that the loupe should show: the focused output of the last selected node, or a slot's source.
+  std::string focusedOutput() const;
+  void setZoom(qreal zoom);
+  qreal zoom() const { return zoom_; }
+  void fitAll();
+  void fitSelection();
+  void fly(const std::string& node);
+  BoardLayout::Cell focus() const;
+  const BoardLayout& layoutOf() const { return layout_; }
+  QPoint widgetPoint(QPointF board) const { return (board - scroll_).toPoint(); }
+  QRect slotRect(const std::string& slot) const;
+
+  // The actions, all also reachable by key and by the command line of the window.
+  void openAddLine(int rack = -1);         ///< all types, or one rack's
+  void weaveSelected();
+  void removeSelected();
+  void duplicateSelected(bool withInputs);
+  void copySelected();
+  void pasteHere();
+  void bypassSelected();
+  void renameSelected();
+  void nextOutput();
+  void moveFocus(int du, int dv);
+  void nudge(int du, int dv);
+  void disconnectSelected();
+  void startThread();                      ///< keyboard: the next arrows choose a peg, Enter connects
+
+  static constexpr int kHemHeight = 58;
+
+ Q_SIGNALS:
+  void editWanted(const QString& name, const loom::Material& next);
+  void selectionChanged();
+  void message(const QString& text);
+
+ protected:
+  void paintEvent(QPaintEvent*) override;
+  void resizeEvent(QResizeEvent*) override;
+  void mousePressEvent(QMouseEvent*) override;
+  void mouseMoveEvent(QMouseEvent*) override;
+  void mouseReleaseEvent(QMouseEvent*) override;
+  void mouseDoubleClickEvent(QMouseEvent*) override;
+  void wheelEvent(QWheelEvent*) override;
+  void keyPressEvent(QKeyEvent*) override;
+  void contextMenuEvent(QContextMenuEvent*) override;
+  bool event(QEvent*) override;
+
+ private:
+  friend class AddLine;
+  void relayout();
+  void clampScroll();
+  QPointF boardPoint(QPointF widget) const { return widget + scroll_; }
+  std::string slotAt(QPointF widget) const;
+  const TagPlace* tagAt(QPointF board) const;
+  const ThreadPlace* threadAt(QPointF board) const;
+  void paintLanes(QPainter& p);
+  void paintThreads(QPainter& p);
+  void paintThread(QPainter& p, const ThreadPlace& t, bool inked);
+  void paintTag(QPainter& p, const TagPlace& t);
+  void paintHem(QPainter& p);
+  void paintDrag(QPainter& p);
+  void paintFault(QPainter& p, const TagPlace& t, const Error& e);
+  QString secondLine(const Node& n) const;
+  void connectTo(const std::string& from, const PegPlace& to);
+  void connectPegs(const std::string& output, QPointF widget);
+  void editText(QRectF rect, const QString& text, const std::function<void(const QString&)>& done);
+  bool isSelected(const std::string& id) const { return std::find(selected_.begin(), selected_.end(), id) != selected_.end(); }
+  QImage pictureFor(const std::string& output) const;
+  std::vector<const PegPlace*> freeEnds() const;
+
+  Material material_;
+  BoardLayout layout_;
+  Pictures pictures_;
+  std::map<std::string, QImage> hemPictures_;
+  std::map<std::string, Error> faults_;
+  std::vector<std::string> selected_;
+  std::map<std::string, int> outputOf_;     // which output of a node is looked at
+  std::string slotFocus_;
+  BoardLayout::Cell cell_;
+  qreal zoom_ = 1;
+  QPointF scroll_;
+  AddLine* addLine_;
+
+  enum class Drag { none, tags, thread, band, pan } drag_ = Drag::none;
+  QPointF dragFrom_, dragAt_;
+  std::string dragOutput_;                  // a thread in the hand
+  bool keyThread_ = false;
+  std::size_t keyEnd_ = 0;
+};
+
+}  // namespace loom::app

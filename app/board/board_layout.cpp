@@ -1,0 +1,247 @@
+// Threads run in the channels between rows and the gutters between columns, with rounded corners.
+#include "app/board/board_layout.h"
+
+#include <algorithm>
+#include <cmath>
+
+#include "core/graph/validate.h"
+
+namespace loom::app {
+namespace {
+
+constexpr qreal kCorner = 7, kTrack = 7;
+
+// A polyline with rounded corners.
+QPainterPath rounded(const std::vector<QPointF>& given) {
+  std::vector<QPointF> points;
+  for (const QPointF& p : given)
+    if (points.empty() || std::hypot(p.x() - points.back().x(), p.y() - points.back().y()) > 0.5) points.push_back(p);
+  QPainterPath path(points.front());
+  for (std::size_t i = 1; i < points.size(); ++i) {
+    if (i + 1 == points.size()) {
+      path.lineTo(points[i]);
+      break;
+    }
+    const QPointF a = points[i - 1], b = points[i], c = points[i + 1];
+    const qreal in = std::hypot(b.x() - a.x(), b.y() - a.y()), out = std::hypot(c.x() - b.x(), c.y() - b.y());
+    const qreal r = std::min({kCorner, in / 2, out / 2});
+    path.lineTo(b - (b - a) * (r / std::max(in, 1e-6)));
+    path.quadTo(b, b + (c - b) * (r / std::max(out, 1e-6)));
+  }
+  return path;
+}
+
+// Tracks within a channel or gutter: threads of one output share a trunk; others lie beside each other where they overlap.
+class Tracks {
+ public:
+  int take(qreal from, qreal to, const std::string& trunk) {
+    if (from > to) std::swap(from, to);
+    for (Span& s : spans_)
+      if (s.trunk == trunk) {
+        s.from = std::min(s.from, from);
+        s.to = std::max(s.to, to);
+        return s.track;
+      }
+    for (int track = 0;; ++track) {
+      const bool free = std::none_of(spans_.begin(), spans_.end(), [&](const Span& s) { return s.track == track && s.from < to + kTrack && from < s.to + kTrack; });
+      if (!free) continue;
+      spans_.push_back({from, to, track, trunk});
+      return track;
+    }
+  }
+
+ private:
+  struct Span { qreal from, to; int track; std::string trunk; };
+  std::vector<Span> spans_;
+};
+
+// Tracks alternate about the middle: 0, 1, -1, 2, -2 ...
+qreal offset(int track, qreal room) {
+  const int step = (track + 1) / 2;
+  return std::clamp((track % 2 ? step : -step) * kTrack, -room / 2 + 3, room / 2 - 3);
+}
+
+}  // namespace
+
+void BoardLayout::build(const Material& material, const Catalogue& catalogue, qreal zoom, qreal leastWidth, qreal bottom,
+                        const std::map<std::string, qreal>& hemPegs) {
+  zoom_ = zoom;
+  form_ = zoom >= 0.8 ? TagForm::whole : zoom >= 0.42 ? TagForm::brief : TagForm::picture;
+  if (form_ == TagForm::whole) tagWidth_ = 138 * zoom, tagHeight_ = 56 * zoom, gutter_ = 24 * zoom, channel_ = 46 * zoom;
+  else if (form_ == TagForm::brief) tagWidth_ = std::max(98 * zoom / 0.6, 84.0), tagHeight_ = 36, gutter_ = std::max(18 * zoom / 0.6, 12.0), channel_ = std::max(28 * zoom / 0.6, 24.0);
+  else tagWidth_ = tagHeight_ = std::max(34 * zoom / 0.4, 14.0), gutter_ = 14, channel_ = 20;
+  placeLanes(material, leastWidth);
+  placeTags(material, catalogue);
+  routeThreads(material, catalogue, bottom, hemPegs);
+}
+
+void BoardLayout::placeLanes(const Material& material, qreal leastWidth) {
+  lanes_.clear();
+  std::map<std::string, int> columns;
+  int rows = 4;
+  for (const NodePtr& n : material.nodes) {
+    columns[n->lane] = std::max(columns[n->lane], n->column + 1);
+    rows = std::max(rows, n->row + 1);
+  }
+  const qreal height = kLaneHead + rows * (tagHeight_ + channel_) + channel_;
+  qreal x = 0, open = 0;
+  for (const Lane& l : material.lanes) {
+    LanePlace p{l.id, {}, std::max(columns[l.id], 1), l.collapsed};
+    const qreal width = l.collapsed ? kCollapsedWidth : p.columns * (tagWidth_ + gutter_) + gutter_;
+    p.rect = QRectF(x, 0, width, height);
+    x += width;
+    if (!l.collapsed) open += 1;
+    lanes_.push_back(p);
+  }
+  if (x < leastWidth && open > 0) {  // spare room goes to the open lanes alike
+    const qreal more = (leastWidth - x) / open;
+    qreal shift = 0;
+    for (LanePlace& p : lanes_) {
+      p.rect.translate(shift, 0);
+      if (p.collapsed) continue;
+      p.rect.setWidth(p.rect.width() + more);
+      shift += more;
+    }
+    x = leastWidth;
+  }
+  size_ = QSizeF(x, height);
+}
+
+QRectF BoardLayout::cellRect(const Cell& cell) const {
+  for (const LanePlace& l : lanes_) {
+    if (l.id != cell.lane) continue;
+    if (l.collapsed) return QRectF(l.rect.center().x() - 8, kLaneHead + 40 + cell.row * 14, 16, 12);
+    // Columns stand in the middle of what the lane has to spare.
+    const qreal spare = l.rect.width() - (std::max(l.columns, cell.column + 1) * (tagWidth_ + gutter_) + gutter_);
+    return QRectF(l.rect.x() + gutter_ + std::max(spare, 0.0) / 2 + cell.column * (tagWidth_ + gutter_), kLaneHead + channel_ * 0.4 + cell.row * (tagHeight_ + channel_), tagWidth_, tagHeight_);
+  }
+  return QRectF(0, kLaneHead, tagWidth_, tagHeight_);
+}
+
+BoardLayout::Cell BoardLayout::cellAt(QPointF at) const {
+  Cell cell;
+  if (lanes_.empty()) return cell;
+  const LanePlace* lane = &lanes_.front();
+  for (const LanePlace& l : lanes_)
+    if (at.x() >= l.rect.left()) lane = &l;
+  cell.lane = lane->id;
+  const QRectF first = cellRect({lane->id, 0, 0});
+  cell.column = std::clamp(static_cast<int>(std::floor((at.x() - first.x() + gutter_ / 2) / (tagWidth_ + gutter_))), 0, lane->columns);
+  cell.row = std::max(0, static_cast<int>(std::floor((at.y() - first.y() + channel_ / 2) / (tagHeight_ + channel_))));
+  return cell;
+}
+
+void BoardLayout::placeTags(const Material& material, const Catalogue& catalogue) {
+  tags_.clear();
+  tagOf_.clear();
+  for (const NodePtr& n : material.nodes) {
+    TagPlace t{n->id, cellRect({n->lane, n->column, n->row})};
+    for (const LanePlace& l : lanes_) if (l.id == n->lane) t.hidden = l.collapsed;
+    const auto spread = [&](std::vector<PegPlace>& places, const std::vector<Peg>& pegs, bool input) {
+      std::vector<Peg> shown;
+      for (const Peg& p : pegs) {
+        bool connected = false;
+        if (input) connected = material.into(n->id, p.id) != nullptr;
+        else
+          connected = std::any_of(material.threads.begin(), material.threads.end(), [&](const Thread& th) { return th.from_node == n->id && th.from_peg == p.id; }) ||
+                      std::any_of(material.hem.begin(), material.hem.end(), [&](const auto& s) { return s.second == n->id + "." + p.id; });
+        places.push_back({n->id, p.id, {}, p.kind == Kind::any && !input ? output_kind(material, catalogue, n->id, p.id) : p.kind, input, connected});
+      }
+      const qreal step = std::min(26.0 * zoom_, (t.rect.width() - 12) / std::max<qreal>(static_cast<qreal>(places.size()), 1));
+      const qreal first = t.rect.center().x() - step * (static_cast<qreal>(places.size()) - 1) / 2;
+      for (std::size_t i = 0; i < places.size(); ++i) places[i].at = QPointF(t.hidden ? t.rect.center().x() : first + step * static_cast<qreal>(i), input ? t.rect.top() : t.rect.bottom());
+    };
+    spread(t.inputs, inputs_of(material, catalogue, *n), true);
+    spread(t.outputs, outputs_of(material, catalogue, *n), false);
+    tagOf_[n->id] = tags_.size();
+    tags_.push_back(std::move(t));
+  }
+}
+
+const TagPlace* BoardLayout::tag(const std::string& node) const {
+  const auto it = tagOf_.find(node);
+  return it == tagOf_.end() ? nullptr : &tags_[it->second];
+}
+
+const PegPlace* BoardLayout::pegNear(QPointF at, qreal within) const {
+  const PegPlace* best = nullptr;
+  qreal least = within;
+  for (const TagPlace& t : tags_) {
+    if (t.hidden || !t.rect.adjusted(-within, -within, within, within).contains(at)) continue;
+    for (const auto* list : {&t.inputs, &t.outputs})
+      for (const PegPlace& p : *list)
+        if (const qreal d = std::hypot(p.at.x() - at.x(), p.at.y() - at.y()); d < least) least = d, best = &p;
+  }
+  return best;
+}
+
+void BoardLayout::routeThreads(const Material& material, const Catalogue& catalogue, qreal bottom, const std::map<std::string, qreal>& hemPegs) {
+  threads_.clear();
+  std::map<int, Tracks> channels;     // by the row above them
+  std::map<int, Tracks> gutters;      // by the place of their middle
+  const qreal pitch = tagHeight_ + channel_;
+  const auto pegAt = [](const std::vector<PegPlace>& pegs, const std::string& peg) -> const PegPlace* {
+    for (const PegPlace& p : pegs) if (p.peg == peg) return &p;
+    return nullptr;
+  };
+  const auto row_of = [&](const TagPlace& t) { return static_cast<int>(std::lround((t.rect.top() - kLaneHead - channel_ * 0.4) / pitch)); };
+  const auto channelY = [&](int row, qreal from, qreal to, const std::string& trunk) {  // under row `row`
+    return kLaneHead + channel_ * 0.4 + (row + 1) * pitch - channel_ / 2 + offset(channels[row].take(from, to, trunk), channel_ - 8);
+  };
+  const auto route = [&](const PegPlace& from, const TagPlace& source, QPointF to, int toRow, const std::string& trunk) {
+    const int fromRow = row_of(source);
+    if (source.hidden) return rounded({QPointF(source.rect.center().x() + 20, source.rect.center().y()), QPointF(to.x(), source.rect.center().y()), to});
+    if (toRow == fromRow + 1) {
+      if (std::abs(from.at.x() - to.x()) < 1) return rounded({from.at, to});
+      const qreal y = channelY(fromRow, from.at.x(), to.x(), trunk);
+      return rounded({from.at, {from.at.x(), y}, {to.x(), y}, to});
+    }
+    // Down the gutter beside the target's column: along the channel to it, down, along the channel above the target.
+    const Cell cell = cellAt(to - QPointF(0, 1));
+    const QRectF column = cellRect({cell.lane, cell.column, 0});
+    const qreal side = to.x() >= column.center().x() && from.at.x() > to.x() ? column.right() + gutter_ / 2 : column.left() - gutter_ / 2;
+    const qreal top = channelY(fromRow, from.at.x(), side, trunk);
+    const qreal x = side + offset(gutters[static_cast<int>(std::lround(side))].take(top, to.y(), trunk), gutter_ - 4);
+    const qreal low = channelY(toRow - 1, x, to.x(), trunk + ">");
+    return rounded({from.at, {from.at.x(), top}, {x, top}, {x, low}, {to.x(), low}, to});
+  };
+  // Short ways first, so that they get the middle tracks.
+  std::vector<const Thread*> order;
+  for (const Thread& t : material.threads) order.push_back(&t);
+  std::stable_sort(order.begin(), order.end(), [&](const Thread* a, const Thread* b) {
+    const auto span = [&](const Thread* t) {
+      const TagPlace *p = tag(t->from_node), *q = tag(t->to_node);
+      return p && q ? std::abs(p->rect.center().y() - q->rect.center().y()) * 4 + std::abs(p->rect.center().x() - q->rect.center().x()) : 0;
+    };
+    return span(a) < span(b);
+  });
+  for (const Thread* t : order) {
+    const TagPlace *source = tag(t->from_node), *target = tag(t->to_node);
+    if (!source || !target || (source->hidden && target->hidden)) continue;
+    const PegPlace *from = pegAt(source->outputs, t->from_peg), *to = pegAt(target->inputs, t->to_peg);
+    if (!from || !to) continue;
+    const QPointF end = target->hidden ? QPointF(target->rect.center().x() - 20, target->rect.center().y()) : to->at;
+    const std::string trunk = t->from_node + "." + t->from_peg;
+    ThreadPlace place{trunk, t->to_node + "." + t->to_peg, from->kind, {}, false, to->kind != Kind::any && to->kind != from->kind};
+    if (target->hidden) place.path = rounded({from->at, {from->at.x(), end.y()}, end});
+    else place.path = route(*from, *source, end, row_of(*target), trunk);
+    threads_.push_back(std::move(place));
+  }
+  (void)catalogue;
+  for (const auto& [slot, output] : material.hem) {
+    const auto [node, peg] = split_output(output);
+    const TagPlace* source = tag(node);
+    const auto at = hemPegs.find(slot);
+    const PegPlace* from = source ? pegAt(source->outputs, peg) : nullptr;
+    if (!from || at == hemPegs.end()) continue;
+    const int fromRow = row_of(*source);
+    const QRectF column = source->rect;
+    const qreal side = column.right() + gutter_ / 2;
+    const qreal top = channelY(fromRow, from->at.x(), side, output);
+    const qreal x = side + offset(gutters[static_cast<int>(std::lround(side))].take(top, bottom, output), gutter_ - 4);
+    const qreal low = bottom - 10 - 5 * (channels[100000].take(x, at->second, slot) % 4);
+    threads_.push_back({output, slot, from->kind, rounded({from->at, {from->at.x(), top}, {x, top}, {x, std::max(low, top)}, {at->second, std::max(low, top)}, {at->second, bottom}}), true, false});
+  }
+}
+
+}  // namespace loom::app

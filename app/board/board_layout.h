@@ -1,0 +1,60 @@
+// Where everything on the board stands: lanes, tags, pegs, and the ways that threads take.
+#pragma once
+#include <QPainterPath>
+#include <QPointF>
+#include <QRectF>
+#include <map>
+#include <string>
+#include <vector>
+
+#include "core/graph/material.h"
+#include "core/graph/node_type.h"
+
+namespace loom::app {
+
+/// A tag changes its form with zoom: whole, without its second line, or its picture alone.
+enum class TagForm { whole, brief, picture };
+
+struct LanePlace { std::string id; QRectF rect; int columns = 1; bool collapsed = false; };
+struct PegPlace { std::string node, peg; QPointF at; Kind kind = Kind::scalar; bool input = false, connected = false; };
+struct TagPlace { std::string node; QRectF rect; std::vector<PegPlace> inputs, outputs; bool hidden = false; };
+/// A thread's way; `from` and `to` are NODE.PEG, or `to` is a hem slot.
+struct ThreadPlace { std::string from, to; Kind kind = Kind::scalar; QPainterPath path; bool toHem = false; bool converted = false; };
+
+class BoardLayout {
+ public:
+  /// `bottom`: where the hem's pegs lie, in board coordinates; `hemPegs`: the x of each connected slot.
+  void build(const Material& material, const Catalogue& catalogue, qreal zoom, qreal leastWidth, qreal bottom,
+             const std::map<std::string, qreal>& hemPegs);
+
+  TagForm form() const { return form_; }
+  qreal zoom() const { return zoom_; }
+  QSizeF size() const { return size_; }
+  const std::vector<LanePlace>& lanes() const { return lanes_; }
+  const std::vector<TagPlace>& tags() const { return tags_; }
+  const std::vector<ThreadPlace>& threads() const { return threads_; }
+  const TagPlace* tag(const std::string& node) const;
+  const PegPlace* pegNear(QPointF at, qreal within) const;
+
+  struct Cell { std::string lane; int column = 0, row = 0; };
+  Cell cellAt(QPointF at) const;
+  QRectF cellRect(const Cell& cell) const;
+
+  static constexpr qreal kLaneHead = 30, kCollapsedWidth = 40;
+
+ private:
+  void placeLanes(const Material& material, qreal leastWidth);
+  void placeTags(const Material& material, const Catalogue& catalogue);
+  void routeThreads(const Material& material, const Catalogue& catalogue, qreal bottom, const std::map<std::string, qreal>& hemPegs);
+  QPointF ringOf(const TagPlace& tag) const;
+
+  qreal zoom_ = 1, tagWidth_ = 138, tagHeight_ = 56, gutter_ = 24, channel_ = 48;
+  TagForm form_ = TagForm::whole;
+  QSizeF size_;
+  std::vector<LanePlace> lanes_;
+  std::vector<TagPlace> tags_;
+  std::map<std::string, std::size_t> tagOf_;
+  std::vector<ThreadPlace> threads_;
+};
+
+}  // namespace loom::app

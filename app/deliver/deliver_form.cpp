@@ -1,0 +1,237 @@
+// The form shows the plan; the plan is what core/bolt writes.
+#include "app/deliver/deliver_form.h"
+
+#include <QCheckBox>
+#include <QComboBox>
+#include <QDir>
+#include <QFileDialog>
+#include <QGridLayout>
+#include <QHBoxLayout>
+#include <QLabel>
+#include <QLineEdit>
+#include <QProgressBar>
+#include <QPushButton>
+#include <QTime>
+#include <QVBoxLayout>
+
+#include "app/shell/theme.h"
+#include "core/nodes/catalogue.h"
+
+namespace loom::app {
+namespace {
+
+QLabel* caption(const QString& text, QWidget* parent) {
+  auto* l = new QLabel(text, parent);
+  l->setStyleSheet(QStringLiteral("color: %1;").arg(theme().mute.name()));
+  return l;
+}
+
+}  // namespace
+
+DeliverForm::DeliverForm(bool brief, QWidget* parent) : QWidget(parent), brief_(brief) {
+  auto* box = new QVBoxLayout(this);
+  box->setContentsMargins(0, 0, 0, 0);
+  box->setSpacing(10);
+  auto* top = new QGridLayout;
+  top->setHorizontalSpacing(14);
+  folder_ = new QLineEdit(QDir::homePath() + QStringLiteral("/wildloom-maps"), this);
+  pattern_ = new QLineEdit(QStringLiteral("{material}_{slot}_{size}"), this);
+  pattern_->setStyleSheet(QStringLiteral("font-family: 'JetBrains Mono'; font-size: 11px;"));
+  size_ = new QComboBox(this);
+  for (int s = 256; s <= 8192; s *= 2) size_->addItem(tr("%1 px").arg(s), s);
+  size_->setCurrentIndex(3);
+  green_ = new QComboBox(this);
+  green_->addItems({tr("green up"), tr("green down")});
+  auto* browse = new QPushButton(tr("choose"), this);
+  browse->setProperty("word", true);
+  folder_->setAccessibleName(tr("Folder"));
+  pattern_->setAccessibleName(tr("Pattern of the names"));
+  size_->setAccessibleName(tr("Size"));
+  green_->setAccessibleName(tr("Normal"));
+  auto* folderRow = new QHBoxLayout;
+  folderRow->addWidget(folder_, 1);
+  folderRow->addWidget(browse);
+  if (brief) {
+    top->addWidget(caption(tr("Size"), this), 0, 0);
+    top->addWidget(size_, 0, 1);
+    top->addWidget(caption(tr("Normal"), this), 1, 0);
+    top->addWidget(green_, 1, 1);
+    top->addWidget(caption(tr("Folder"), this), 2, 0);
+    top->addLayout(folderRow, 2, 1);
+    top->setColumnStretch(1, 1);
+    pattern_->hide();
+  } else {
+    top->addWidget(caption(tr("Folder"), this), 0, 0);
+    top->addWidget(caption(tr("Names: {material} {slot} {size} {preset}"), this), 0, 1);
+    top->addWidget(caption(tr("Size"), this), 0, 2);
+    top->addWidget(caption(tr("Normal"), this), 0, 3);
+    top->addLayout(folderRow, 1, 0);
+    top->addWidget(pattern_, 1, 1);
+    top->addWidget(size_, 1, 2);
+    top->addWidget(green_, 1, 3);
+    top->setColumnStretch(0, 3);
+    top->setColumnStretch(1, 2);
+  }
+  box->addLayout(top);
+  table_ = new QGridLayout;
+  table_->setHorizontalSpacing(18);
+  table_->setVerticalSpacing(7);
+  box->addLayout(table_);
+  state_ = new QLabel(this);
+  bar_ = new QProgressBar(this);
+  bar_->setTextVisible(false);
+  bar_->setRange(0, 1000);
+  bar_->setAccessibleName(tr("Progress of the delivery"));
+  box->addWidget(state_);
+  box->addWidget(bar_);
+  auto* buttons = new QHBoxLayout;
+  deliver_ = new QPushButton(tr("Deliver the maps"), this);
+  deliver_->setProperty("main", true);
+  cancel_ = new QPushButton(tr("Cancel"), this);
+  cancel_->setEnabled(false);
+  buttons->addWidget(deliver_, 1);
+  buttons->addWidget(cancel_);
+  box->addLayout(buttons);
+  report_ = new QLabel(this);
+  report_->setWordWrap(true);
+  report_->setTextInteractionFlags(Qt::TextSelectableByMouse);
+  box->addWidget(report_);
+  connect(browse, &QPushButton::clicked, this, &DeliverForm::chooseFolder);
+  connect(deliver_, &QPushButton::clicked, this, &DeliverForm::start);
+  connect(cancel_, &QPushButton::clicked, this, &DeliverForm::cancel);
+  connect(pattern_, &QLineEdit::textChanged, this, &DeliverForm::refreshNames);
+  connect(size_, &QComboBox::currentIndexChanged, this, &DeliverForm::refreshNames);
+}
+
+DeliverForm::~DeliverForm() {
+  stop_.ask();
+  if (thread_.joinable()) thread_.join();
+}
+
+void DeliverForm::setFolder(const QString& folder) { folder_->setText(folder); }
+
+void DeliverForm::chooseFolder() {
+  const QString folder = QFileDialog::getExistingDirectory(this, tr("Folder for the maps"), folder_->text());
+  if (!folder.isEmpty()) folder_->setText(folder);
+}
+
+void DeliverForm::showMaterial(const Material& material) {
+  material_ = material;
+  const auto usual = usual_slots(material);
+  const bool same = usual.size() == slots_.size() && std::equal(usual.begin(), usual.end(), slots_.begin(), [](const auto& a, const auto& b) { return a.slot == b.slot; });
+  if (same && !rows_.empty()) return refreshNames();
+  slots_ = usual;
+  while (QLayoutItem* item = table_->takeAt(0)) {
+    delete item->widget();
+    delete item;
+  }
+  rows_.clear();
+  if (!brief_) {
+    const QString heads[] = {tr("Slot"), tr("File"), tr("Format"), tr("Bits"), tr("Encoded")};
+    for (int i = 0; i < 5; ++i) table_->addWidget(caption(heads[i], this), 0, i);
+    for (std::size_t i = 0; i < slots_.size(); ++i) {
+      const SlotDelivery& s = slots_[i];
+      Row r;
+      r.slot = s.slot;
+      const Slot* known = hem_slot(s.slot);
+      r.on = new QCheckBox(known ? QString::fromUtf8(known->label.data()) : QString::fromStdString(s.slot), this);
+      r.on->setChecked(s.on);
+      r.file = new QLabel(this);
+      r.file->setFont(monoFont(11));
+      r.file->setStyleSheet(QStringLiteral("font-family: 'JetBrains Mono'; font-size: 11px;"));
+      r.format = new QComboBox(this);
+      r.format->addItems({QStringLiteral("PNG"), QStringLiteral("EXR")});
+      r.format->setAccessibleName(tr("Format of %1").arg(r.on->text()));
+      r.bits = new QComboBox(this);
+      r.bits->setAccessibleName(tr("Bits of %1").arg(r.on->text()));
+      r.encoding = new QLabel(this);
+      const int row = static_cast<int>(i) + 1;
+      QWidget* cells[] = {r.on, r.file, r.format, r.bits, r.encoding};
+      for (int c = 0; c < 5; ++c) table_->addWidget(cells[c], row, c);
+      const auto fill = [this, i](int format) {
+        QComboBox* bits = rows_[i].bits;
+        bits->clear();
+        for (const int b : format == 0 ? std::vector<int>{8, 16} : std::vector<int>{16, 32}) bits->addItem(QString::number(b), b);
+        bits->setCurrentIndex(format == 1 || slots_[i].bits == 16 ? 1 : 0);
+        refreshNames();
+      };
+      rows_.push_back(r);
+      fill(0);
+      connect(r.format, &QComboBox::currentIndexChanged, this, fill);
+      connect(r.on, &QCheckBox::toggled, this, &DeliverForm::refreshNames);
+    }
+    table_->setColumnStretch(1, 1);
+  }
+  refreshNames();
+}
+
+DeliveryPlan DeliverForm::plan() const {
+  DeliveryPlan plan;
+  plan.folder = folder_->text().toStdString();
+  plan.pattern = pattern_->text().toStdString();
+  plan.size = size_->currentData().toInt();
+  plan.green_up = green_->currentIndex() == 0;
+  plan.slots = slots_;
+  for (std::size_t i = 0; i < rows_.size(); ++i) {
+    plan.slots[i].on = rows_[i].on->isChecked();
+    plan.slots[i].format = rows_[i].format->currentIndex() == 0 ? ImageFormat::png : ImageFormat::exr;
+    plan.slots[i].bits = rows_[i].bits->currentData().toInt();
+  }
+  return plan;
+}
+
+void DeliverForm::refreshNames() {
+  const DeliveryPlan p = plan();
+  double bytes = 0;
+  int files = 0;
+  for (std::size_t i = 0; i < p.slots.size(); ++i) {
+    const Slot* known = hem_slot(p.slots[i].slot);
+    if (p.slots[i].on) ++files, bytes += static_cast<double>(p.size) * p.size * (known ? known->channels : 1) * p.slots[i].bits / 8;
+    if (i >= rows_.size()) continue;
+    rows_[i].file->setText(p.slots[i].on ? QString::fromStdString(file_name(material_, p, p.slots[i])) : tr("not written"));
+    rows_[i].encoding->setText(known && known->srgb && p.slots[i].format == ImageFormat::png ? tr("sRGB") : tr("linear"));
+  }
+  if (!writing_) state_->setText(tr("%1 maps, at most %2 MB").arg(files).arg(std::lround(bytes / 1e6)));
+  deliver_->setEnabled(files > 0 && !writing_);
+}
+
+void DeliverForm::start() {
+  if (writing_) return;
+  if (thread_.joinable()) thread_.join();
+  writing_ = true;
+  deliver_->setEnabled(false);
+  cancel_->setEnabled(true);
+  stop_ = Stop();
+  thread_ = std::thread([this, plan = plan(), material = material_, stop = stop_] {
+    Weaver weaver(default_budget());
+    const auto result = deliver(material, catalogue(), weaver, plan, stop, [this](double share, const std::string& what) {
+      QMetaObject::invokeMethod(this, [this, share, text = QString::fromStdString(what)] {
+        bar_->setValue(static_cast<int>(share * 1000));
+        if (writing_) state_->setText(tr("Working on %1").arg(text));
+      }, Qt::QueuedConnection);
+    });
+    QString report;
+    if (result) {
+      report = tr("%1 files delivered in %2 s at %3:").arg(result->files.size()).arg(result->total_milliseconds / 1000, 0, 'f', 1).arg(QTime::currentTime().toString(QStringLiteral("HH:mm")));
+      for (const auto& f : result->files) report += QStringLiteral("\n") + QString::fromStdString(f.path.filename().string()) + QStringLiteral("  ") + (f.srgb ? tr("sRGB") : tr("linear")) + tr(" %1 bit").arg(f.bits);
+    } else {
+      report = result.error().what == "cancelled" ? tr("Cancelled. Files that were finished stand whole; the rest was not begun.") : QString::fromStdString(result.error().text());
+    }
+    QMetaObject::invokeMethod(this, [this, report, good = result.ok()] {
+      writing_ = false;
+      cancel_->setEnabled(false);
+      if (!good) bar_->setValue(0);
+      report_->setText(report);
+      report_->setStyleSheet(good ? QString() : QStringLiteral("color: %1;").arg(theme().madder.name()));
+      refreshNames();
+      Q_EMIT finished(good, report);
+    }, Qt::QueuedConnection);
+  });
+}
+
+void DeliverForm::cancel() {
+  stop_.ask();
+  state_->setText(tr("Cancelling"));
+}
+
+}  // namespace loom::app

@@ -1,0 +1,53 @@
+// The delivery: slot by slot what is written, where, how large; one button, real progress, a report.
+#pragma once
+#include <QWidget>
+#include <thread>
+
+#include "core/bolt/delivery.h"
+
+class QCheckBox;
+class QComboBox;
+class QGridLayout;
+class QLabel;
+class QLineEdit;
+class QProgressBar;
+class QPushButton;
+
+namespace loom::app {
+
+/// Used by the delivery dialogue and by the fitting. Writing runs on a thread of its own.
+class DeliverForm : public QWidget {
+  Q_OBJECT
+ public:
+  /// `brief`: the few lines of the fitting instead of a row for each slot.
+  DeliverForm(bool brief, QWidget* parent = nullptr);
+  ~DeliverForm() override;
+  void showMaterial(const Material& material);
+  void setFolder(const QString& folder);
+  DeliveryPlan plan() const;
+  bool isWriting() const { return writing_; }
+  void start();
+  void cancel();
+
+ Q_SIGNALS:
+  void finished(bool good, const QString& report);
+
+ private:
+  struct Row { std::string slot; QCheckBox* on; QLabel* file; QComboBox *format, *bits; QLabel* encoding; };
+  void refreshNames();
+  void chooseFolder();
+  bool brief_, writing_ = false;
+  Material material_;
+  std::vector<SlotDelivery> slots_;
+  std::vector<Row> rows_;
+  QGridLayout* table_;
+  QLineEdit *folder_, *pattern_;
+  QComboBox *size_, *green_;
+  QProgressBar* bar_;
+  QLabel *state_, *report_;
+  QPushButton *deliver_, *cancel_;
+  Stop stop_;
+  std::thread thread_;
+};
+
+}  // namespace loom::app

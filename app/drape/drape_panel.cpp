@@ -1,0 +1,156 @@
+// Dragging turns the key light; the picture refines while one works.
+#include "app/drape/drape_panel.h"
+
+#include <QKeyEvent>
+#include <QMouseEvent>
+#include <QPainter>
+#include <cmath>
+
+#include "app/shell/theme.h"
+
+namespace loom::app {
+
+DrapePanel::DrapePanel(QWidget* parent) : QWidget(parent) {
+  setFocusPolicy(Qt::StrongFocus);
+  setMinimumSize(240, 180);
+  setAccessibleName(tr("Drape, the lit view"));
+  setAttribute(Qt::WA_OpaquePaintEvent);
+  connect(&engine_, &DrapeEngine::picture, this, [this](const QImage& image, int samples) {
+    image_ = image;
+    samples_ = samples;
+    update();
+    Q_EMIT pictureShown();
+  });
+}
+
+void DrapePanel::showMaps(std::shared_ptr<const SurfaceMaps> maps) {
+  maps_ = std::move(maps);
+  message_.clear();
+  ask();
+}
+
+void DrapePanel::showMessage(const QString& text) {
+  message_ = text;
+  update();
+}
+
+void DrapePanel::ask() {
+  if (!maps_ || width() < 16 || height() < 16) return;
+  const qreal density = devicePixelRatioF();
+  view_.width = static_cast<int>(width() * density);
+  view_.height = static_cast<int>(height() * density);
+  engine_.show(maps_, view_);
+}
+
+void DrapePanel::setShape(Shape shape) {
+  view_.shape = shape;
+  ask();
+  update();
+}
+void DrapePanel::setExposure(float stops) {
+  view_.exposure = std::clamp(stops, -6.0f, 6.0f);
+  ask();
+  update();
+}
+void DrapePanel::nextEnvironment() {
+  const auto& names = environment_names();
+  std::size_t at = 0;
+  for (std::size_t i = 0; i < names.size(); ++i) if (names[i].first == view_.environment) at = (i + 1) % names.size();
+  view_.environment = names[at].first;
+  ask();
+  update();
+}
+
+void DrapePanel::resizeEvent(QResizeEvent*) { ask(); }
+
+QRectF DrapePanel::strip(int i) const { return QRectF(20 + i * 46, height() - 32, 46, 22); }
+QRectF DrapePanel::word(int i) const { return QRectF(124 + i * 96, height() - 32, 92, 22); }
+
+void DrapePanel::paintEvent(QPaintEvent*) {
+  QPainter p(this);
+  p.setRenderHint(QPainter::Antialiasing);
+  p.setRenderHint(QPainter::SmoothPixmapTransform);
+  p.fillRect(rect(), theme().picture);
+  if (!image_.isNull()) p.drawImage(rect(), image_);
+  p.setPen(Qt::white);
+  p.setFont(textFont(13, QFont::Bold));
+  p.drawText(QRectF(20, 8, 60, 20), Qt::AlignVCenter, tr("Drape"));
+  p.setFont(textFont(11.5));
+  p.drawText(QRectF(74, 8, 80, 20), Qt::AlignVCenter, tr("lit view"));
+  p.drawText(QRectF(0, 8, width() - 20, 20), Qt::AlignVCenter | Qt::AlignRight,
+             width() < 330 ? tr("%1 of %2").arg(samples_).arg(DrapeEngine::kSamples) : tr("key light %1°, refined %2 of %3").arg(std::lround(view_.light_degrees)).arg(samples_).arg(DrapeEngine::kSamples));
+  const QString shapes[] = {tr("ball"), tr("tile")};
+  p.setPen(Qt::NoPen);
+  p.setBrush(QColor("#5f5f5f"));
+  p.drawRoundedRect(strip(0).united(strip(1)), 4, 4);
+  for (int i = 0; i < 2; ++i) {
+    const bool chosen = static_cast<int>(view_.shape) == i;
+    if (chosen) {
+      p.setPen(Qt::NoPen);
+      p.setBrush(QColor("#fbf9f4"));
+      p.drawRoundedRect(strip(i).adjusted(2, 2, -2, -2), 3, 3);
+    }
+    p.setPen(chosen ? QColor("#2e4a78") : QColor(Qt::white));
+    p.setFont(textFont(11.5, chosen ? QFont::DemiBold : QFont::Normal));
+    p.drawText(strip(i), Qt::AlignCenter, shapes[i]);
+  }
+  QString light;
+  for (const auto& [id, label] : environment_names()) if (id == view_.environment) light = QString::fromStdString(label);
+  const QString words[] = {light, tr("exposure %1").arg(static_cast<double>(view_.exposure), 0, 'f', 1)};
+  p.setFont(textFont(11.5));
+  for (int i = 0; i < 2; ++i) {
+    p.setPen(Qt::NoPen);
+    p.setBrush(QColor("#5f5f5f"));
+    p.drawRoundedRect(word(i), 4, 4);
+    p.setPen(Qt::white);
+    p.drawText(word(i), Qt::AlignCenter, words[i]);
+  }
+  if (!message_.isEmpty()) {
+    p.setFont(textFont(12));
+    const QRectF r(30, height() / 2.0 - 40, width() - 60, 80);
+    p.fillRect(r, QColor(60, 58, 55, 220));
+    p.drawText(r.adjusted(10, 6, -10, -6), Qt::AlignCenter | Qt::TextWordWrap, message_);
+  }
+  if (hasFocus()) {
+    p.setPen(QPen(Qt::white, 1));
+    p.setBrush(Qt::NoBrush);
+    p.drawRect(rect().adjusted(1, 1, -2, -2));
+  }
+}
+
+void DrapePanel::mousePressEvent(QMouseEvent* e) {
+  setFocus();
+  dragged_ = e->position();
+  for (int i = 0; i < 2; ++i) if (strip(i).contains(e->position())) return setShape(static_cast<Shape>(i));
+  if (word(0).contains(e->position())) return nextEnvironment();
+  if (word(1).contains(e->position())) return setExposure(e->button() == Qt::RightButton ? view_.exposure - 0.5f : view_.exposure >= 2 ? -2.0f : view_.exposure + 0.5f);
+}
+
+void DrapePanel::mouseMoveEvent(QMouseEvent* e) {
+  if (!(e->buttons() & Qt::LeftButton)) return;
+  const QPointF d = e->position() - dragged_;
+  dragged_ = e->position();
+  view_.light_degrees = std::fmod(view_.light_degrees - static_cast<float>(d.x()) * 0.6f + 360.0f, 360.0f);
+  view_.light_height = std::clamp(view_.light_height - static_cast<float>(d.y()) * 0.3f, 5.0f, 88.0f);
+  ask();
+  update();
+}
+
+void DrapePanel::wheelEvent(QWheelEvent* e) {
+  view_.repeats = std::clamp(view_.repeats * (e->angleDelta().y() > 0 ? 0.5f : 2.0f), 0.5f, 4.0f);
+  ask();
+  e->accept();
+}
+
+void DrapePanel::keyPressEvent(QKeyEvent* e) {
+  switch (e->key()) {
+    case Qt::Key_Left: view_.light_degrees = std::fmod(view_.light_degrees + 5, 360.0f); return ask();
+    case Qt::Key_Right: view_.light_degrees = std::fmod(view_.light_degrees + 355, 360.0f); return ask();
+    case Qt::Key_Up: return setExposure(view_.exposure + 0.5f);
+    case Qt::Key_Down: return setExposure(view_.exposure - 0.5f);
+    case Qt::Key_Space: return setShape(view_.shape == Shape::ball ? Shape::tile : Shape::ball);
+    default: QWidget::keyPressEvent(e);
+  }
+}
+
+}  // namespace loom::app

@@ -1,0 +1,48 @@
+// The drape: the whole material, lit, always in sight.
+#pragma once
+#include <QImage>
+#include <QWidget>
+
+#include "app/shell/engine.h"
+
+namespace loom::app {
+
+class DrapePanel : public QWidget {
+  Q_OBJECT
+ public:
+  explicit DrapePanel(QWidget* parent = nullptr);
+  void showMaps(std::shared_ptr<const SurfaceMaps> maps);
+  void showMessage(const QString& text);
+  void setShape(Shape shape);
+  void setExposure(float stops);
+  void nextEnvironment();
+  const DrapeView& view() const { return view_; }
+  const DrapeEngine& engine() const { return engine_; }
+  int samples() const { return samples_; }
+  const QImage& image() const { return image_; }
+
+ Q_SIGNALS:
+  void pictureShown();
+
+ protected:
+  void paintEvent(QPaintEvent*) override;
+  void resizeEvent(QResizeEvent*) override;
+  void mousePressEvent(QMouseEvent*) override;
+  void mouseMoveEvent(QMouseEvent*) override;
+  void wheelEvent(QWheelEvent*) override;
+  void keyPressEvent(QKeyEvent*) override;
+
+ private:
+  void ask();
+  QRectF strip(int i) const;
+  QRectF word(int i) const;
+  DrapeEngine engine_;
+  DrapeView view_;
+  std::shared_ptr<const SurfaceMaps> maps_;
+  QImage image_;
+  QString message_;
+  int samples_ = 0;
+  QPointF dragged_;
+};
+
+}  // namespace loom::app

@@ -1,0 +1,48 @@
+// The window of the surfacing artist: presets, drape, dials, delivery. No graph.
+#pragma once
+#include <QMainWindow>
+#include <vector>
+
+#include "app/deliver/deliver_form.h"
+#include "app/drape/drape_panel.h"
+#include "app/shell/engine.h"
+#include "app/tray/parameter_row.h"
+#include "core/bolt/package.h"
+
+class QPushButton;
+class QVBoxLayout;
+
+namespace loom::app {
+
+class FittingWindow : public QMainWindow {
+  Q_OBJECT
+ public:
+  explicit FittingWindow(const Bolt& bolt, const QString& path, QWidget* parent = nullptr);
+  const Material& material() const { return bolt_.material; }
+  DeliverForm* form() const { return form_; }
+  DrapePanel* drape() const { return drape_; }
+  const std::vector<ParameterRow*>& rows() const { return rows_; }
+  void choosePreset(int index);     ///< -1: all dials at start
+  void turn(const std::string& dial, const ParamValue& value);
+  bool isIdle() const { return engine_.isIdle() && drape_->engine().isIdle() && presetsLeft_.empty(); }
+
+ Q_SIGNALS:
+  void openInWeave(const loom::Material& material);
+
+ private:
+  void refresh();
+  void addDials(QVBoxLayout* into);
+  void addPresets(QVBoxLayout* into);
+  void weavePresets();
+  Bolt bolt_;
+  Engine engine_, presetEngine_;
+  DrapePanel* drape_;
+  DeliverForm* form_;
+  std::vector<ParameterRow*> rows_;
+  std::vector<QPushButton*> presets_;
+  std::vector<int> presetsLeft_;
+  int preset_ = -1;
+  class QLabel* state_ = nullptr;
+};
+
+}  // namespace loom::app

@@ -1,0 +1,152 @@
+// States are whole materials that share their nodes: thousands of them are cheap.
+#include "app/shell/document.h"
+
+#include <signal.h>
+
+#include <QCoreApplication>
+#include <QDir>
+#include <QFile>
+#include <QFileInfo>
+#include <QStandardPaths>
+
+#include "core/bolt/package.h"
+#include "core/graph/edit.h"
+#include "core/graph/json.h"
+
+namespace loom::app {
+namespace {
+
+constexpr std::size_t kMostStates = 5000;
+constexpr int kAutosaveDelay = 1500;  // ms after the last edit
+constexpr std::size_t kNever = static_cast<std::size_t>(-1);
+
+QString autosaveFolder() {
+  const QString folder = QStandardPaths::writableLocation(QStandardPaths::AppLocalDataLocation) + QStringLiteral("/autosave");
+  QDir().mkpath(folder);
+  return folder;
+}
+
+}  // namespace
+
+Document::Document(QObject* parent) : QObject(parent) {
+  states_.push_back({edit::empty_material(), {}});
+  autosave_.setSingleShot(true);
+  autosave_.setInterval(kAutosaveDelay);
+  connect(&autosave_, &QTimer::timeout, this, &Document::autosaveNow);
+}
+
+Document::~Document() { dropAutosave(); }
+
+void Document::edit(const QString& name, Material next, const QString& gesture) {
+  if (!gesture.isEmpty() && gesture == gesture_ && at_ != saved_) {
+    states_.resize(at_ + 1);
+    states_[at_].material = std::move(next);
+  } else {
+    if (saved_ > at_ && saved_ != kNever) saved_ = kNever;  // the saved state lies on a branch that is now cut
+    states_.resize(at_ + 1);
+    states_.push_back({std::move(next), name});
+    ++at_;
+    if (states_.size() > kMostStates) {
+      states_.erase(states_.begin());
+      --at_;
+      saved_ = saved_ == 0 || saved_ == kNever ? kNever : saved_ - 1;
+    }
+  }
+  gesture_ = gesture;
+  scheduleAutosave();
+  Q_EMIT changed();
+}
+
+void Document::undo() {
+  if (!canUndo()) return;
+  gesture_.clear();
+  --at_;
+  scheduleAutosave();
+  Q_EMIT changed();
+}
+
+void Document::redo() {
+  if (!canRedo()) return;
+  gesture_.clear();
+  ++at_;
+  scheduleAutosave();
+  Q_EMIT changed();
+}
+
+void Document::reset(Material material, const QString& path) {
+  dropAutosave();
+  states_.clear();
+  states_.push_back({std::move(material), {}});
+  at_ = saved_ = 0;
+  path_ = path;
+  gesture_.clear();
+  Q_EMIT changed();
+}
+
+Result<Done> Document::open(const QString& path) {
+  auto material = open_material(path.toStdString());
+  if (!material) return material.error();
+  reset(std::move(material).value(), path);
+  return Done{};
+}
+
+Result<Done> Document::save(const QString& path) {
+  const auto done = write_file(path.toStdString(), write_material(material()));
+  if (!done) return done;
+  dropAutosave();
+  path_ = path;
+  saved_ = at_;
+  gesture_.clear();
+  Q_EMIT changed();
+  return done;
+}
+
+QString Document::autosavePath(const QString& path) {
+  const QString stem = path.isEmpty() ? QStringLiteral("untitled") : QFileInfo(path).completeBaseName();
+  const QString key = QString::number(qHash(path), 16);
+  return autosaveFolder() + QStringLiteral("/%1-%2-%3.loom").arg(stem, key).arg(QCoreApplication::applicationPid());
+}
+
+void Document::scheduleAutosave() {
+  if (isEdited()) autosave_.start();
+  else dropAutosave();
+}
+
+void Document::autosaveNow() {
+  Material copy = material();
+  copy.extra["autosaved_from"] = path_.toStdString();
+  const auto done = write_file(autosavePath(path_).toStdString(), write_material(copy));
+  if (!done) Q_EMIT trouble(tr("Autosave: %1").arg(QString::fromStdString(done.error().text())));
+}
+
+void Document::dropAutosave() {
+  autosave_.stop();
+  QFile::remove(autosavePath(path_));
+}
+
+QStringList Document::orphans() {
+  QStringList found;
+  const QDir folder(autosaveFolder());
+  for (const QFileInfo& file : folder.entryInfoList({QStringLiteral("*.loom")}, QDir::Files, QDir::Time)) {
+    const qint64 pid = file.completeBaseName().section(QLatin1Char('-'), -1).toLongLong();
+    const bool running = pid > 0 && (pid == QCoreApplication::applicationPid() || ::kill(static_cast<pid_t>(pid), 0) == 0);
+    if (!running) found << file.absoluteFilePath();
+  }
+  return found;
+}
+
+Result<Done> Document::recover(const QString& autosave) {
+  auto found = open_material(autosave.toStdString());
+  if (!found) return found.error();
+  Material m = std::move(found).value();
+  const QString from = QString::fromStdString(m.extra.value("autosaved_from", std::string()));
+  m.extra.erase("autosaved_from");
+  reset(std::move(m), from);
+  saved_ = kNever;
+  autosaveNow();
+  QFile::remove(autosave);
+  Q_EMIT changed();
+  return Done{};
+}
+
+}  // namespace loom::app

@@ -1,0 +1,62 @@
+// The open document: its states, undo and redo, its file, and the autosave beside it.
+#pragma once
+#include <QElapsedTimer>
+#include <QObject>
+#include <QString>
+#include <QTimer>
+#include <vector>
+
+#include "core/base/error.h"
+#include "core/graph/material.h"
+
+namespace loom::app {
+
+/// Every change is an edit from one material to the next. Nothing here evaluates anything.
+class Document : public QObject {
+  Q_OBJECT
+ public:
+  explicit Document(QObject* parent = nullptr);
+  ~Document() override;
+
+  const Material& material() const { return states_[at_].material; }
+  const QString& path() const { return path_; }
+  bool isEdited() const { return at_ != saved_; }
+  bool isBolt() const { return path_.endsWith(QStringLiteral(".bolt")); }
+
+  /// One undo step named for the person. Edits with the same non-empty `gesture` become one step until endGesture().
+  void edit(const QString& name, Material next, const QString& gesture = {});
+  void endGesture() { gesture_.clear(); }
+  bool canUndo() const { return at_ > 0; }
+  bool canRedo() const { return at_ + 1 < states_.size(); }
+  QString undoName() const { return canUndo() ? states_[at_].name : QString(); }
+  QString redoName() const { return canRedo() ? states_[at_ + 1].name : QString(); }
+  void undo();
+  void redo();
+
+  void reset(Material material, const QString& path = {});
+  Result<Done> open(const QString& path);
+  Result<Done> save(const QString& path);
+
+  /// The autosave of a path, or of an unsaved document.
+  static QString autosavePath(const QString& path);
+  /// Work that outlived a crash: an autosave newer than its file, whose program no longer runs.
+  static QStringList orphans();
+  /// Opens an autosave; the document then counts as edited and keeps the path that it was saved beside.
+  Result<Done> recover(const QString& autosave);
+  void autosaveNow();
+
+ Q_SIGNALS:
+  void changed();
+  void trouble(const QString& message);
+
+ private:
+  struct State { Material material; QString name; };
+  void scheduleAutosave();
+  void dropAutosave();
+  std::vector<State> states_;
+  std::size_t at_ = 0, saved_ = 0;
+  QString path_, gesture_;
+  QTimer autosave_;
+};
+
+}  // namespace loom::app

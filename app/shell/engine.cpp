@@ -1,0 +1,284 @@
+// Two threads: one weaves, one lights. Both leave the interface thread its share of the processor.
+#include "app/shell/engine.h"
+
+#include <oneapi/tbb/task_scheduler_observer.h>
+#include <sys/resource.h>
+#include <sys/syscall.h>
+#include <unistd.h>
+
+#include <QElapsedTimer>
+
+#include "core/base/hash.h"
+#include "core/graph/material.h"
+#include "core/nodes/catalogue.h"
+#include "core/plane/colour.h"
+
+namespace loom::app {
+namespace {
+
+constexpr int kQuickSize = 256, kSmallSize = 128;
+
+// Workers give way to the interface thread, however many cores there are.
+void giveWay() { ::setpriority(PRIO_PROCESS, static_cast<id_t>(::syscall(SYS_gettid)), 12); }
+
+class WorkersGiveWay : public oneapi::tbb::task_scheduler_observer {
+ public:
+  WorkersGiveWay() { observe(true); }
+  void on_scheduler_entry(bool is_worker) override { if (is_worker) giveWay(); }
+};
+void workersGiveWay() { static WorkersGiveWay* const kObserver = new WorkersGiveWay; (void)kObserver; }
+
+int code(float x, bool srgb) {
+  static const std::vector<unsigned char> kTable = [] {
+    std::vector<unsigned char> t(4097);
+    for (std::size_t i = 0; i < t.size(); ++i) t[i] = static_cast<unsigned char>(code_of(srgb_from_linear(static_cast<float>(i) / 4096), 255));
+    return t;
+  }();
+  if (!(x > 0)) return 0;
+  if (x >= 1) return 255;
+  return srgb ? kTable[static_cast<std::size_t>(x * 4096 + 0.5f)] : static_cast<int>(x * 255 + 0.5f);
+}
+
+void measure(const Field& field, int channel, Seen& seen) {
+  const int n = strand_count(field.kind);
+  if (n == 0) return;
+  const int first = channel >= 0 && channel < n ? channel : 0, last = channel >= 0 && channel < n ? channel + 1 : n;
+  seen.range = range_of(*field.strand[static_cast<std::size_t>(first)]);
+  float mean = 0;
+  for (int c = first; c < last; ++c) {
+    const Range r = range_of(*field.strand[static_cast<std::size_t>(c)]);
+    seen.range.least = std::min(seen.range.least, r.least);
+    seen.range.most = std::max(seen.range.most, r.most);
+    mean += r.mean / static_cast<float>(last - first);
+  }
+  seen.range.mean = mean;
+  const float scale = 64 / std::max(seen.range.most - seen.range.least, 1e-12f);
+  for (int c = first; c < last; ++c) {
+    const Plane& p = *field.strand[static_cast<std::size_t>(c)];
+    for (std::size_t i = 0; i < p.texels(); i += 7) ++seen.histogram[static_cast<std::size_t>(std::clamp((p.data()[i] - seen.range.least) * scale, 0.0f, 63.0f))];
+  }
+}
+
+}  // namespace
+
+QImage pictureOf(const Field& field, int channel) {
+  const Field* f = &field;
+  if (f->kind == Kind::set && !f->members.empty()) f = &f->members[0].second;
+  if (!f->strand[0]) return {};
+  const int size = f->strand[0]->size();
+  QImage image(size, size, QImage::Format_RGB32);
+  const bool colour = f->kind == Kind::colour || f->kind == Kind::colour_alpha, normal = f->kind == Kind::normal;
+  const int n = strand_count(f->kind);
+  for (int y = 0; y < size; ++y) {
+    auto* out = reinterpret_cast<QRgb*>(image.scanLine(y));
+    const float* row[3];
+    for (int c = 0; c < 3; ++c) {
+      const int from = channel >= 0 && channel < n ? channel : n >= 3 ? c : n == 2 && c == 2 ? -1 : std::min(c, n - 1);
+      row[c] = from < 0 ? nullptr : f->strand[static_cast<std::size_t>(from)]->row(y);
+    }
+    for (int x = 0; x < size; ++x) {
+      if (f->kind == Kind::regions) {
+        const float index = row[0][x];
+        const std::uint32_t h = index < 0 ? 0 : pcg(static_cast<std::uint32_t>(index) + 17);
+        out[x] = index < 0 ? qRgb(40, 38, 36) : qRgb(70 + static_cast<int>(h & 127), 70 + static_cast<int>(h >> 8 & 127), 70 + static_cast<int>(h >> 16 & 127));
+        continue;
+      }
+      int v[3];
+      for (int c = 0; c < 3; ++c) {
+        const float value = row[c] ? row[c][x] : 0;
+        v[c] = code(normal ? 0.5f + 0.5f * value : value, colour && channel != 3);
+      }
+      out[x] = qRgb(v[0], v[1], v[2]);
+    }
+  }
+  return image;
+}
+
+Engine::Engine(QObject* parent) : QObject(parent), weaver_(default_budget()) {
+  qRegisterMetaType<SeenPtr>();
+  qRegisterMetaType<Pictures>();
+  workersGiveWay();
+  thread_ = std::thread([this] { giveWay(); run(); });
+}
+
+Engine::~Engine() {
+  {
+    const std::lock_guard lock(mutex_);
+    ending_ = true;
+    stop_.ask();
+  }
+  wake_.notify_one();
+  thread_.join();
+}
+
+void Engine::wish(Wish wish) {
+  {
+    const std::lock_guard lock(mutex_);
+    wanted_ = std::move(wish);
+    ++number_;
+    stop_.ask();
+  }
+  wake_.notify_one();
+}
+
+bool Engine::isIdle() const {
+  const std::lock_guard lock(mutex_);
+  return !wanted_ && !working_;
+}
+
+std::optional<Engine::Wish> Engine::next(quint64& number) {
+  std::unique_lock lock(mutex_);
+  working_ = false;
+  wake_.wait(lock, [&] { return ending_ || wanted_; });
+  if (ending_) return {};
+  working_ = true;
+  stop_ = Stop();
+  number = number_;
+  auto w = std::move(wanted_);
+  wanted_.reset();
+  return w;
+}
+
+void Engine::run() {
+  quint64 number = 0;
+  while (const auto wish = next(number)) {
+    Stop stop;
+    {
+      const std::lock_guard lock(mutex_);
+      stop = stop_;
+    }
+    const auto graph = flatten(wish->material, catalogue());
+    if (!graph) {
+      Q_EMIT refused(QString::fromStdString(graph.error().text()));
+      continue;
+    }
+    // The quick pass is never cancelled: whoever drags a dial sees something move.
+    if (wish->size > kQuickSize) pass(*graph, *wish, number, kQuickSize, Stop{});
+    Q_EMIT busy(true, tr("weaving at %1").arg(wish->size));
+    if (!stop.asked() && pass(*graph, *wish, number, wish->size, stop)) smallPictures(*graph, *wish, stop);
+    Q_EMIT busy(false, {});
+  }
+}
+
+bool Engine::pass(const FlatGraph& graph, const Wish& wish, quint64 number, int size, const Stop& stop) {
+  QElapsedTimer timer;
+  timer.start();
+  std::vector<Want> wants;
+  std::vector<std::string> slots_;
+  for (const auto& [slot, ref] : graph.hem) wants.emplace_back(ref, slot_kind(slot)), slots_.push_back(slot);
+  const auto loupe = graph.find(wish.loupe);
+  if (loupe) wants.emplace_back(*loupe);
+  auto woven = weaver_.weave(graph, wants, size, stop);
+  if (!woven) return false;
+  auto seen = std::make_shared<Seen>();
+  seen->size = size;
+  seen->wish = number;
+  for (std::size_t i = 0; i < slots_.size(); ++i) seen->hem[slots_[i]] = woven->fields[i];
+  if (loupe) {
+    seen->loupe = woven->fields.back();
+    seen->loupe_output = wish.loupe;
+    seen->loupe_picture = pictureOf(*seen->loupe, wish.channel);
+    measure(*seen->loupe, wish.channel, *seen);
+  }
+  for (const auto& [node, error] : woven->faults) seen->faults[graph.nodes[static_cast<std::size_t>(node)].path] = error;
+  if (stop.asked()) return false;
+  if (size <= kQuickSize)
+    for (const auto& [slot, field] : seen->hem) seen->hem_pictures[slot] = pictureOf(field).scaled(64, 64, Qt::IgnoreAspectRatio, Qt::SmoothTransformation);
+  seen->maps = std::make_shared<SurfaceMaps>(seen->hem);
+  seen->milliseconds = static_cast<double>(timer.nsecsElapsed()) * 1e-6;
+  seen->nodes = graph.nodes.size();
+  Q_EMIT this->seen(seen);
+  return true;
+}
+
+void Engine::smallPictures(const FlatGraph& graph, const Wish& wish, const Stop& stop) {
+  std::vector<Want> wants;
+  std::vector<std::pair<std::string, std::uint64_t>> missing;
+  for (const auto& [output, ref] : graph.outputs) {
+    if (ref.output < 0) continue;
+    const std::uint64_t key = combine(graph.nodes[static_cast<std::size_t>(ref.node)].key, static_cast<std::uint64_t>(ref.output));
+    if (const auto it = small_.find(output); it != small_.end() && it->second.first == key) continue;
+    wants.emplace_back(ref);
+    missing.emplace_back(output, key);
+  }
+  // A few at a time, so that a new wish is not kept waiting.
+  constexpr std::size_t kBatch = 12;
+  for (std::size_t from = 0; from < wants.size() && !stop.asked(); from += kBatch) {
+    const std::vector<Want> some(wants.begin() + static_cast<std::ptrdiff_t>(from), wants.begin() + static_cast<std::ptrdiff_t>(std::min(from + kBatch, wants.size())));
+    const auto woven = weaver_.weave(graph, some, kSmallSize, stop);
+    if (!woven) return;
+    for (std::size_t i = 0; i < some.size(); ++i) small_[missing[from + i].first] = {missing[from + i].second, pictureOf(woven->fields[i])};
+  }
+  if (stop.asked()) return;
+  auto all = std::make_shared<std::map<std::string, QImage>>();
+  for (auto it = small_.begin(); it != small_.end();) {
+    if (graph.outputs.count(it->first)) (*all)[it->first] = it->second.second, ++it;
+    else it = small_.erase(it);
+  }
+  Q_EMIT pictures(all);
+  (void)wish;
+}
+
+DrapeEngine::DrapeEngine(QObject* parent) : QObject(parent) {
+  workersGiveWay();
+  thread_ = std::thread([this] { giveWay(); run(); });
+}
+
+DrapeEngine::~DrapeEngine() {
+  {
+    const std::lock_guard lock(mutex_);
+    ending_ = true;
+    stop_.ask();
+  }
+  wake_.notify_one();
+  thread_.join();
+}
+
+void DrapeEngine::show(std::shared_ptr<const SurfaceMaps> maps, const DrapeView& view) {
+  {
+    const std::lock_guard lock(mutex_);
+    maps_ = std::move(maps);
+    view_ = view;
+    fresh_ = true;
+    stop_.ask();
+  }
+  wake_.notify_one();
+}
+
+bool DrapeEngine::isIdle() const {
+  const std::lock_guard lock(mutex_);
+  return !fresh_ && !working_;
+}
+
+void DrapeEngine::run() {
+  std::unique_lock lock(mutex_);
+  while (true) {
+    working_ = false;
+    wake_.wait(lock, [&] { return ending_ || fresh_; });
+    if (ending_) return;
+    working_ = true;
+    fresh_ = false;
+    stop_ = Stop();
+    const Stop stop = stop_;
+    const auto maps = maps_;
+    const DrapeView view = view_;
+    lock.unlock();
+    if (maps && view.width > 0 && view.height > 0) {
+      Drape drape(maps, view);
+      const auto show = [&](int samples) {
+        const auto rgb = drape.picture();
+        Q_EMIT picture(QImage(rgb.data(), view.width, view.height, view.width * 3, QImage::Format_RGB888).copy(), samples);
+      };
+      // The first answer is never cancelled; what refines it gives way to the next wish.
+      drape.first_answer(view.width * view.height > 200000 ? 2 : 1, Stop{});
+      show(0);
+      for (int i = 0; i < kSamples && !stop.asked(); ++i) {
+        drape.add_sample(stop);
+        if (!stop.asked() && (i == 3 || i == 7 || i % 8 == 7)) show(i + 1);
+      }
+    }
+    lock.lock();
+  }
+}
+
+}  // namespace loom::app

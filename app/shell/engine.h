@@ -1,0 +1,107 @@
+// Evaluation off the interface thread: the latest wish wins, a pass at 256 always completes, idle passes make the small pictures.
+#pragma once
+#include <QImage>
+#include <QObject>
+#include <array>
+#include <condition_variable>
+#include <map>
+#include <memory>
+#include <mutex>
+#include <optional>
+#include <thread>
+
+#include "core/surface/drape.h"
+#include "core/weave/weaver.h"
+
+namespace loom::app {
+
+/// What the eye gets from one pass.
+struct Seen {
+  int size = 0;
+  quint64 wish = 0;
+  std::shared_ptr<const SurfaceMaps> maps;
+  std::map<std::string, Field> hem;
+  std::map<std::string, QImage> hem_pictures;  ///< small ones, made by the quick pass alone
+  std::optional<Field> loupe;
+  std::string loupe_output;
+  QImage loupe_picture;
+  std::array<int, 64> histogram{};           ///< of the loupe's values over its range
+  Range range{0, 0, 0};
+  std::map<std::string, Error> faults;       ///< by node path
+  double milliseconds = 0;
+  std::size_t nodes = 0;
+};
+using SeenPtr = std::shared_ptr<const Seen>;
+using Pictures = std::shared_ptr<const std::map<std::string, QImage>>;  ///< by "NODE.PEG", 128 x 128 or smaller
+
+/// A field as a picture: colours sRGB-encoded, data raw, regions as tints. Runs on any thread.
+QImage pictureOf(const Field& field, int channel = -1);
+
+class Engine : public QObject {
+  Q_OBJECT
+ public:
+  explicit Engine(QObject* parent = nullptr);
+  ~Engine() override;
+
+  struct Wish {
+    Material material;
+    std::string loupe;      ///< NODE.PEG, empty: none
+    int channel = -1;       ///< of the loupe's picture; -1 all
+    int size = kWorkingSize;
+  };
+  /// Returns at once. Results come by signals, on the interface thread.
+  void wish(Wish wish);
+  Weaver& weaver() { return weaver_; }
+  /// True once nothing is left to do. For tests and pictures of the window.
+  bool isIdle() const;
+
+ Q_SIGNALS:
+  void seen(loom::app::SeenPtr seen);
+  void pictures(loom::app::Pictures pictures);
+  void busy(bool busy, const QString& with);
+  void refused(const QString& why);           ///< the material cannot be woven at all
+
+ private:
+  void run();
+  bool pass(const FlatGraph& graph, const Wish& wish, quint64 number, int size, const Stop& stop);
+  void smallPictures(const FlatGraph& graph, const Wish& wish, const Stop& stop);
+  std::optional<Wish> next(quint64& number);
+
+  Weaver weaver_;
+  mutable std::mutex mutex_;
+  std::condition_variable wake_;
+  std::optional<Wish> wanted_;
+  quint64 number_ = 0;
+  Stop stop_;
+  bool ending_ = false, working_ = false;
+  std::map<std::string, std::pair<std::uint64_t, QImage>> small_;  // the worker's own
+  std::thread thread_;
+};
+
+/// The drape's pictures, refined until enough samples have added up.
+class DrapeEngine : public QObject {
+  Q_OBJECT
+ public:
+  explicit DrapeEngine(QObject* parent = nullptr);
+  ~DrapeEngine() override;
+  void show(std::shared_ptr<const SurfaceMaps> maps, const DrapeView& view);
+  bool isIdle() const;
+  static constexpr int kSamples = 64;
+
+ Q_SIGNALS:
+  void picture(const QImage& image, int samples);
+
+ private:
+  void run();
+  mutable std::mutex mutex_;
+  std::condition_variable wake_;
+  std::shared_ptr<const SurfaceMaps> maps_;
+  DrapeView view_;
+  bool fresh_ = false, ending_ = false, working_ = false;
+  Stop stop_;
+  std::thread thread_;
+};
+
+}  // namespace loom::app
+Q_DECLARE_METATYPE(loom::app::SeenPtr)
+Q_DECLARE_METATYPE(loom::app::Pictures)

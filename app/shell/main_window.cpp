@@ -1,0 +1,625 @@
+// The shell makes every edit: panels ask, the document changes, the new value goes to all of them.
+#include "app/shell/main_window.h"
+
+#include <QAction>
+#include <QApplication>
+#include <QCloseEvent>
+#include <QDialog>
+#include <QDragEnterEvent>
+#include <QFileDialog>
+#include <QFileInfo>
+#include <QHBoxLayout>
+#include <QInputDialog>
+#include <QLabel>
+#include <QLineEdit>
+#include <QListWidget>
+#include <QMenu>
+#include <QMessageBox>
+#include <QMimeData>
+#include <QPainter>
+#include <QPushButton>
+#include <QSettings>
+#include <QSplitter>
+#include <QToolButton>
+#include <QVBoxLayout>
+
+#include "app/deliver/deliver_form.h"
+#include "app/deliver/dials_panel.h"
+#include "app/fitting/fitting_window.h"
+#include "app/shell/theme.h"
+#include "core/bolt/package.h"
+#include "core/graph/edit.h"
+#include "core/graph/validate.h"
+#include "core/nodes/catalogue.h"
+
+namespace loom::app {
+namespace {
+
+constexpr int kMostRecent = 8;
+
+// Each rack's mark, drawn from what it does.
+QIcon rackIcon(int rack) {
+  QPixmap pixmap(52, 44);
+  pixmap.setDevicePixelRatio(2);
+  pixmap.fill(Qt::transparent);
+  QPainter p(&pixmap);
+  p.setRenderHint(QPainter::Antialiasing);
+  p.setPen(QPen(theme().ink, 1.6));
+  switch (rack) {
+    case 0: p.drawRect(QRectF(2, 5, 10, 6)); p.drawRect(QRectF(13, 5, 10, 6)); p.drawRect(QRectF(7, 12, 10, 6)); break;
+    case 1: p.drawLine(3, 11, 21, 11); p.drawLine(21, 11, 15, 5); p.drawLine(21, 11, 15, 17); break;
+    case 2: { QPainterPath c(QPointF(3, 17)); c.cubicTo(10, 17, 10, 4, 13, 4); c.cubicTo(16, 4, 16, 17, 23, 17); p.drawPath(c); break; }
+    case 3: { const QPointF e[] = {{4, 17}, {4, 9}, {10, 5}, {22, 5}, {22, 17}}; p.drawPolygon(e, 5); break; }
+    case 4: p.drawRect(QRectF(4, 4, 11, 10)); p.drawRect(QRectF(10, 8, 11, 10)); break;
+    case 5: p.drawLine(3, 16, 23, 6); for (int i = 0; i < 4; ++i) p.drawLine(QPointF(6 + i * 5, 14.6 - i * 2.5), QPointF(5 + i * 5, 11 - i * 2.5)); break;
+    case 6: p.drawLine(13, 4, 13, 12); p.drawLine(9, 8, 17, 8); p.drawLine(8, 17, 18, 17); break;
+    default: p.drawRect(QRectF(4, 4, 18, 11)); p.drawLine(3, 18, 23, 18); break;
+  }
+  return QIcon(pixmap);
+}
+
+}  // namespace
+
+MainWindow::MainWindow(QWidget* parent) : QMainWindow(parent) {
+  setAcceptDrops(true);
+  resize(1280, 800);
+  board_ = new Board;
+  tray_ = new Tray;
+  loupe_ = new Loupe;
+  drape_ = new DrapePanel;
+  left_ = new QSplitter(Qt::Vertical);
+  left_->addWidget(board_);
+  left_->addWidget(tray_);
+  left_->setSizes({560, 198});
+  left_->setStretchFactor(0, 1);
+  right_ = new QSplitter(Qt::Vertical);
+  right_->addWidget(drape_);
+  right_->addWidget(loupe_);
+  right_->setSizes({380, 378});
+  columns_ = new QSplitter(Qt::Horizontal);
+  columns_->addWidget(racks());
+  columns_->addWidget(left_);
+  columns_->addWidget(right_);
+  columns_->setStretchFactor(1, 1);
+  columns_->setSizes({58, 852, 370});
+  for (auto* s : {left_, right_, columns_}) s->setHandleWidth(1), s->setChildrenCollapsible(false);
+  auto* central = new QWidget;
+  auto* box = new QVBoxLayout(central);
+  box->setContentsMargins(0, 0, 0, 0);
+  box->setSpacing(0);
+  box->addWidget(topBar());
+  box->addWidget(columns_, 1);
+  setCentralWidget(central);
+  makeActions();
+  QSettings settings;
+  for (const auto& [key, s] : {std::pair{"columns", columns_}, {"left", left_}, {"right", right_}})
+    if (const QByteArray kept = settings.value(QStringLiteral("layout/") + QLatin1String(key)).toByteArray(); !kept.isEmpty()) s->restoreState(kept);
+  messageTimer_.setSingleShot(true);
+  connect(&messageTimer_, &QTimer::timeout, this, [this] { message_->clear(); });
+
+  connect(&document_, &Document::changed, this, &MainWindow::showDocument);
+  connect(&document_, &Document::trouble, this, &MainWindow::say);
+  connect(board_, &Board::editWanted, this, [this](const QString& name, const Material& next) { document_.edit(name, next); });
+  connect(board_, &Board::selectionChanged, this, [this] {
+    tray_->showNode(document_.material(), board_->selection().empty() ? std::string() : board_->selection().back(), faults_);
+    if (locked_.empty()) wish();
+  });
+  connect(board_, &Board::message, this, &MainWindow::say);
+  connect(tray_, &Tray::paramWanted, this, [this](const std::string& node, const std::string& param, const ParamValue& value) {
+    const Node* n = document_.material().node(node);
+    if (!n) return;
+    const NodeType* type = catalogue().find(n->type);
+    const QString label = type && type->parameter(param) ? QString::fromStdString(type->parameter(param)->label) : QString::fromStdString(param);
+    // A parameter that follows a dial turns the dial.
+    if (const auto it = n->params.find(param); it != n->params.end())
+      if (const auto* follow = std::get_if<Follow>(&it->second); follow && !std::holds_alternative<Rule>(value) && !std::holds_alternative<Formula>(value))
+        return document_.edit(tr("Turn %1").arg(label), edit::set_value(document_.material(), follow->value, value), QString::fromStdString(node + param));
+    document_.edit(tr("Set %1").arg(label), edit::set_param(document_.material(), node, param, value), QString::fromStdString(node + "." + param));
+  });
+  connect(tray_, &Tray::gestureEnded, this, [this] { document_.endGesture(); });
+  connect(tray_, &Tray::resetWanted, this, [this](const std::string& node, const std::string& param) {
+    Material next = document_.material();
+    const Node* n = next.node(node);
+    if (!n) return;
+    const auto params = n->params;
+    for (const auto& [id, value] : params) if (param.empty() ? id != "seed" : id == param) next = edit::reset_param(std::move(next), node, id);
+    document_.edit(tr("Reset"), next);
+  });
+  connect(tray_, &Tray::dialWanted, this, [this](const std::string& node, const std::string& param) {
+    document_.edit(tr("Make a dial"), edit::make_dial(document_.material(), catalogue(), node, param));
+    say(tr("A dial was made; name and limit it in the panel of dials"));
+  });
+  connect(tray_, &Tray::unfollowWanted, this, [this](const std::string& node, const std::string& param) {
+    const Node* n = document_.material().node(node);
+    const auto it = n->params.find(param);
+    if (it == n->params.end()) return;
+    const auto* follow = std::get_if<Follow>(&it->second);
+    const Value* value = follow ? document_.material().value(follow->value) : nullptr;
+    if (value) document_.edit(tr("Stop following"), edit::set_param(document_.material(), node, param, value->value));
+  });
+  connect(&engine_, &Engine::seen, this, &MainWindow::showSeen);
+  connect(&engine_, &Engine::pictures, board_, &Board::showPictures);
+  connect(&engine_, &Engine::refused, this, [this](const QString& why) { drape_->showMessage(why); });
+  connect(&engine_, &Engine::busy, this, [this](bool busy, const QString& with) {
+    busy_ = busy ? with : QString();
+    status_->setText(status());
+  });
+  connect(loupe_, &Loupe::channelChanged, this, &MainWindow::wish);
+  connect(loupe_, &Loupe::lockWanted, this, [this] { lockLoupe(locked_.empty()); });
+  showDocument();
+}
+
+MainWindow::~MainWindow() = default;
+
+QWidget* MainWindow::topBar() {
+  auto* bar = new QWidget;
+  bar->setObjectName(QStringLiteral("topBar"));
+  bar->setFixedHeight(42);
+  bar->setAutoFillBackground(true);
+  bar->setStyleSheet(QStringLiteral("#topBar { background: %1; border-bottom: 1px solid %2; }").arg(theme().paper.name(), theme().line.name()));
+  auto* row = new QHBoxLayout(bar);
+  row->setContentsMargins(24, 0, 24, 0);
+  row->setSpacing(10);
+  auto* title = new QLabel(QStringLiteral("Wild Loom"));
+  title->setStyleSheet(QStringLiteral("font-size: 14px; font-weight: 700;"));
+  name_ = new QLabel;
+  edited_ = new QLabel;
+  edited_->setStyleSheet(QStringLiteral("color: %1;").arg(theme().caution.name()));
+  status_ = new QLabel;
+  message_ = new QLabel;
+  message_->setStyleSheet(QStringLiteral("color: %1;").arg(theme().indigo.name()));
+  message_->setAccessibleName(tr("Message"));
+  const auto word = [&](const QString& text) {
+    auto* b = new QToolButton;
+    b->setText(text);
+    b->setProperty("word", true);
+    b->setPopupMode(QToolButton::InstantPopup);
+    return b;
+  };
+  auto* file = word(tr("File"));
+  fileMenu_ = new QMenu(file);
+  file->setMenu(fileMenu_);
+  auto* dials = word(tr("Dials"));
+  auto* deliverWord = word(tr("Deliver"));
+  auto* commands = word(tr("Commands"));
+  connect(dials, &QToolButton::clicked, this, [this] { openDials(); });
+  connect(deliverWord, &QToolButton::clicked, this, [this] { openDelivery(); });
+  connect(commands, &QToolButton::clicked, this, &MainWindow::commandLine);
+  row->addWidget(title);
+  row->addWidget(name_);
+  row->addWidget(edited_);
+  row->addSpacing(8);
+  row->addWidget(file);
+  row->addWidget(dials);
+  row->addWidget(deliverWord);
+  row->addWidget(commands);
+  row->addStretch(1);
+  row->addWidget(message_);
+  row->addStretch(1);
+  row->addWidget(status_);
+  return bar;
+}
+
+QWidget* MainWindow::racks() {
+  auto* panel = new QWidget;
+  panel->setObjectName(QStringLiteral("racks"));
+  panel->setMinimumWidth(62);
+  panel->setMaximumWidth(76);
+  panel->setAutoFillBackground(true);
+  panel->setStyleSheet(QStringLiteral("#racks { background: %1; }").arg(theme().paper.name()));
+  auto* box = new QVBoxLayout(panel);
+  box->setContentsMargins(2, 10, 2, 10);
+  box->setSpacing(4);
+  for (std::size_t i = 0; i < kRackLabels.size(); ++i) {
+    auto* b = new QToolButton;
+    b->setText(QString::fromLatin1(kRackLabels[i]));
+    b->setIcon(rackIcon(static_cast<int>(i)));
+    b->setIconSize(QSize(26, 22));
+    b->setToolButtonStyle(Qt::ToolButtonTextUnderIcon);
+    b->setAutoRaise(true);
+    b->setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Fixed);
+    b->setStyleSheet(QStringLiteral("QToolButton { border: none; font-size: 11px; padding: 4px 0; } QToolButton:hover, QToolButton:focus { color: %1; }").arg(theme().indigo.name()));
+    b->setAccessibleName(tr("Rack %1").arg(b->text()));
+    connect(b, &QToolButton::clicked, this, [this, i] { board_->openAddLine(static_cast<int>(i)); });
+    box->addWidget(b);
+  }
+  box->addStretch(1);
+  return panel;
+}
+
+QAction* MainWindow::action(const QString& name, const QString& keys, const std::function<void()>& run, QWidget* scope) {
+  auto* a = new QAction(name, this);
+  QList<QKeySequence> sequences;
+  for (const QString& key : keys.split(QLatin1Char(' '), Qt::SkipEmptyParts)) sequences << QKeySequence(key);
+  a->setShortcuts(sequences);
+  a->setShortcutContext(scope ? Qt::WidgetShortcut : Qt::WindowShortcut);
+  connect(a, &QAction::triggered, this, run);
+  (scope ? scope : this)->addAction(a);
+  commands_.push_back(a);
+  return a;
+}
+
+void MainWindow::makeActions() {
+  // Files.
+  fileMenu_->addAction(action(tr("New"), QStringLiteral("Ctrl+N"), [this] { newDocument(); }));
+  fileMenu_->addAction(action(tr("Open …"), QStringLiteral("Ctrl+O"), [this] { openDialogue(); }));
+  recent_ = fileMenu_->addMenu(tr("Open recent"));
+  fileMenu_->addAction(action(tr("Save"), QStringLiteral("Ctrl+S"), [this] { save(); }));
+  fileMenu_->addAction(action(tr("Save as …"), QStringLiteral("Ctrl+Shift+S"), [this] { saveAs(); }));
+  fileMenu_->addAction(action(tr("Save as bolt …"), {}, [this] {
+    const QString path = QFileDialog::getSaveFileName(this, tr("Save as bolt"), QFileInfo(document_.path()).path() + QLatin1Char('/') + QString::fromStdString(document_.material().name).toLower().replace(QLatin1Char(' '), QLatin1Char('-')) + QStringLiteral(".bolt"), tr("Bolts (*.bolt)"));
+    if (!path.isEmpty()) writeBolt(path);
+  }));
+  fileMenu_->addSeparator();
+  fileMenu_->addAction(action(tr("Rename the material …"), {}, [this] {
+    bool good = false;
+    const QString name = QInputDialog::getText(this, tr("Rename the material"), tr("Name"), QLineEdit::Normal, QString::fromStdString(document_.material().name), &good);
+    if (!good || name.trimmed().isEmpty()) return;
+    Material next = document_.material();
+    next.name = name.trimmed().toStdString();
+    document_.edit(tr("Rename the material"), next);
+  }));
+  fileMenu_->addAction(action(tr("Deliver …"), QStringLiteral("Ctrl+E"), [this] { openDelivery(); }));
+  fileMenu_->addAction(action(tr("Dials …"), {}, [this] { openDials(); }));
+  fileMenu_->addSeparator();
+  fileMenu_->addAction(action(tr("Night shift"), {}, [this] { toggleNight(); }));
+  fileMenu_->addAction(action(tr("Close"), QStringLiteral("Ctrl+Q"), [this] { close(); }));
+  refreshRecent();
+  action(tr("Undo"), QStringLiteral("Ctrl+Z"), [this] { if (document_.canUndo()) { say(tr("Undone: %1").arg(document_.undoName())); document_.undo(); } });
+  action(tr("Redo"), QStringLiteral("Ctrl+Shift+Z Ctrl+Y"), [this] { if (document_.canRedo()) { say(tr("Redone: %1").arg(document_.redoName())); document_.redo(); } });
+  action(tr("Commands"), QStringLiteral("Ctrl+K"), [this] { commandLine(); });
+  action(tr("Find a node"), QStringLiteral("Ctrl+F"), [this] { find(); });
+  action(tr("Make a dial of the parameter in focus"), {}, [this] { makeDialOfFocus(); });
+  // The board's own keys act only with the board in focus.
+  QWidget* b = board_;
+  action(tr("Add a node"), QStringLiteral("/ Ins"), [this] { board_->openAddLine(); }, b);
+  action(tr("Weave the selected together"), QStringLiteral("W"), [this] { board_->weaveSelected(); }, b);
+  action(tr("Start a thread by keyboard"), QStringLiteral("Shift+W"), [this] { board_->startThread(); }, b);
+  action(tr("Delete"), QStringLiteral("Del"), [this] { board_->removeSelected(); }, b);
+  action(tr("Duplicate"), QStringLiteral("Ctrl+D"), [this] { board_->duplicateSelected(false); }, b);
+  action(tr("Duplicate with inputs"), QStringLiteral("Ctrl+Shift+D"), [this] { board_->duplicateSelected(true); }, b);
+  action(tr("Copy"), QStringLiteral("Ctrl+C"), [this] { board_->copySelected(); }, b);
+  action(tr("Paste"), QStringLiteral("Ctrl+V"), [this] { board_->pasteHere(); }, b);
+  action(tr("Bypass"), QStringLiteral("B"), [this] { board_->bypassSelected(); }, b);
+  action(tr("Rename"), QStringLiteral("F2"), [this] { board_->renameSelected(); }, b);
+  action(tr("Tidy"), QStringLiteral("C"), [this] { document_.edit(tr("Tidy"), edit::tidy(document_.material())); }, b);
+  action(tr("Fit all"), QStringLiteral("Home"), [this] { board_->fitAll(); }, b);
+  action(tr("Fit the selection"), QStringLiteral("Shift+Home"), [this] { board_->fitSelection(); }, b);
+  action(tr("Zoom in"), QStringLiteral("Ctrl++ Ctrl+="), [this] { board_->setZoom(board_->zoom() * 1.15); }, b);
+  action(tr("Zoom out"), QStringLiteral("Ctrl+-"), [this] { board_->setZoom(board_->zoom() / 1.15); }, b);
+  action(tr("Show the next output in the loupe"), QStringLiteral("Return Enter"), [this] { board_->nextOutput(); }, b);
+  action(tr("Lock the loupe"), QStringLiteral("L"), [this] { lockLoupe(locked_.empty()); }, b);
+  action(tr("Repeats of the loupe"), QStringLiteral("T"), [this] { loupe_->nextRepeats(); }, b);
+  action(tr("Histogram"), QStringLiteral("H"), [this] { loupe_->toggleHistogram(); }, b);
+  action(tr("New seed"), QStringLiteral("N"), [this] { newSeed(); }, b);
+  action(tr("Make a dial of the node's first parameter"), QStringLiteral("D"), [this] { makeDialOfFocus(); }, b);
+  action(tr("To the parameters"), QStringLiteral("P"), [this] { tray_->focusFirst(); }, b);
+  action(tr("To the board"), QStringLiteral("Alt+B"), [this] { board_->setFocus(); });
+  action(tr("Add a lane"), {}, [this] { document_.edit(tr("Add lane"), edit::add_lane(document_.material(), "New lane")); });
+}
+
+// ---- the document and what is seen ----
+
+void MainWindow::showDocument() {
+  const Material& m = document_.material();
+  name_->setText(QString::fromStdString(m.name));
+  edited_->setText(document_.isEdited() ? tr("edited") : QString());
+  setWindowTitle(QString::fromStdString(m.name) + QStringLiteral("[*] – Wild Loom"));
+  setWindowModified(document_.isEdited());
+  board_->showMaterial(m);
+  tray_->showNode(m, board_->selection().empty() ? std::string() : board_->selection().back(), faults_);
+  if (dials_) dials_->showMaterial(m);
+  wish();
+}
+
+std::string MainWindow::shownOutput() const {
+  if (!locked_.empty()) return locked_;
+  const std::string focused = board_->focusedOutput();
+  if (!focused.empty()) return focused;
+  const auto& hem = document_.material().hem;
+  const auto it = hem.find("base_colour");
+  return it != hem.end() ? it->second : hem.empty() ? std::string() : hem.begin()->second;
+}
+
+void MainWindow::wish() { engine_.wish({document_.material(), shownOutput(), loupe_->channel(), kWorkingSize}); }
+
+void MainWindow::showSeen(const SeenPtr& seen) {
+  seen_ = seen;
+  faults_ = seen->faults;
+  board_->showFaults(faults_);
+  tray_->showNode(document_.material(), board_->selection().empty() ? std::string() : board_->selection().back(), faults_);
+  status_->setText(status());
+  if (!faults_.empty()) return;  // the last good picture stays
+  board_->showHem(seen->hem_pictures);
+  drape_->showMaps(seen->maps);
+  const auto [node, peg] = split_output(seen->loupe_output);
+  const Node* n = document_.material().node(node);
+  loupe_->showSeen(seen, n ? QString::fromStdString(label_of(document_.material(), catalogue(), *n)) + QStringLiteral(", ") + QString::fromStdString(peg).replace(QLatin1Char('_'), QLatin1Char(' ')) : QString());
+}
+
+QString MainWindow::status() const {
+  if (!seen_) return busy_;
+  const QString fault = faults_.empty() ? QString() : tr(", %n at fault", nullptr, static_cast<int>(faults_.size()));
+  const QString time = busy_.isEmpty() ? tr("%1 s").arg(seen_->milliseconds / 1000, 0, 'f', 2) : busy_;
+  return tr("%1 px   seed %2   %3 nodes%4   %5").arg(seen_->size).arg(document_.material().seed).arg(seen_->nodes).arg(fault, time);
+}
+
+void MainWindow::say(const QString& text) {
+  message_->setText(text);
+  messageTimer_.start(6000);
+}
+
+void MainWindow::lockLoupe(bool locked) {
+  locked_ = locked ? shownOutput() : std::string();
+  loupe_->showTitle(QString::fromStdString(locked ? locked_ : shownOutput()), locked);
+  wish();
+}
+
+void MainWindow::newSeed() {
+  Material next = document_.material();
+  if (board_->selection().empty()) {
+    ++next.seed;
+  } else {
+    for (const std::string& id : board_->selection()) {
+      const Node* n = next.node(id);
+      const NodeType* type = n ? catalogue().find(n->type) : nullptr;
+      if (!type || !type->parameter("seed")) continue;
+      const auto it = n->params.find("seed");
+      const double now = it != n->params.end() && std::holds_alternative<double>(it->second) ? std::get<double>(it->second) : 1;
+      next = edit::set_param(std::move(next), id, "seed", now + 1);
+    }
+  }
+  document_.edit(tr("New seed"), next);
+}
+
+void MainWindow::makeDialOfFocus() {
+  for (QWidget* w = QApplication::focusWidget(); w; w = w->parentWidget())
+    if (auto* row = qobject_cast<ParameterRow*>(w); row && !board_->selection().empty()) return document_.edit(tr("Make a dial"), edit::make_dial(document_.material(), catalogue(), board_->selection().back(), row->id()));
+  if (board_->selection().empty()) return say(tr("Select a node first"));
+  const Node* n = document_.material().node(board_->selection().back());
+  const NodeType* type = n ? catalogue().find(n->type) : nullptr;
+  if (type && !type->parameters.empty()) document_.edit(tr("Make a dial"), edit::make_dial(document_.material(), catalogue(), n->id, type->parameters.front().id));
+}
+
+void MainWindow::toggleNight() {
+  setNight(!theme().night);
+  say(tr("Panels that stand open take the new palette when they are opened again"));
+  update();
+}
+
+// ---- files ----
+
+bool MainWindow::openPath(const QString& path) {
+  if (path.endsWith(QStringLiteral(".bolt"))) return openFitting(path) != nullptr;
+  if (!mayLeave()) return false;
+  const auto done = document_.open(path);
+  if (!done) {
+    QMessageBox::warning(this, tr("Cannot open"), QString::fromStdString(done.error().text()));
+    return false;
+  }
+  const auto faults = validate(document_.material(), catalogue());
+  if (!faults.empty()) say(QString::fromStdString(faults.front().text()));
+  noteRecent(path);
+  board_->select({});
+  board_->fitAll();
+  return true;
+}
+
+FittingWindow* MainWindow::openFitting(const QString& path) {
+  const auto bolt = read_bolt(path.toStdString());
+  const auto faults = bolt ? validate(bolt->material, catalogue()) : std::vector<Error>{};
+  if (!bolt || !faults.empty()) {
+    QMessageBox::warning(this, tr("Cannot open"), QString::fromStdString(bolt ? faults.front().text() : bolt.error().text()));
+    return nullptr;
+  }
+  auto* fitting = new FittingWindow(*bolt, path);
+  fitting->setAttribute(Qt::WA_DeleteOnClose);
+  connect(fitting, &FittingWindow::openInWeave, this, [this](const Material& m) {
+    if (!mayLeave()) return;
+    document_.reset(m);
+    board_->fitAll();
+    show();
+    raise();
+  });
+  fitting->show();
+  noteRecent(path);
+  return fitting;
+}
+
+bool MainWindow::saveTo(const QString& path) {
+  const auto done = document_.save(path);
+  if (!done) {
+    QMessageBox::warning(this, tr("Cannot save"), QString::fromStdString(done.error().text()));
+    return false;
+  }
+  noteRecent(path);
+  say(tr("Saved"));
+  return true;
+}
+
+bool MainWindow::save() { return document_.path().isEmpty() ? saveAs() : saveTo(document_.path()); }
+
+bool MainWindow::saveAs() {
+  QString path = QFileDialog::getSaveFileName(this, tr("Save as"), document_.path().isEmpty() ? QStringLiteral("material.loom") : document_.path(), tr("Materials (*.loom)"));
+  if (path.isEmpty()) return false;
+  if (!path.endsWith(QStringLiteral(".loom"))) path += QStringLiteral(".loom");
+  return saveTo(path);
+}
+
+bool MainWindow::mayLeave() {
+  if (!document_.isEdited()) return true;
+  const auto answer = QMessageBox::question(this, tr("Unsaved work"), tr("%1 has changes that are not saved.").arg(QString::fromStdString(document_.material().name)), QMessageBox::Save | QMessageBox::Discard | QMessageBox::Cancel, QMessageBox::Save);
+  if (answer == QMessageBox::Save) return save();
+  return answer == QMessageBox::Discard;
+}
+
+void MainWindow::newDocument() {
+  if (!mayLeave()) return;
+  document_.reset(edit::empty_material());
+  board_->setZoom(1);
+}
+
+void MainWindow::openDialogue() {
+  const QString path = QFileDialog::getOpenFileName(this, tr("Open"), QFileInfo(document_.path()).path(), tr("Materials and bolts (*.loom *.bolt)"));
+  if (!path.isEmpty()) openPath(path);
+}
+
+void MainWindow::noteRecent(const QString& path) {
+  QSettings settings;
+  QStringList list = settings.value(QStringLiteral("recent")).toStringList();
+  list.removeAll(QFileInfo(path).absoluteFilePath());
+  list.prepend(QFileInfo(path).absoluteFilePath());
+  while (list.size() > kMostRecent) list.removeLast();
+  settings.setValue(QStringLiteral("recent"), list);
+  refreshRecent();
+}
+
+void MainWindow::refreshRecent() {
+  recent_->clear();
+  for (const QString& path : QSettings().value(QStringLiteral("recent")).toStringList())
+    if (QFileInfo::exists(path)) recent_->addAction(QFileInfo(path).fileName() + QStringLiteral("    ") + QFileInfo(path).path(), this, [this, path] { openPath(path); });
+  recent_->setEnabled(!recent_->isEmpty());
+}
+
+void MainWindow::offerRecovery() {
+  for (const QString& file : Document::orphans()) {
+    const QString stem = QFileInfo(file).completeBaseName().section(QLatin1Char('-'), 0, -3);
+    const auto answer = QMessageBox::question(this, tr("Work that was not saved"), tr("'%1' was open when the program ended unexpectedly on %2. Open what was kept?").arg(stem, QFileInfo(file).lastModified().toString(Qt::TextDate)), QMessageBox::Open | QMessageBox::Discard | QMessageBox::Cancel, QMessageBox::Open);
+    if (answer == QMessageBox::Cancel) return;
+    if (answer == QMessageBox::Discard) {
+      QFile::remove(file);
+      continue;
+    }
+    const auto done = document_.recover(file);
+    if (!done) QMessageBox::warning(this, tr("Cannot open"), QString::fromStdString(done.error().text()));
+    else board_->fitAll();
+    return;
+  }
+}
+
+void MainWindow::closeEvent(QCloseEvent* e) {
+  if (!mayLeave()) return e->ignore();
+  QSettings settings;
+  for (const auto& [key, s] : {std::pair{"columns", columns_}, {"left", left_}, {"right", right_}}) settings.setValue(QStringLiteral("layout/") + QLatin1String(key), s->saveState());
+  document_.reset(document_.material(), document_.path());  // nothing is left to recover
+  e->accept();
+}
+
+void MainWindow::dragEnterEvent(QDragEnterEvent* e) {
+  for (const QUrl& url : e->mimeData()->urls())
+    if (url.toLocalFile().endsWith(QStringLiteral(".loom")) || url.toLocalFile().endsWith(QStringLiteral(".bolt"))) e->acceptProposedAction();
+}
+
+void MainWindow::dropEvent(QDropEvent* e) {
+  for (const QUrl& url : e->mimeData()->urls()) {
+    openPath(url.toLocalFile());
+    break;
+  }
+}
+
+// ---- dialogues ----
+
+QDialog* MainWindow::openDelivery() {
+  auto* dialog = new QDialog(this);
+  dialog->setAttribute(Qt::WA_DeleteOnClose);
+  dialog->setWindowTitle(tr("Deliver"));
+  dialog->resize(820, 520);
+  auto* box = new QVBoxLayout(dialog);
+  box->setContentsMargins(24, 18, 24, 18);
+  auto* head = new QLabel(tr("Delivery of %1").arg(QString::fromStdString(document_.material().name)));
+  head->setStyleSheet(QStringLiteral("font-size: 13px; font-weight: 700;"));
+  auto* form = new DeliverForm(false, dialog);
+  form->setObjectName(QStringLiteral("deliverForm"));
+  if (!document_.path().isEmpty()) form->setFolder(QFileInfo(document_.path()).path() + QStringLiteral("/maps"));
+  form->showMaterial(document_.material());
+  box->addWidget(head);
+  box->addWidget(form, 1);
+  box->addStretch(1);
+  dialog->show();
+  return dialog;
+}
+
+DialsPanel* MainWindow::openDials() {
+  if (!dials_) {
+    dials_ = new DialsPanel(this);
+    connect(dials_, &DialsPanel::editWanted, this, [this](const QString& name, const Material& next) { document_.edit(name, next); });
+  }
+  dials_->showMaterial(document_.material());
+  dials_->show();
+  dials_->raise();
+  return dials_;
+}
+
+bool MainWindow::writeBolt(const QString& path) {
+  Bolt bolt;
+  bolt.material = document_.material();
+  bolt.notes = bolt.material.notes;
+  const auto faults = validate(bolt.material, catalogue());
+  const auto done = faults.empty() ? write_bolt(path.toStdString(), bolt) : Result<Done>(faults.front());
+  if (!done) QMessageBox::warning(this, tr("Cannot write the bolt"), QString::fromStdString(done.error().text()));
+  else say(tr("Written: %1").arg(QFileInfo(path).fileName()));
+  return done.ok();
+}
+
+namespace {
+
+// A line to type in above a list that narrows.
+void pick(QWidget* parent, const QString& title, const QStringList& entries, const std::function<void(int)>& chosen) {
+  QDialog dialog(parent);
+  dialog.setWindowTitle(title);
+  dialog.resize(440, 380);
+  auto* box = new QVBoxLayout(&dialog);
+  auto* line = new QLineEdit(&dialog);
+  line->setAccessibleName(title);
+  auto* list = new QListWidget(&dialog);
+  list->setAccessibleName(title);
+  box->addWidget(line);
+  box->addWidget(list);
+  const auto refill = [&](const QString& typed) {
+    list->clear();
+    for (int i = 0; i < entries.size(); ++i)
+      if (entries[i].contains(typed, Qt::CaseInsensitive)) {
+        auto* item = new QListWidgetItem(entries[i], list);
+        item->setData(Qt::UserRole, i);
+      }
+    list->setCurrentRow(0);
+  };
+  refill({});
+  int result = -1;
+  const auto accept = [&] {
+    if (list->currentItem()) result = list->currentItem()->data(Qt::UserRole).toInt();
+    dialog.accept();
+  };
+  QObject::connect(line, &QLineEdit::textChanged, &dialog, refill);
+  QObject::connect(line, &QLineEdit::returnPressed, &dialog, accept);
+  QObject::connect(list, &QListWidget::itemActivated, &dialog, accept);
+  line->setFocus();
+  dialog.exec();
+  if (result >= 0) chosen(result);
+}
+
+}  // namespace
+
+void MainWindow::commandLine() {
+  QStringList entries;
+  for (const QAction* a : commands_) entries << a->text() + (a->shortcut().isEmpty() ? QString() : QStringLiteral("    ") + a->shortcut().toString(QKeySequence::NativeText));
+  pick(this, tr("Commands"), entries, [this](int i) { commands_[static_cast<std::size_t>(i)]->trigger(); });
+}
+
+void MainWindow::find() {
+  QStringList entries;
+  std::vector<std::string> ids;
+  const Material& m = document_.material();
+  for (const NodePtr& n : m.nodes) {
+    const NodeType* type = catalogue().find(n->type);
+    entries << QString::fromStdString(label_of(m, catalogue(), *n)) + QStringLiteral("    ") + QString::fromStdString(type ? type->label : n->type) + QStringLiteral("    ") + QString::fromStdString(n->id);
+    ids.push_back(n->id);
+  }
+  pick(this, tr("Find a node"), entries, [&](int i) {
+    board_->select({ids[static_cast<std::size_t>(i)]});
+    board_->fly(ids[static_cast<std::size_t>(i)]);
+    board_->setFocus();
+  });
+}
+
+}  // namespace loom::app

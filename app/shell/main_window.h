@@ -1,0 +1,91 @@
+// The main window: top bar, racks, board with hem, tray, drape above loupe.
+#pragma once
+#include <QMainWindow>
+#include <map>
+
+#include "app/board/board.h"
+#include "app/drape/drape_panel.h"
+#include "app/loupe/loupe.h"
+#include "app/shell/document.h"
+#include "app/shell/engine.h"
+#include "app/tray/tray.h"
+
+class QLabel;
+class QSplitter;
+
+namespace loom::app {
+
+class DialsPanel;
+
+class MainWindow : public QMainWindow {
+  Q_OBJECT
+ public:
+  explicit MainWindow(QWidget* parent = nullptr);
+  ~MainWindow() override;
+
+  /// Opens a .loom here, a .bolt in a fitting. False, and a message, if it cannot be.
+  bool openPath(const QString& path);
+  bool saveTo(const QString& path);
+  Document& document() { return document_; }
+  Engine& engine() { return engine_; }
+  Board* board() { return board_; }
+  Tray* tray() { return tray_; }
+  Loupe* loupe() { return loupe_; }
+  DrapePanel* drape() { return drape_; }
+  const SeenPtr& lastSeen() const { return seen_; }
+  bool isIdle() const { return engine_.isIdle() && drape_->engine().isIdle(); }
+  QString status() const;
+  void offerRecovery();
+  QDialog* openDelivery();
+  class FittingWindow* openFitting(const QString& path);
+  DialsPanel* openDials();
+  bool writeBolt(const QString& path);
+  void lockLoupe(bool locked);
+
+ protected:
+  void closeEvent(QCloseEvent*) override;
+  void dragEnterEvent(QDragEnterEvent*) override;
+  void dropEvent(QDropEvent*) override;
+
+ private:
+  QWidget* topBar();
+  QWidget* racks();
+  void makeActions();
+  QAction* action(const QString& name, const QString& keys, const std::function<void()>& run, QWidget* scope = nullptr);
+  void showDocument();
+  void wish();
+  void showSeen(const SeenPtr& seen);
+  void say(const QString& text);
+  bool mayLeave();
+  void newDocument();
+  void openDialogue();
+  bool save();
+  bool saveAs();
+  void refreshRecent();
+  void noteRecent(const QString& path);
+  void commandLine();
+  void find();
+  void makeDialOfFocus();
+  void newSeed();
+  void toggleNight();
+  std::string shownOutput() const;
+
+  Document document_;
+  Engine engine_;
+  Board* board_;
+  Tray* tray_;
+  Loupe* loupe_;
+  DrapePanel* drape_;
+  QSplitter *columns_, *left_, *right_;
+  QLabel *name_, *edited_, *status_, *message_;
+  class QMenu *fileMenu_, *recent_;
+  DialsPanel* dials_ = nullptr;
+  std::vector<QAction*> commands_;
+  SeenPtr seen_;
+  std::map<std::string, Error> faults_;
+  std::string locked_;
+  QString busy_;
+  QTimer messageTimer_;
+};
+
+}  // namespace loom::app

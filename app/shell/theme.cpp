@@ -1,0 +1,114 @@
+// Palettes after the picture of a weaver's bench; words on the picture grey are white.
+#include "app/shell/theme.h"
+
+#include <QApplication>
+#include <QFontDatabase>
+#include <QPalette>
+
+namespace loom::app {
+namespace {
+
+Theme day() {
+  return {QColor("#f1ede4"), QColor("#e4dfd3"), QColor("#fbf9f4"), QColor("#cbc4b4"), QColor("#2b2a28"), QColor("#6a655b"),
+          QColor("#2e4a78"), QColor("#9e3b33"), QColor("#c08a1e"), QColor("#767676"), QColor("#8a6210"), false};
+}
+Theme nightShift() {
+  return {QColor("#2a2825"), QColor("#211f1d"), QColor("#35322e"), QColor("#4a463f"), QColor("#e9e4d9"), QColor("#a79f92"),
+          QColor("#9db8e6"), QColor("#e08a80"), QColor("#e0b050"), QColor("#767676"), QColor("#e0b050"), true};
+}
+Theme& current() {
+  static Theme now = day();
+  return now;
+}
+
+}  // namespace
+
+const Theme& theme() { return current(); }
+
+QColor laneTint(int index) {
+  static const QColor kDay[] = {QColor("#dddacf"), QColor("#d4dfd8"), QColor("#e4dacd"), QColor("#dbd7de"), QColor("#d5dde2"), QColor("#e1dcd0")};
+  static const QColor kNight[] = {QColor("#262421"), QColor("#212826"), QColor("#2a2521"), QColor("#262429"), QColor("#21262a"), QColor("#292722")};
+  const auto i = static_cast<std::size_t>(((index % 6) + 6) % 6);
+  return theme().night ? kNight[i] : kDay[i];
+}
+
+void setNight(bool night) {
+  current() = night ? nightShift() : day();
+  const Theme& t = theme();
+  QPalette p;
+  p.setColor(QPalette::Window, t.linen);
+  p.setColor(QPalette::Base, t.paper);
+  p.setColor(QPalette::AlternateBase, t.linen);
+  p.setColor(QPalette::Button, t.paper);
+  for (const auto role : {QPalette::WindowText, QPalette::Text, QPalette::ButtonText}) p.setColor(role, t.ink);
+  p.setColor(QPalette::PlaceholderText, t.mute);
+  p.setColor(QPalette::Highlight, t.indigo);
+  p.setColor(QPalette::HighlightedText, t.night ? QColor("#1c1b19") : QColor("#ffffff"));
+  p.setColor(QPalette::ToolTipBase, t.paper);
+  p.setColor(QPalette::ToolTipText, t.ink);
+  QApplication::setPalette(p);
+  qApp->setStyleSheet(styleSheet());
+}
+
+void installTheme() {
+  for (const char* file : {"Inter-Regular.otf", "Inter-SemiBold.otf", "Inter-Bold.otf", "JetBrainsMono-Regular.ttf"})
+    QFontDatabase::addApplicationFont(QStringLiteral(":/fonts/") + QLatin1String(file));
+  QApplication::setStyle(QStringLiteral("Fusion"));
+  QApplication::setFont(textFont(12));
+  setNight(false);
+}
+
+QFont textFont(qreal pixels, int weight) {
+  QFont f(QStringLiteral("Inter"));
+  f.setPixelSize(qRound(pixels));
+  f.setWeight(static_cast<QFont::Weight>(weight));
+  return f;
+}
+QFont monoFont(qreal pixels) {
+  QFont f(QStringLiteral("JetBrains Mono"));
+  f.setPixelSize(qRound(pixels));
+  return f;
+}
+
+QString styleSheet() {
+  const Theme& t = theme();
+  QString s = QStringLiteral(R"(
+    QWidget { color: %ink; font-size: 12px; }
+    QToolTip { background: %paper; color: %ink; border: 1px solid %line; padding: 4px; }
+    QLineEdit, QPlainTextEdit { background: transparent; border: none; border-bottom: 1px solid %line; padding: 1px 2px; selection-background-color: %indigo; }
+    QLineEdit:focus, QPlainTextEdit:focus { border-bottom: 2px solid %indigo; background: %paper; }
+    QComboBox { background: transparent; border: none; border-bottom: 1px solid %line; padding: 1px 2px; }
+    QComboBox:focus { border-bottom: 2px solid %indigo; }
+    QComboBox::drop-down { border: none; width: 14px; }
+    QComboBox QAbstractItemView { background: %paper; border: 1px solid %line; selection-background-color: %indigo; }
+    QPushButton { background: %paper; border: 1px solid %line; border-radius: 4px; padding: 4px 12px; }
+    QPushButton:focus { border: 1px solid %indigo; }
+    QPushButton:disabled { color: %mute; background: %linen; }
+    QPushButton[main="true"] { background: %indigo; color: %onindigo; border: none; font-weight: 600; padding: 7px 16px; }
+    QPushButton[main="true"]:disabled { background: %line; color: %mute; }
+    QPushButton[word="true"], QToolButton[word="true"] { background: transparent; border: none; color: %indigo; padding: 2px 4px; }
+    QPushButton[word="true"]:hover, QPushButton[word="true"]:focus, QToolButton[word="true"]:hover { text-decoration: underline; }
+    QPushButton[word="true"]:disabled { color: %mute; }
+    QToolButton::menu-indicator { image: none; }
+    QCheckBox { spacing: 6px; }
+    QMenu { background: %paper; border: 1px solid %line; }
+    QMenu::item { padding: 4px 22px; }
+    QMenu::item:selected { background: %indigo; color: %onindigo; }
+    QScrollBar:vertical { background: transparent; width: 10px; }
+    QScrollBar:horizontal { background: transparent; height: 10px; }
+    QScrollBar::handle { background: %line; border-radius: 4px; margin: 2px; min-height: 24px; min-width: 24px; }
+    QScrollBar::add-line, QScrollBar::sub-line { height: 0; width: 0; }
+    QScrollBar::add-page, QScrollBar::sub-page { background: transparent; }
+    QSplitter::handle { background: %line; }
+    QProgressBar { background: %line; border: none; border-radius: 2px; height: 5px; max-height: 5px; }
+    QProgressBar::chunk { background: %indigo; border-radius: 2px; }
+    QListWidget { background: %paper; border: 1px solid %line; outline: none; }
+    QScrollArea { border: none; background: transparent; }
+  )");
+  s.replace(QStringLiteral("%onindigo"), t.night ? QStringLiteral("#1c1b19") : QStringLiteral("#ffffff"));
+  s.replace(QStringLiteral("%linen"), t.linen.name()).replace(QStringLiteral("%line"), t.line.name()).replace(QStringLiteral("%paper"), t.paper.name());
+  s.replace(QStringLiteral("%indigo"), t.indigo.name()).replace(QStringLiteral("%mute"), t.mute.name()).replace(QStringLiteral("%ink"), t.ink.name());
+  return s;
+}
+
+}  // namespace loom::app

@@ -1,0 +1,553 @@
+// The controls by parameter kind.
+#include <QCheckBox>
+#include <QColorDialog>
+#include <QComboBox>
+#include <QHBoxLayout>
+#include <QLabel>
+#include <QLineEdit>
+#include <QMouseEvent>
+#include <QPainter>
+#include <QPushButton>
+#include <QSignalBlocker>
+#include <QVBoxLayout>
+#include <algorithm>
+#include <cmath>
+
+#include "app/shell/theme.h"
+#include "app/tray/parameter_row.h"
+#include "app/tray/slider.h"
+#include "core/plane/colour.h"
+
+namespace loom::app {
+namespace {
+
+const ParamValue& plain(const RowView& v) { return v.followsValue ? v.followed : v.value; }
+double numberOf(const ParamValue& v) { return std::holds_alternative<double>(v) ? std::get<double>(v) : 0; }
+
+class NumberField : public QLineEdit {
+ public:
+  explicit NumberField(QWidget* parent) : QLineEdit(parent) {
+    setAlignment(Qt::AlignRight);
+    setFixedWidth(64);
+  }
+  void showNumber(double value, Unit unit, bool whole) {
+    if (hasFocus() && isModified()) return;  // someone is typing
+    setText(numberText(value, unit, whole));
+    setModified(false);
+  }
+};
+
+// Slider and field.
+class NumberEditor : public ValueEditor {
+ public:
+  explicit NumberEditor(QWidget* parent) : ValueEditor(parent), slider_(new Slider(this)), field_(new NumberField(this)) {
+    auto* row = new QHBoxLayout(this);
+    row->setContentsMargins(0, 0, 0, 0);
+    row->setSpacing(6);
+    row->addWidget(slider_, 1);
+    row->addWidget(field_);
+    connect(slider_, &Slider::valueWanted, this, [this](double v) { Q_EMIT valueWanted(limited(v)); });
+    connect(slider_, &Slider::gestureEnded, this, &ValueEditor::gestureEnded);
+    connect(slider_, &Slider::resetWanted, this, &ValueEditor::resetWanted);
+    connect(field_, &QLineEdit::editingFinished, this, [this] {
+      if (!field_->isModified()) return;
+      field_->setModified(false);
+      double v = 0;
+      if (numberFromText(field_->text(), v)) {
+        Q_EMIT valueWanted(limited(v));
+        Q_EMIT gestureEnded();
+      }
+      field_->showNumber(slider_->value(), parameter_.unit, whole());
+    });
+  }
+  void showView(const RowView& v) override {
+    parameter_ = v.parameter;
+    const double now = numberOf(plain(v));
+    slider_->showValue(now, parameter_.useful.least, parameter_.useful.most, numberOf(parameter_.initial), whole());
+    field_->showNumber(now, parameter_.unit, whole());
+    slider_->setAccessibleName(QString::fromStdString(parameter_.label));
+    field_->setAccessibleName(QString::fromStdString(parameter_.label));
+  }
+  void setTick(double tick, bool on) override { slider_->setTick(tick, on); }
+  QWidget* first() override {
+    field_->selectAll();
+    return field_;
+  }
+
+ private:
+  bool whole() const { return parameter_.kind == ParameterKind::integer || parameter_.kind == ParameterKind::seed; }
+  double limited(double v) const { return std::clamp(whole() ? std::round(v) : v, parameter_.limits.least, parameter_.limits.most); }
+  Parameter parameter_;
+  Slider* slider_;
+  NumberField* field_;
+};
+
+class ToggleEditor : public ValueEditor {
+ public:
+  explicit ToggleEditor(QWidget* parent) : ValueEditor(parent), box_(new QCheckBox(tr("yes"), this)) {
+    auto* row = new QHBoxLayout(this);
+    row->setContentsMargins(0, 0, 0, 0);
+    row->addWidget(box_);
+    connect(box_, &QCheckBox::toggled, this, [this](bool on) {
+      Q_EMIT valueWanted(on ? 1.0 : 0.0);
+      Q_EMIT gestureEnded();
+    });
+  }
+  void showView(const RowView& v) override {
+    const QSignalBlocker quiet(box_);
+    box_->setChecked(numberOf(plain(v)) != 0);
+    box_->setText(box_->isChecked() ? tr("yes") : tr("no"));
+    box_->setAccessibleName(QString::fromStdString(v.parameter.label));
+  }
+  QWidget* first() override { return box_; }
+
+ private:
+  QCheckBox* box_;
+};
+
+class ChoiceEditor : public ValueEditor {
+ public:
+  explicit ChoiceEditor(QWidget* parent) : ValueEditor(parent), box_(new QComboBox(this)) {
+    auto* row = new QHBoxLayout(this);
+    row->setContentsMargins(0, 0, 0, 0);
+    row->addWidget(box_, 1);
+    connect(box_, &QComboBox::activated, this, [this](int i) {
+      Q_EMIT valueWanted(options_[static_cast<std::size_t>(i)]);
+      Q_EMIT gestureEnded();
+    });
+  }
+  void showView(const RowView& v) override {
+    const QSignalBlocker quiet(box_);
+    if (options_ != v.parameter.options) {
+      options_ = v.parameter.options;
+      box_->clear();
+      for (const auto& o : options_) box_->addItem(QString::fromStdString(o).replace(QLatin1Char('_'), QLatin1Char(' ')));
+    }
+    const auto* word = std::get_if<std::string>(&plain(v));
+    box_->setCurrentIndex(word ? static_cast<int>(std::find(options_.begin(), options_.end(), *word) - options_.begin()) : -1);
+    box_->setAccessibleName(QString::fromStdString(v.parameter.label));
+  }
+  QWidget* first() override { return box_; }
+
+ private:
+  std::vector<std::string> options_;
+  QComboBox* box_;
+};
+
+// A formula of a formula node, or of any number.
+class FormulaEditor : public ValueEditor {
+ public:
+  FormulaEditor(QWidget* parent, bool wrapped) : ValueEditor(parent), text_(new QLineEdit(this)), fault_(new QLabel(this)), wrapped_(wrapped) {
+    auto* box = new QVBoxLayout(this);
+    box->setContentsMargins(0, 0, 0, 0);
+    box->setSpacing(1);
+    text_->setFont(monoFont(11));
+    text_->setStyleSheet(QStringLiteral("font-family: 'JetBrains Mono'; font-size: 11px;"));
+    fault_->setStyleSheet(QStringLiteral("color: %1; font-size: 11px;").arg(theme().madder.name()));
+    fault_->setWordWrap(true);
+    fault_->hide();
+    box->addWidget(text_);
+    box->addWidget(fault_);
+    connect(text_, &QLineEdit::editingFinished, this, [this] {
+      if (!text_->isModified()) return;
+      text_->setModified(false);
+      const std::string text = text_->text().toStdString();
+      Q_EMIT valueWanted(wrapped_ ? ParamValue(Formula{text, {}}) : ParamValue(text));
+      Q_EMIT gestureEnded();
+    });
+  }
+  void showView(const RowView& v) override {
+    const auto* formula = std::get_if<Formula>(&v.value);
+    const auto* text = std::get_if<std::string>(&v.value);
+    if (!text_->isModified()) text_->setText(QString::fromStdString(formula ? formula->text : text ? *text : ""));
+    text_->setAccessibleName(QString::fromStdString(v.parameter.label));
+    fault_->setText(v.fault);
+    fault_->setVisible(!v.fault.isEmpty());
+  }
+  QWidget* first() override { return text_; }
+
+ private:
+  QLineEdit* text_;
+  QLabel* fault_;
+  bool wrapped_;
+};
+
+class VectorEditor : public ValueEditor {
+ public:
+  explicit VectorEditor(QWidget* parent) : ValueEditor(parent) {
+    auto* row = new QHBoxLayout(this);
+    row->setContentsMargins(0, 0, 0, 0);
+    for (auto& field : fields_) {
+      field = new NumberField(this);
+      row->addWidget(field);
+      connect(field, &QLineEdit::editingFinished, this, [this] { send(); });
+    }
+    row->addStretch(1);
+  }
+  void showView(const RowView& v) override {
+    const auto* vector = std::get_if<Vector>(&plain(v));
+    for (std::size_t i = 0; i < 2; ++i) {
+      fields_[i]->showNumber(vector && i < vector->size() ? (*vector)[i] : 0, v.parameter.unit, false);
+      fields_[i]->setAccessibleName(QString::fromStdString(v.parameter.label) + (i ? tr(" along v") : tr(" along u")));
+    }
+  }
+  QWidget* first() override { return fields_[0]; }
+
+ private:
+  void send() {
+    if (!fields_[0]->isModified() && !fields_[1]->isModified()) return;
+    Vector v(2);
+    if (!numberFromText(fields_[0]->text(), v[0]) || !numberFromText(fields_[1]->text(), v[1])) return;
+    for (auto* f : fields_) f->setModified(false);
+    Q_EMIT valueWanted(v);
+    Q_EMIT gestureEnded();
+  }
+  std::array<NumberField*, 2> fields_{};
+};
+
+QColor screenColour(const Vector& c) {
+  const auto code = [&](std::size_t i) { return std::clamp(srgb_from_linear(static_cast<float>(i < c.size() ? c[i] : 0)), 0.0f, 1.0f); };
+  return QColor::fromRgbF(code(0), code(1), code(2));
+}
+Vector linearColour(const QColor& c) {
+  const auto lin = [](float x) { return std::round(static_cast<double>(linear_from_srgb(x)) * 1e5) / 1e5; };
+  return {lin(static_cast<float>(c.redF())), lin(static_cast<float>(c.greenF())), lin(static_cast<float>(c.blueF()))};
+}
+
+class ColourEditor : public ValueEditor {
+ public:
+  explicit ColourEditor(QWidget* parent) : ValueEditor(parent), swatch_(new QPushButton(this)), text_(new QLineEdit(this)) {
+    auto* row = new QHBoxLayout(this);
+    row->setContentsMargins(0, 0, 0, 0);
+    row->setSpacing(6);
+    swatch_->setFixedSize(34, 18);
+    row->addWidget(swatch_);
+    row->addWidget(text_, 1);
+    text_->setPlaceholderText(tr("red, green, blue (linear)"));
+    connect(swatch_, &QPushButton::clicked, this, [this] {
+      const QColor picked = QColorDialog::getColor(screenColour(now_), this, tr("Colour"), QColorDialog::DontUseNativeDialog);
+      if (picked.isValid()) send(linearColour(picked));
+    });
+    connect(text_, &QLineEdit::editingFinished, this, [this] {
+      if (!text_->isModified()) return;
+      text_->setModified(false);
+      Vector v;
+      for (const QString& part : text_->text().split(QLatin1Char(','))) {
+        double x = 0;
+        if (!numberFromText(part, x)) return;
+        v.push_back(std::clamp(x, 0.0, 1000.0));
+      }
+      if (v.size() == 3) send(v);
+    });
+  }
+  void showView(const RowView& v) override {
+    if (const auto* vector = std::get_if<Vector>(&plain(v))) now_ = *vector;
+    swatch_->setStyleSheet(QStringLiteral("background: %1; border: 1px solid %2; border-radius: 3px;").arg(screenColour(now_).name(), theme().line.name()));
+    QStringList parts;
+    for (const double x : now_) parts << QString::number(x, 'g', 3);
+    if (!text_->isModified()) text_->setText(parts.join(QStringLiteral(", ")));
+    swatch_->setAccessibleName(QString::fromStdString(v.parameter.label));
+    text_->setAccessibleName(QString::fromStdString(v.parameter.label));
+  }
+  QWidget* first() override { return text_; }
+
+ private:
+  void send(const Vector& v) {
+    Q_EMIT valueWanted(v);
+    Q_EMIT gestureEnded();
+  }
+  Vector now_{0, 0, 0};
+  QPushButton* swatch_;
+  QLineEdit* text_;
+};
+
+// The stops' row: click to add, drag to move, double click for the colour, Delete to remove.
+class StopsEditor : public ValueEditor {
+ public:
+  explicit StopsEditor(QWidget* parent) : ValueEditor(parent) {
+    setFixedHeight(40);
+    setFocusPolicy(Qt::StrongFocus);
+    setToolTip(tr("Click adds a stop, drag moves it, double click picks its colour, Delete removes it"));
+  }
+  void showView(const RowView& v) override {
+    if (const auto* s = std::get_if<Stops>(&v.value)) stops_ = *s;
+    chosen_ = std::min(chosen_, static_cast<int>(stops_.size()) - 1);
+    update();
+  }
+
+ protected:
+  void paintEvent(QPaintEvent*) override {
+    QPainter p(this);
+    p.setRenderHint(QPainter::Antialiasing);
+    Stops sorted = stops_;
+    std::stable_sort(sorted.begin(), sorted.end(), [](const auto& a, const auto& b) { return a.at < b.at; });
+    for (int x = 0; x < bar().width() && !sorted.empty(); ++x) {
+      const double t = (x + 0.5) / bar().width();
+      const auto next = std::find_if(sorted.begin(), sorted.end(), [&](const ColourStop& s) { return s.at > t; });
+      const ColourStop &b = next == sorted.end() ? sorted.back() : *next, &a = next == sorted.begin() ? *next : *(next - 1);
+      const double k = b.at > a.at ? std::clamp((t - a.at) / (b.at - a.at), 0.0, 1.0) : 0;
+      Vector c;
+      for (std::size_t i = 0; i < 3; ++i) c.push_back(a.colour[i] + (b.colour[i] - a.colour[i]) * k);
+      p.fillRect(QRect(bar().x() + x, bar().y(), 1, bar().height()), screenColour(c));
+    }
+    for (std::size_t i = 0; i < stops_.size(); ++i) {
+      const double x = xOf(stops_[i].at);
+      p.setPen(QPen(static_cast<int>(i) == chosen_ && hasFocus() ? theme().indigo : theme().ink, static_cast<int>(i) == chosen_ ? 2.2 : 1));
+      p.setBrush(screenColour({stops_[i].colour[0], stops_[i].colour[1], stops_[i].colour[2]}));
+      const QPointF points[] = {{x, bar().bottom() - 2.0}, {x + 6, bar().bottom() + 7.0}, {x + 6, bar().bottom() + 15.0}, {x - 6, bar().bottom() + 15.0}, {x - 6, bar().bottom() + 7.0}};
+      p.drawPolygon(points, 5);
+    }
+  }
+  void mousePressEvent(QMouseEvent* e) override {
+    setFocus();
+    chosen_ = near(e->position().x());
+    if (chosen_ < 0 && bar().contains(e->position().toPoint())) {
+      ColourStop s;
+      s.at = atOf(e->position().x());
+      const auto after = std::min_element(stops_.begin(), stops_.end(), [&](const auto& a, const auto& b) { return std::abs(a.at - s.at) < std::abs(b.at - s.at); });
+      if (after != stops_.end()) s.colour = after->colour;
+      stops_.push_back(s);
+      chosen_ = static_cast<int>(stops_.size()) - 1;
+      Q_EMIT valueWanted(stops_);
+    }
+    dragging_ = chosen_ >= 0;
+    update();
+  }
+  void mouseMoveEvent(QMouseEvent* e) override {
+    if (!dragging_ || chosen_ < 0) return;
+    stops_[static_cast<std::size_t>(chosen_)].at = atOf(e->position().x());
+    Q_EMIT valueWanted(stops_);
+    update();
+  }
+  void mouseReleaseEvent(QMouseEvent*) override {
+    if (dragging_) Q_EMIT gestureEnded();
+    dragging_ = false;
+  }
+  void mouseDoubleClickEvent(QMouseEvent* e) override {
+    chosen_ = near(e->position().x());
+    dragging_ = false;
+    if (chosen_ >= 0) pick();
+  }
+  void keyPressEvent(QKeyEvent* e) override {
+    const int n = static_cast<int>(stops_.size());
+    const auto send = [&] { Q_EMIT valueWanted(stops_); Q_EMIT gestureEnded(); update(); };
+    if (n == 0) return ValueEditor::keyPressEvent(e);
+    switch (e->key()) {
+      case Qt::Key_Up: chosen_ = (chosen_ + 1) % n; return update();
+      case Qt::Key_Down: chosen_ = (chosen_ + n - 1) % n; return update();
+      case Qt::Key_Left: case Qt::Key_Right: {
+        if (chosen_ < 0) chosen_ = 0;
+        double& at = stops_[static_cast<std::size_t>(chosen_)].at;
+        at = std::clamp(at + (e->key() == Qt::Key_Left ? -1 : 1) * (e->modifiers() & Qt::ShiftModifier ? 0.001 : 0.01), 0.0, 1.0);
+        return send();
+      }
+      case Qt::Key_Return: case Qt::Key_Enter: if (chosen_ >= 0) pick(); return;
+      case Qt::Key_Delete: case Qt::Key_Backspace:
+        if (chosen_ >= 0 && n > 1) {
+          stops_.erase(stops_.begin() + chosen_);
+          chosen_ = -1;
+          send();
+        }
+        return;
+      default: ValueEditor::keyPressEvent(e);
+    }
+  }
+
+ private:
+  QRect bar() const { return {7, 2, width() - 14, 18}; }
+  double xOf(double at) const { return bar().x() + std::clamp(at, 0.0, 1.0) * bar().width(); }
+  double atOf(double x) const { return std::round(std::clamp((x - bar().x()) / bar().width(), 0.0, 1.0) * 1000) / 1000; }
+  int near(double x) const {
+    for (std::size_t i = 0; i < stops_.size(); ++i) if (std::abs(xOf(stops_[i].at) - x) < 7) return static_cast<int>(i);
+    return -1;
+  }
+  void pick() {
+    auto& c = stops_[static_cast<std::size_t>(chosen_)].colour;
+    const QColor picked = QColorDialog::getColor(screenColour({c[0], c[1], c[2]}), this, tr("Colour of the stop"), QColorDialog::DontUseNativeDialog);
+    if (!picked.isValid()) return;
+    const Vector v = linearColour(picked);
+    c = {v[0], v[1], v[2], c[3]};
+    Q_EMIT valueWanted(stops_);
+    Q_EMIT gestureEnded();
+  }
+  Stops stops_;
+  int chosen_ = -1;
+  bool dragging_ = false;
+};
+
+// A curve through points: click adds, drag moves, Delete removes; empty is the straight line.
+class CurveEditor : public ValueEditor {
+ public:
+  explicit CurveEditor(QWidget* parent) : ValueEditor(parent) {
+    setFixedHeight(92);
+    setFocusPolicy(Qt::StrongFocus);
+    setToolTip(tr("Click adds a point, drag moves it, Delete removes it; without points the curve is a straight line"));
+  }
+  void showView(const RowView& v) override {
+    if (const auto* s = std::get_if<Points>(&v.value)) points_ = *s;
+    else points_.clear();
+    chosen_ = std::min(chosen_, static_cast<int>(points_.size()) - 1);
+    update();
+  }
+
+ protected:
+  void paintEvent(QPaintEvent*) override {
+    QPainter p(this);
+    p.setRenderHint(QPainter::Antialiasing);
+    p.fillRect(box(), theme().paper);
+    p.setPen(QPen(theme().line, 1));
+    p.drawRect(box());
+    p.drawLine(box().bottomLeft(), box().topRight());
+    Points sorted = points_;
+    std::stable_sort(sorted.begin(), sorted.end(), [](const auto& a, const auto& b) { return a.x < b.x; });
+    p.setPen(QPen(theme().indigo, 2));
+    for (std::size_t i = 0; i + 1 < sorted.size(); ++i) p.drawLine(place(sorted[i]), place(sorted[i + 1]));
+    for (std::size_t i = 0; i < points_.size(); ++i) {
+      p.setBrush(static_cast<int>(i) == chosen_ ? theme().indigo : theme().paper);
+      p.drawEllipse(place(points_[i]), 4, 4);
+    }
+    if (chosen_ >= 0) {
+      p.setPen(theme().mute);
+      p.setFont(textFont(11));
+      const auto& c = points_[static_cast<std::size_t>(chosen_)];
+      p.drawText(box().adjusted(6, 3, -6, -3), Qt::AlignBottom | Qt::AlignRight, QStringLiteral("%1, %2").arg(c.x, 0, 'g', 3).arg(c.y, 0, 'g', 3));
+    }
+  }
+  void mousePressEvent(QMouseEvent* e) override {
+    setFocus();
+    chosen_ = -1;
+    for (std::size_t i = 0; i < points_.size(); ++i) if ((place(points_[i]) - e->position()).manhattanLength() < 9) chosen_ = static_cast<int>(i);
+    if (chosen_ < 0) {
+      if (points_.empty()) points_ = {{0, 0}, {1, 1}};
+      points_.push_back(pointAt(e->position()));
+      chosen_ = static_cast<int>(points_.size()) - 1;
+      Q_EMIT valueWanted(points_);
+    }
+    dragging_ = true;
+    update();
+  }
+  void mouseMoveEvent(QMouseEvent* e) override {
+    if (!dragging_ || chosen_ < 0) return;
+    points_[static_cast<std::size_t>(chosen_)] = pointAt(e->position());
+    Q_EMIT valueWanted(points_);
+    update();
+  }
+  void mouseReleaseEvent(QMouseEvent*) override {
+    if (dragging_) Q_EMIT gestureEnded();
+    dragging_ = false;
+  }
+  void keyPressEvent(QKeyEvent* e) override {
+    if ((e->key() == Qt::Key_Delete || e->key() == Qt::Key_Backspace) && chosen_ >= 0) {
+      points_.erase(points_.begin() + chosen_);
+      if (points_.size() < 2) points_.clear();
+      chosen_ = -1;
+      Q_EMIT valueWanted(points_);
+      Q_EMIT gestureEnded();
+      update();
+    } else {
+      ValueEditor::keyPressEvent(e);
+    }
+  }
+
+ private:
+  QRectF box() const { return QRectF(1, 1, width() - 2, height() - 2); }
+  QPointF place(const CurvePoint& c) const { return {box().x() + std::clamp(c.x, 0.0, 1.0) * box().width(), box().bottom() - std::clamp(c.y, 0.0, 1.0) * box().height()}; }
+  CurvePoint pointAt(QPointF at) const {
+    const auto tidy = [](double x) { return std::round(std::clamp(x, 0.0, 1.0) * 1000) / 1000; };
+    return {tidy((at.x() - box().x()) / box().width()), tidy((box().bottom() - at.y()) / box().height())};
+  }
+  Points points_;
+  int chosen_ = -1;
+  bool dragging_ = false;
+};
+
+// By what, from, to, and a seed or a step: the same everywhere.
+class RuleEditor : public ValueEditor {
+ public:
+  explicit RuleEditor(QWidget* parent) : ValueEditor(parent), by_(new QComboBox(this)), extra_(new QLineEdit(this)), extraLabel_(new QLabel(this)) {
+    auto* box = new QVBoxLayout(this);
+    box->setContentsMargins(0, 0, 0, 0);
+    box->setSpacing(2);
+    auto* first = new QHBoxLayout;
+    auto* second = new QHBoxLayout;
+    for (const char* word : kRuleWords) by_->addItem(QString::fromLatin1(word));
+    by_->setAccessibleName(tr("Varies by"));
+    first->addWidget(by_, 1);
+    first->addWidget(extraLabel_);
+    first->addWidget(extra_);
+    extra_->setFixedWidth(44);
+    for (auto& end : ends_) {
+      end = new QLineEdit(this);
+      end->setFixedWidth(60);
+    }
+    ends_[0]->setAccessibleName(tr("From"));
+    ends_[1]->setAccessibleName(tr("To"));
+    second->addWidget(new QLabel(tr("from"), this));
+    second->addWidget(ends_[0]);
+    second->addWidget(new QLabel(tr("to"), this));
+    second->addWidget(ends_[1]);
+    second->addStretch(1);
+    box->addLayout(first);
+    box->addLayout(second);
+    connect(by_, &QComboBox::activated, this, [this] { rule_.by = kRuleWords[static_cast<std::size_t>(by_->currentIndex())]; send(); });
+    for (QLineEdit* field : {ends_[0], ends_[1], extra_}) connect(field, &QLineEdit::editingFinished, this, [this, field] { read(field); });
+  }
+  void showView(const RowView& v) override {
+    if (const auto* r = std::get_if<Rule>(&v.value)) rule_ = *r;
+    const auto by = std::find(kRuleWords.begin(), kRuleWords.end(), rule_.by);
+    by_->setCurrentIndex(static_cast<int>(by - kRuleWords.begin()));
+    const RuleEnd* ends[] = {&rule_.from, &rule_.to};
+    for (std::size_t i = 0; i < 2; ++i)
+      if (!ends_[i]->isModified()) ends_[i]->setText(ends[i]->follow.empty() ? QString::number(ends[i]->number, 'g', 4) : QString::fromStdString(ends[i]->follow));
+    const bool seed = rule_.by == "chance", nth = rule_.by == "nth", map = rule_.by == "map";
+    extraLabel_->setText(seed ? tr("seed") : nth ? tr("every") : tr("map"));
+    extraLabel_->setVisible(seed || nth || map);
+    extra_->setVisible(seed || nth || map);
+    extra_->setAccessibleName(extraLabel_->text());
+    if (!extra_->isModified()) extra_->setText(map ? QString::fromStdString(rule_.map).section(QLatin1Char('_'), 1) : QString::number(seed ? rule_.seed : rule_.every));
+  }
+  QWidget* first() override { return by_; }
+
+ private:
+  void read(QLineEdit* field) {
+    if (!field->isModified()) return;
+    field->setModified(false);
+    double x = 0;
+    const bool number = numberFromText(field->text(), x);
+    if (field == extra_) {
+      if (rule_.by == "map") rule_.map = "map_" + field->text().trimmed().toLower().left(1).toStdString();
+      else if (number) (rule_.by == "nth" ? rule_.every : rule_.seed) = std::round(x);
+    } else if (RuleEnd& end = field == ends_[0] ? rule_.from : rule_.to; number) {
+      end = {x, {}};
+    }
+    send();
+  }
+  void send() {
+    Q_EMIT valueWanted(rule_);
+    Q_EMIT gestureEnded();
+  }
+  Rule rule_;
+  QComboBox* by_;
+  std::array<QLineEdit*, 2> ends_{};
+  QLineEdit* extra_;
+  QLabel* extraLabel_;
+};
+
+}  // namespace
+
+ValueEditor* makeEditor(const RowView& v, QWidget* parent) {
+  if (std::holds_alternative<Rule>(v.value)) return new RuleEditor(parent);
+  if (std::holds_alternative<Formula>(v.value)) return new FormulaEditor(parent, true);
+  switch (v.parameter.kind) {
+    case ParameterKind::toggle: return new ToggleEditor(parent);
+    case ParameterKind::choice: return new ChoiceEditor(parent);
+    case ParameterKind::vector2: return new VectorEditor(parent);
+    case ParameterKind::colour: return new ColourEditor(parent);
+    case ParameterKind::stops: return new StopsEditor(parent);
+    case ParameterKind::points: return new CurveEditor(parent);
+    case ParameterKind::formula: case ParameterKind::text: return new FormulaEditor(parent, false);
+    default: return new NumberEditor(parent);
+  }
+}
+
+}  // namespace loom::app

@@ -1,0 +1,126 @@
+// A row keeps its control as long as the value keeps its shape, so that typing is never interrupted.
+#include "app/tray/parameter_row.h"
+
+#include <QApplication>
+#include <QHBoxLayout>
+#include <QLabel>
+#include <QMenu>
+#include <QToolButton>
+#include <QVBoxLayout>
+
+#include "app/shell/theme.h"
+#include "core/program/formula.h"
+
+namespace loom::app {
+
+QString numberText(double value, Unit unit, bool whole) {
+  if (whole) return QString::number(static_cast<qlonglong>(std::llround(value)));
+  if (unit == Unit::share_of_tile) return QString::number(value * 100, 'g', 4) + QStringLiteral(" %");
+  if (unit == Unit::degrees) return QString::number(value, 'g', 4) + QStringLiteral("°");
+  return QString::number(value, 'g', 4);
+}
+
+bool numberFromText(const QString& text, double& value) {
+  QString t = text.trimmed();
+  double scale = 1;
+  if (t.endsWith(QLatin1Char('%'))) t.chop(1), scale = 0.01;
+  if (t.endsWith(QChar(0x00b0))) t.chop(1);
+  const auto result = evaluate_formula(t.toStdString(), {});
+  if (!result) return false;
+  bool plain = false;  // a plain number keeps all its digits
+  const double exact = t.trimmed().toDouble(&plain);
+  value = (plain ? exact : *result) * scale;
+  return true;
+}
+
+ParameterRow::ParameterRow(const RowView& view, QWidget* parent) : QWidget(parent), view_(view) {
+  box_ = new QVBoxLayout(this);
+  box_->setContentsMargins(0, 1, 0, 3);
+  box_->setSpacing(1);
+  auto* head = new QHBoxLayout;
+  head->setSpacing(5);
+  label_ = new QLabel(this);
+  origin_ = new QLabel(this);
+  origin_->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);  // it gives way to the label
+  origin_->setStyleSheet(QStringLiteral("color: %1;").arg(theme().indigo.name()));
+  menu_ = new QToolButton(this);
+  menu_->setText(QStringLiteral("⋯"));
+  menu_->setProperty("word", true);
+  menu_->setFocusPolicy(Qt::TabFocus);
+  menu_->setFixedHeight(16);
+  connect(menu_, &QToolButton::clicked, this, &ParameterRow::openMenu);
+  head->addWidget(label_);
+  head->addWidget(origin_, 1);
+  head->addStretch(0);
+  head->addWidget(menu_);
+  box_->addLayout(head);
+  help_ = new QLabel(this);
+  help_->setWordWrap(true);
+  help_->setStyleSheet(QStringLiteral("color: %1;").arg(theme().mute.name()));
+  help_->hide();
+  box_->addWidget(help_);
+  rebuild();
+  showView(view);
+}
+
+void ParameterRow::rebuild() {
+  delete editor_;
+  editor_ = makeEditor(view_, this);
+  shape_ = view_.followsValue ? 100 + view_.followed.index() : view_.value.index();
+  box_->insertWidget(1, editor_);
+  connect(editor_, &ValueEditor::valueWanted, this, &ParameterRow::valueWanted);
+  connect(editor_, &ValueEditor::gestureEnded, this, &ParameterRow::gestureEnded);
+  connect(editor_, &ValueEditor::resetWanted, this, &ParameterRow::resetWanted);
+}
+
+void ParameterRow::showView(const RowView& view) {
+  view_ = view;
+  if (shape_ != (view.followsValue ? 100 + view.followed.index() : view.value.index())) rebuild();
+  const QString label = QString::fromStdString(view.parameter.label);
+  label_->setText(label);
+  origin_->setText(view.origin);
+  origin_->setToolTip(view.origin);
+  for (QWidget* w : {static_cast<QWidget*>(label_), static_cast<QWidget*>(editor_)}) w->setEnabled(view.acts);
+  label_->setStyleSheet(view.acts ? QString() : QStringLiteral("color: %1;").arg(theme().mute.name()));
+  const QString tip = !view.acts ? view.why : !view.fault.isEmpty() ? view.fault : QString::fromStdString(view.parameter.help);
+  setToolTip(tip);
+  setAccessibleName(label);
+  menu_->setAccessibleName(tr("More for %1").arg(label));
+  editor_->setAccessibleName(label);
+  editor_->showView(view);
+}
+
+void ParameterRow::setTick(double tick, bool on) { editor_->setTick(tick, on); }
+void ParameterRow::focusValue() { editor_->first()->setFocus(Qt::TabFocusReason); }
+
+void ParameterRow::showHelp(bool on) {
+  menu_->setVisible(false);
+  help_->setText(view_.acts ? QString::fromStdString(view_.parameter.help) : view_.why);
+  help_->setVisible((on || !view_.acts) && !help_->text().isEmpty());
+}
+
+void ParameterRow::openMenu() {
+  QMenu menu(this);
+  const Parameter& p = view_.parameter;
+  const bool plain = !view_.followsValue && (std::holds_alternative<double>(view_.value) || std::holds_alternative<Vector>(view_.value) || (std::holds_alternative<std::string>(view_.value) && p.kind == ParameterKind::choice));
+  if (plain && view_.canBeDial) menu.addAction(tr("Make a dial"), this, &ParameterRow::dialWanted);
+  if (view_.followsValue) menu.addAction(tr("Stop following"), this, &ParameterRow::unfollowWanted);
+  const bool numeric = p.kind == ParameterKind::scalar || p.kind == ParameterKind::integer;
+  const double now = std::holds_alternative<double>(view_.value) ? std::get<double>(view_.value) : std::holds_alternative<double>(view_.followed) ? std::get<double>(view_.followed) : 0;
+  if (numeric && !std::holds_alternative<Formula>(view_.value))
+    menu.addAction(tr("By formula"), this, [this, now] { Q_EMIT valueWanted(Formula{QString::number(now).toStdString(), {}}); Q_EMIT gestureEnded(); });
+  if (p.per_unit && !std::holds_alternative<Rule>(view_.value))
+    menu.addAction(tr("By rule"), this, [this, &p] {
+      Rule rule;
+      rule.from.number = p.useful.least;
+      rule.to.number = p.useful.most;
+      Q_EMIT valueWanted(rule);
+      Q_EMIT gestureEnded();
+    });
+  if (std::holds_alternative<Rule>(view_.value) || std::holds_alternative<Formula>(view_.value))
+    menu.addAction(tr("The same for all"), this, [this, &p] { Q_EMIT valueWanted(std::holds_alternative<double>(p.initial) ? p.initial : ParamValue(0.5 * (p.useful.least + p.useful.most))); Q_EMIT gestureEnded(); });
+  menu.addAction(tr("Reset"), this, &ParameterRow::resetWanted);
+  menu.exec(menu_->mapToGlobal(QPoint(0, menu_->height())));
+}
+
+}  // namespace loom::app

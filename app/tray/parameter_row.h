@@ -1,0 +1,78 @@
+// One parameter: its label, where its value comes from, and the control that fits its kind.
+#pragma once
+#include <QWidget>
+#include <memory>
+
+#include "core/graph/node_type.h"
+
+class QLabel;
+class QToolButton;
+class QVBoxLayout;
+
+namespace loom::app {
+
+/// What a row shows. It asks for changes and shows them only when they come back.
+struct RowView {
+  Parameter parameter;
+  ParamValue value;
+  QString origin;             ///< "dial Salt", "formula", "rule"; empty: a plain value
+  ParamValue followed = 0.0;  ///< the number behind a followed value
+  bool followsValue = false;
+  bool acts = true;
+  QString why;                ///< why it does not act
+  bool canBeDial = true;
+  QString fault;              ///< of its formula
+};
+
+class ValueEditor;
+
+class ParameterRow : public QWidget {
+  Q_OBJECT
+ public:
+  explicit ParameterRow(const RowView& view, QWidget* parent = nullptr);
+  void showView(const RowView& view);
+  const std::string& id() const { return view_.parameter.id; }
+  void setTick(double tick, bool on);
+  void focusValue();
+  /// Below the row: for the dials of a bolt.
+  void showHelp(bool on);
+
+ Q_SIGNALS:
+  void valueWanted(const loom::ParamValue& value);
+  void gestureEnded();
+  void resetWanted();
+  void dialWanted();
+  void unfollowWanted();
+
+ private:
+  void rebuild();
+  void openMenu();
+  RowView view_;
+  std::size_t shape_ = 0;     // which alternative of the value the control was made for
+  QVBoxLayout* box_;
+  QLabel *label_, *origin_, *help_;
+  QToolButton* menu_;
+  ValueEditor* editor_ = nullptr;
+};
+
+/// The control within a row.
+class ValueEditor : public QWidget {
+  Q_OBJECT
+ public:
+  using QWidget::QWidget;
+  virtual void showView(const RowView& view) = 0;
+  virtual void setTick(double, bool) {}
+  virtual QWidget* first() { return this; }
+ Q_SIGNALS:
+  void valueWanted(const loom::ParamValue& value);
+  void gestureEnded();
+  void resetWanted();
+};
+
+ValueEditor* makeEditor(const RowView& view, QWidget* parent);
+
+/// A number with its unit, and back: arithmetic such as 1/8 is worked out, 3 % is 0.03. False if it makes no sense.
+QString numberText(double value, Unit unit, bool whole);
+bool numberFromText(const QString& text, double& value);
+
+}  // namespace loom::app

@@ -1,0 +1,49 @@
+// The tray: the selected node's parameters in columns under the board.
+#pragma once
+#include <QWidget>
+#include <map>
+#include <string>
+#include <vector>
+
+#include "app/tray/parameter_row.h"
+#include "core/graph/material.h"
+
+class QGridLayout;
+class QLabel;
+class QPushButton;
+class QScrollArea;
+
+namespace loom::app {
+
+class Tray : public QWidget {
+  Q_OBJECT
+ public:
+  explicit Tray(QWidget* parent = nullptr);
+  void showNode(const Material& material, const std::string& node, const std::map<std::string, Error>& faults);
+  void focusFirst();
+  ParameterRow* row(const std::string& parameter) const;
+
+ Q_SIGNALS:
+  void paramWanted(const std::string& node, const std::string& param, const loom::ParamValue& value);
+  void gestureEnded();
+  void resetWanted(const std::string& node, const std::string& param);   ///< empty param: all of them
+  void dialWanted(const std::string& node, const std::string& param);
+  void unfollowWanted(const std::string& node, const std::string& param);
+
+ private:
+  void rebuild();
+  RowView viewOf(const Parameter& p) const;
+  QString snapNote() const;
+  Material material_;
+  std::string node_, type_;
+  std::map<std::string, Error> faults_;
+  QLabel *title_, *help_;
+  QPushButton* reset_;
+  QScrollArea* area_;
+  std::vector<ParameterRow*> rows_;
+};
+
+/// How a value is shown as a parameter: for dials, in the fitting and in the panel of dials.
+Parameter parameterOf(const Material& material, const Value& value);
+
+}  // namespace loom::app
