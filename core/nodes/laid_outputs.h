@@ -10,7 +10,7 @@ namespace loom {
 /// The units of a pattern after every per-unit parameter was worked out.
 struct Laid : Resource {
   LaidUnits units;
-  Stamps stamps;                                    ///< of Scatter; its units are used instead
+  Stamps stamps, cover;                             ///< of Scatter: its motifs, and where they are more than nothing
   std::shared_ptr<RegionTable> regions = std::make_shared<RegionTable>();
   std::vector<float> tone, turn, rounding, slant_u, slant_v;
 };

@@ -45,7 +45,8 @@ HWY_INLINE V logarithm(V x) {
   const auto positive = hn::Gt(x, zero());
   return hn::IfThenElseZero(positive, hn::Log(D(), hn::IfThenElse(positive, hn::Max(x, set(1e-37f)), set(1))));
 }
-HWY_INLINE V exponential(V x) { return hn::Exp(D(), hn::Min(hn::Max(x, set(-87)), set(88))); }
+// Saturates at 1e30, so that what is multiplied with it stays finite.
+HWY_INLINE V exponential(V x) { return hn::Exp(D(), hn::Min(hn::Max(x, set(-87)), set(69))); }
 HWY_INLINE V sine(V x) { return hn::Sin(D(), hn::Min(hn::Max(x, set(-39000)), set(39000))); }
 HWY_INLINE V cosine(V x) { return hn::Cos(D(), hn::Min(hn::Max(x, set(-39000)), set(39000))); }
 

@@ -107,7 +107,7 @@ HWY_INLINE float gradient_blend(const NoiseTable& t, const NoiseTable::Octave& o
 void octave_row(const StripCall& c, const NoiseTable& table, const NoiseTable::Octave& o, float weight) {
   alignas(64) float p[kMostColumns] = {}, q[kMostColumns] = {};
   const D d;
-  const DI di;
+  [[maybe_unused]] const DI di;
   const float pu = static_cast<float>(o.period_u), pv = static_cast<float>(o.period_v);
   const float y = c.v * pv, fy = std::floor(y), ty = y - fy, sy = fade1(ty);
   const int y0 = ((static_cast<int>(fy) % o.period_v) + o.period_v) % o.period_v, y1 = (y0 + 1) % o.period_v;
@@ -123,11 +123,16 @@ void octave_row(const StripCall& c, const NoiseTable& table, const NoiseTable::O
     // are picked by a permutation: gathers are several times slower.
     const float first = hn::GetLane(fx);
     const int offset = static_cast<int>(first) - x_first;
+#if HWY_TARGET == HWY_SCALAR
+    const V left = hn::MulAdd(set(p[offset]), tx, set(q[offset]));
+    const V right = hn::MulAdd(set(p[offset + 1]), hn::Sub(tx, set(1)), set(q[offset + 1]));
+#else
     const I at = hn::ConvertTo(di, hn::Sub(fx, set(first)));
     const auto here = hn::IndicesFromVec(d, at), next = hn::IndicesFromVec(d, hn::Add(at, hn::Set(di, 1)));
     const V columns_p = hn::LoadU(d, p + offset), columns_q = hn::LoadU(d, q + offset);
     const V left = hn::MulAdd(hn::TableLookupLanes(columns_p, here), tx, hn::TableLookupLanes(columns_q, here));
     const V right = hn::MulAdd(hn::TableLookupLanes(columns_p, next), hn::Sub(tx, set(1)), hn::TableLookupLanes(columns_q, next));
+#endif
     const V n = hn::MulAdd(hn::Sub(right, left), fade(tx), left);
     hn::Store(hn::MulAdd(n, gain, hn::Load(d, c.result[0] + i)), d, c.result[0] + i);
   }

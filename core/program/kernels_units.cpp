@@ -172,7 +172,10 @@ Found stamp_at(const Stamps& s, float u, float v, float footprint) {
     const auto& motif = s.motifs[static_cast<std::size_t>(s.motif[id])];
     const float texels = footprint * 0.5f / std::min(t.half_u[id], t.half_v[id]) * static_cast<float>(motif[0]->size());
     const float value = motif_value(motif, 0.5f * x + 0.5f, 0.5f * y + 0.5f, texels) * s.tone[id];
-    const Found here{static_cast<float>(id), x * t.half_u[id], y * t.half_v[id], value};
+    // A stamp is under the sample where its motif itself is more than nothing there, however coarse the level that is read.
+    const bool under = motif_at(*motif[0], 0.5f * x + 0.5f, 0.5f * y + 0.5f) > 0.004f;
+    Found here{static_cast<float>(id), x * t.half_u[id], y * t.half_v[id], value};
+    if (!under) here = {best.unit, best.x, best.y, value};
     switch (s.overlap) {
       case Overlap::highest: if (value > best.value) best = here; break;
       case Overlap::lowest: if (!any ? value != 0 : value < best.value && value != 0) best = here, any = true; break;

@@ -52,7 +52,7 @@ void emit(Emitter& e) {
   Reg distance = b.constant(0);
   if (e.is("figure", "rounded_box")) distance = rounded_box(b, x, y, half_u, half_v, e.real("rounding"));
   else if (e.is("figure", "disc")) distance = b.mul(b.add(radius, -1), scale);
-  else if (e.is("figure", "ring")) distance = b.mul(b.sub(b.abs(b.add(radius, 0.5f * e.real("ring") - 1)), b.constant(0.5f * e.real("ring"))), scale);
+  else if (e.is("figure", "ring")) distance = b.mul(b.sub(b.abs(b.add(radius, 0.5f * e.real("ring_width") - 1)), b.constant(0.5f * e.real("ring_width"))), scale);
   else distance = b.mul(star(b, sx, sy, 1, e.real("sides"), e.is("figure", "polygon") ? 1.0f : e.real("inner")), scale);
   const Reg soft = b.max(b.constant(e.real("softness") * scale), b.mul(footprint, 0.5f));
   // The soft edge lies inside the figure, so that softness never makes it grow over its square.
@@ -71,7 +71,7 @@ void add_motif(Catalogue& catalogue) {
       {"figure", "Figure", ParameterKind::choice, Unit::none, std::string("disc"), {}, {}, "Figure", {"rounded_box", "disc", "polygon", "star", "ring", "cosine_hill", "cap", "cone"}},
       {"sides", "Sides", ParameterKind::integer, Unit::count, 6.0, {3, 12}, {3, 64}, "Figure", {}, {"(figure == polygon) + (figure == star)", "Only a polygon and a star have sides."}},
       {"inner", "Inner radius", ParameterKind::scalar, Unit::share, 0.5, {0.1, 1}, {0, 1}, "Figure", {}, {"figure == star", "Only a star has an inner radius."}},
-      {"ring", "Ring width", ParameterKind::scalar, Unit::share, 0.3, {0.05, 1}, {0, 1}, "Figure", {}, {"figure == ring", "Only a ring has a width."}},
+      {"ring_width", "Ring width", ParameterKind::scalar, Unit::share, 0.3, {0.05, 1}, {0, 1}, "Figure", {}, {"figure == ring", "Only a ring has a width."}},
       {"rounding", "Rounding", ParameterKind::scalar, Unit::share, 0.2, {0, 1}, {0, 1}, "Figure", {}, {"figure == rounded_box", "Only the box has corners to round."}},
       {"size", "Size", ParameterKind::scalar, Unit::share_of_tile, 0.8, {0.05, 1}, {0, 1}, "Size"},
       {"proportions", "Proportions", ParameterKind::vector2, Unit::share, Vector{1, 1}, {0.1, 1}, {0, 1}, "Size"},

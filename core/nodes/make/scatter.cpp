@@ -24,6 +24,13 @@ PlanePtr round_cap() {
   return kCap;
 }
 
+// Where a motif is more than nothing. Its own pyramid keeps the mask's edge where it is at every size.
+PlanePtr coverage(const Plane& motif) {
+  auto plane = std::make_shared<Plane>(motif.size());
+  for (std::size_t i = 0; i < motif.texels(); ++i) plane->data()[i] = motif.data()[i] > 0.004f ? 1.0f : 0.0f;
+  return plane;
+}
+
 UnitSamples lay_grid(const Emitter& e, int across, int down) {
   UnitSamples s;
   const float wide = 1.0f / static_cast<float>(across), tall = 1.0f / static_cast<float>(down);
@@ -73,6 +80,11 @@ std::shared_ptr<const Laid> lay(Emitter& e) {
   stamps.overlap = static_cast<Overlap>(std::find(words.begin(), words.end(), e.word("overlap")) - words.begin());
   stamps.background = e.real("background");
   index_units(u, 1e-4f);
+  laid->cover = stamps;
+  laid->cover.overlap = Overlap::highest;
+  laid->cover.background = 0;
+  std::fill(laid->cover.tone.begin(), laid->cover.tone.end(), 1.0f);
+  for (auto& levels : laid->cover.motifs) levels = pyramid(coverage(*levels[0]), 14);
   return laid;
 }
 
@@ -81,10 +93,8 @@ void emit(Emitter& e) {
   const auto laid = e.laid<Laid>([&] { return lay(e); });
   const auto [u, v, footprint] = e.position();
   const auto found = b.apply(Op::stamped, {u, v, footprint}, std::shared_ptr<const Resource>(laid, &laid->stamps), 4);
-  const Reg above = b.add(found[3], -e.real("background"));
   e.out("height", found[3]);
-  // Where a stamp stands clear of the ground; a soft motif's foot is not yet the stamp.
-  e.out("mask", b.smoothstep(b.constant(0), b.constant(0.05f), b.abs(above)));
+  e.out("mask", b.apply(Op::stamped, {u, v, footprint}, std::shared_ptr<const Resource>(laid, &laid->cover), 4)[3]);
   emit_unit_outputs(e, laid, laid->stamps.units, found[0], found[1], found[2]);
 }
 

@@ -18,7 +18,7 @@ Result<Done> evaluate(AreaCall& call) {
     return Done{};
   }
   const PlanePtr drive = call.plane("drive");
-  const float amount = call.real("amount"), angle = call.real("angle") * 0.017453292519943f;
+  const float amount = call.real("amount"), angle = call.real("direction") * 0.017453292519943f;
   const int size = call.size();
   const bool by_slope = call.is("by", "slope");
   Plane slope_u, slope_v;
@@ -56,7 +56,7 @@ void add_warp(Catalogue& catalogue) {
       {"source", "Source", ParameterKind::scalar, Unit::none, 0.0, {0, 1}, {-1e6, 1e6}, "Input", {}, {"connected(source) == 0", "It comes in at its peg."}},
       {"by", "By", ParameterKind::choice, Unit::none, std::string("slope"), {}, {}, "Drive", {"slope", "angle"}, both},
       {"amount", "Amount", ParameterKind::scalar, Unit::share_of_tile, 0.02, {-0.2, 0.2}, {-4, 4}, "Drive", {}, both},
-      {"angle", "Angle", ParameterKind::scalar, Unit::degrees, 0.0, {0, 360}, {-3600, 3600}, "Drive", {}, {"(by == angle) * connected(source) * connected(drive)", "The slope gives the direction."}}},
+      {"direction", "Direction", ParameterKind::scalar, Unit::degrees, 0.0, {0, 360}, {-3600, 3600}, "Drive", {}, {"(by == angle) * connected(source) * connected(drive)", "The slope gives the direction."}}},
     .evaluate = evaluate});
 }
 

@@ -1,0 +1,96 @@
+// wildloom-cli as scripts use it: statuses, streams and results of docs/command-line.md.
+#include <QDir>
+#include <QImage>
+#include <QJsonArray>
+#include <QJsonDocument>
+#include <QJsonObject>
+#include <QProcess>
+#include <QTemporaryDir>
+#include <QtTest>
+
+class TestCommandLine : public QObject {
+  Q_OBJECT
+  struct Ran { int status; QByteArray out, err; };
+  static Ran run(const QStringList& arguments) {
+    QProcess p;
+    p.start(QStringLiteral(LOOM_CLI), arguments);
+    p.waitForFinished(120000);
+    return {p.exitCode(), p.readAllStandardOutput(), p.readAllStandardError()};
+  }
+  const QString floor_ = QStringLiteral(LOOM_DEMO "/quay-floor.loom");
+  QTemporaryDir dir_;
+
+ private Q_SLOTS:
+  void nodesAreListed() {
+    const Ran plain = run({"nodes"}), json = run({"nodes", "--json"});
+    QCOMPARE(plain.status, 0);
+    QVERIFY(plain.out.contains("masonry\tMake\t"));
+    const QJsonArray all = QJsonDocument::fromJson(json.out).array();
+    QVERIFY(all.size() > 50);
+    QVERIFY(all[0].toObject().contains(QStringLiteral("parameters")));
+  }
+  void checkTellsGoodFromBad() {
+    QCOMPARE(run({"check", floor_}).status, 0);
+    QFile bad(dir_.filePath(QStringLiteral("bad.loom")));
+    QVERIFY(bad.open(QIODevice::WriteOnly));
+    bad.write("{\"format\": 1, \"nodes\": [{\"id\": \"a\", \"type\": \"nothing\"}]}");
+    bad.close();
+    const Ran r = run({"check", floor_, bad.fileName()});
+    QCOMPARE(r.status, 1);
+    QVERIFY(r.out.isEmpty());
+    QVERIFY(r.err.startsWith((bad.fileName() + QStringLiteral(": node a: there is no node type 'nothing'. ")).toUtf8()));
+    QCOMPARE(r.err.count('\n'), 1);
+    QCOMPARE(run({"check", dir_.filePath(QStringLiteral("none.loom"))}).status, 1);
+  }
+  void usageIsStatus2() {
+    QCOMPARE(run({}).status, 2);
+    QCOMPARE(run({"paint"}).status, 2);
+    QCOMPARE(run({"render", floor_}).status, 2);
+    QCOMPARE(run({"drape", floor_, "--out", dir_.filePath("x.png"), "--shape", "teapot"}).status, 2);
+    QCOMPARE(run({"--help"}).status, 0);
+  }
+  void renderDeliversTheSameBytesForAnyThreads() {
+    const QString a = dir_.filePath(QStringLiteral("a")), b = dir_.filePath(QStringLiteral("b"));
+    const Ran r = run({"render", floor_, "--out", a, "--size", "256", "--threads", "1", "--json"});
+    QCOMPARE(r.status, 0);
+    const QJsonArray files = QJsonDocument::fromJson(r.out).object()[QStringLiteral("files")].toArray();
+    QCOMPARE(files.size(), 5);
+    QCOMPARE(run({"render", floor_, "--out", b, "--size", "256", "--threads", "2", "--memory", "64"}).status, 0);
+    for (const QString& name : QDir(a).entryList(QDir::Files)) {
+      QFile x(a + QLatin1Char('/') + name), y(b + QLatin1Char('/') + name);
+      QVERIFY(x.open(QIODevice::ReadOnly) && y.open(QIODevice::ReadOnly));
+      QVERIFY2(x.readAll() == y.readAll(), qPrintable(name));
+    }
+  }
+  void dialsPresetsAndMapsAreTaken() {
+    const QString out = dir_.filePath(QStringLiteral("c"));
+    QCOMPARE(run({"render", floor_, "--out", out, "--size", "128", "--maps", "height,normal", "--set", "wear=0.9", "--preset", "Winter salt", "--format", "exr"}).status, 0);
+    QCOMPARE(QDir(out).entryList(QDir::Files), (QStringList{QStringLiteral("quay-floor_height_128.exr"), QStringLiteral("quay-floor_normal_128.exr")}));
+    QCOMPARE(run({"render", floor_, "--out", out, "--set", "wear"}).status, 1);
+    QCOMPARE(run({"render", floor_, "--out", out, "--set", "ware=1"}).status, 1);
+    QCOMPARE(run({"render", floor_, "--out", out, "--preset", "Gale"}).status, 1);
+    QCOMPARE(run({"render", floor_, "--out", out, "--size", "100"}).status, 1);
+    QCOMPARE(run({"render", floor_, "--out", QStringLiteral("/proc/none"), "--size", "64"}).status, 3);
+  }
+  void probeWritesAnyOutput() {
+    const QString out = dir_.filePath(QStringLiteral("p.exr"));
+    QCOMPARE(run({"probe", floor_, "laid.regions", "--out", out, "--size", "64"}).status, 0);
+    QVERIFY(QFileInfo(out).size() > 500);
+    QCOMPARE(run({"probe", floor_, "laid.nothing", "--out", out}).status, 1);
+  }
+  void drapeBoltAndTimeWork() {
+    const QString png = dir_.filePath(QStringLiteral("d.png")), bolt = dir_.filePath(QStringLiteral("d.bolt"));
+    QCOMPARE(run({"drape", floor_, "--out", png, "--size", "64x48", "--samples", "2"}).status, 0);
+    QCOMPARE(QImage(png).size(), QSize(64, 48));
+    QCOMPARE(run({"bolt", floor_, "--out", bolt}).status, 0);
+    QCOMPARE(run({"check", bolt}).status, 0);
+    const Ran r = run({"time", floor_, "--size", "128", "--json"});
+    QCOMPARE(r.status, 0);
+    const QJsonObject o = QJsonDocument::fromJson(r.out).object();
+    QCOMPARE(o[QStringLiteral("evaluations")].toArray().size(), 6);  // cold, and five dials
+    QVERIFY(o[QStringLiteral("peak_bytes")].toDouble() > 0);
+  }
+};
+
+QTEST_MAIN(TestCommandLine)
+#include "tst_command_line.moc"

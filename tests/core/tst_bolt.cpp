@@ -1,0 +1,148 @@
+// Packages and deliveries: whole, safe, and named as asked.
+#include <QProcess>
+#include <QTemporaryDir>
+#include <QtTest>
+#include <fstream>
+
+#include "core/bolt/delivery.h"
+#include "core/bolt/package.h"
+#include "core/graph/edit.h"
+#include "core/graph/json.h"
+#include "core/nodes/catalogue.h"
+
+using namespace loom;
+
+class TestBolt : public QObject {
+  Q_OBJECT
+  static Material demo() { return *open_material(LOOM_DEMO "/quay-floor.loom"); }
+  static DeliveryPlan plan_in(const QString& folder, const Material& m, int size = 128) {
+    DeliveryPlan p;
+    p.folder = folder.toStdString();
+    p.size = size;
+    p.slots = usual_slots(m);
+    return p;
+  }
+
+ private Q_SLOTS:
+  void aBoltComesBackAsItWas() {
+    QTemporaryDir dir;
+    const std::string path = dir.path().toStdString() + "/a.bolt";
+    Bolt b{demo(), "1.3", "Lay it with care.", {1, 2, 3}};
+    QVERIFY(write_bolt(path, b).ok());
+    const auto back = read_bolt(path);
+    QVERIFY(back.ok());
+    QCOMPARE(write_material(back->material), write_material(b.material));
+    QCOMPARE(back->version, b.version);
+    QCOMPARE(back->notes, b.notes);
+    QCOMPARE(back->picture, b.picture);
+    QCOMPARE(QDir(dir.path()).entryList(QDir::Files).size(), 1);
+    // The same bolt gives the same bytes.
+    QVERIFY(write_bolt(path + "2", b).ok());
+    QCOMPARE(*read_file(path, 1 << 20), *read_file(path + "2", 1 << 20));
+  }
+  void strangersBoltsAreRefusedInWords_data() {
+    QTest::addColumn<QByteArray>("bytes");
+    QTemporaryDir dir;
+    QVERIFY(write_bolt(dir.path().toStdString() + "/a.bolt", {demo(), "1", "", {}}).ok());
+    const QByteArray good = QByteArray::fromStdString(*read_file(dir.path().toStdString() + "/a.bolt", 1 << 20));
+    QTest::newRow("empty") << QByteArray();
+    QTest::newRow("text") << QByteArray("hello");
+    QTest::newRow("cut off") << good.left(good.size() / 2);
+    QTest::newRow("cut at the front") << good.mid(200);
+    QByteArray broken = good;
+    for (qsizetype i = 60; i < 400 && i < broken.size(); ++i) broken[i] = static_cast<char>(broken[i] ^ 0x5a);
+    QTest::newRow("damaged") << broken;
+  }
+  void strangersBoltsAreRefusedInWords() {
+    QFETCH(QByteArray, bytes);
+    QTemporaryDir dir;
+    const std::string path = dir.path().toStdString() + "/x.bolt";
+    std::ofstream(path, std::ios::binary).write(bytes.data(), bytes.size());
+    const auto r = read_bolt(path);
+    QVERIFY(!r.ok());
+    QVERIFY(!r.error().what.empty() && !r.error().mend.empty());
+  }
+  void aMissingBoltIsNamed() { QVERIFY(read_bolt("/nowhere/a.bolt").error().text().find("/nowhere/a.bolt") != std::string::npos); }
+
+  void filesAreNamedByThePattern() {
+    Material m = demo();
+    m.name = "../Quay & floor/..";
+    DeliveryPlan p = plan_in("/tmp", m);
+    p.pattern = "{material}-{preset}-{slot}@{size}";
+    p.preset = "Winter salt";
+    QCOMPARE(file_name(m, p, p.slots[0]), std::string("quay-floor-..-winter-salt-base_colour-128.png"));
+    p.pattern = "../../{slot}";
+    QCOMPARE(file_name(m, p, p.slots[0]), std::string("base_colour.png"));
+  }
+  void aDeliveryWritesEverySlotThatIsOn() {
+    QTemporaryDir dir;
+    const Material m = demo();
+    DeliveryPlan p = plan_in(dir.path(), m);
+    p.slots[1].on = false;
+    p.slots[0].format = ImageFormat::exr;
+    p.slots[0].bits = 16;
+    Weaver w(0);
+    double last = 0;
+    const auto r = deliver(m, catalogue(), w, p, Stop{}, [&](double share, const std::string&) { last = share; });
+    QVERIFY(r.ok());
+    QCOMPARE(last, 1.0);
+    QCOMPARE(r->files.size(), p.slots.size() - 1);
+    QCOMPARE(QDir(dir.path()).entryList(QDir::Files | QDir::Hidden).size(), static_cast<int>(r->files.size()));
+    const auto image = read_image(r->files[0].path);
+    QVERIFY(image.ok() && image->width == 128 && image->channels == 3);
+  }
+  void slotBySlotGivesTheSameBytes() {
+    QTemporaryDir one, two;
+    const Material m = demo();
+    Weaver w(0);
+    QVERIFY(deliver(m, catalogue(), w, plan_in(one.path(), m), Stop{}).ok());
+    QVERIFY(deliver(m, catalogue(), w, plan_in(two.path(), m), Stop{}, {}, 1).ok());  // a budget that fits nothing
+    for (const QString& name : QDir(one.path()).entryList(QDir::Files))
+      QCOMPARE(*read_file((one.path() + "/" + name).toStdString(), 1 << 24), *read_file((two.path() + "/" + name).toStdString(), 1 << 24));
+  }
+  void impossiblePlansAreRefused() {
+    QTemporaryDir dir;
+    const Material m = demo();
+    Weaver w(0);
+    DeliveryPlan p = plan_in(dir.path(), m, 100);
+    QVERIFY(deliver(m, catalogue(), w, p, Stop{}).error().text().find("power of two") != std::string::npos);
+    p = plan_in("/proc/none", m);
+    QVERIFY(!deliver(m, catalogue(), w, p, Stop{}).ok());
+    p = plan_in(dir.path(), m);
+    for (auto& s : p.slots) s.on = false;
+    QVERIFY(deliver(m, catalogue(), w, p, Stop{}).error().text().find("nothing to deliver") != std::string::npos);
+    p = plan_in(dir.path(), m);
+    p.slots[0].bits = 12;
+    QVERIFY(!deliver(m, catalogue(), w, p, Stop{}).ok());
+    Stop stop;
+    stop.ask();
+    QCOMPARE(deliver(m, catalogue(), w, plan_in(dir.path(), m), stop).error().what, std::string("cancelled"));
+    QVERIFY(QDir(dir.path()).entryList(QDir::Files | QDir::Hidden).isEmpty());
+  }
+  void greenIsTurnedWhenAsked() {
+    QTemporaryDir up, down;
+    const Material m = demo();
+    Weaver w(0);
+    DeliveryPlan p = plan_in(up.path(), m), q = plan_in(down.path(), m);
+    q.green_up = false;
+    for (auto* x : {&p, &q}) for (auto& s : x->slots) s.on = s.slot == "normal";
+    const auto a = deliver(m, catalogue(), w, p, Stop{}), b = deliver(m, catalogue(), w, q, Stop{});
+    const auto i = read_image(a->files[0].path), j = read_image(b->files[0].path);
+    for (std::size_t t = 0; t < i->values.size(); t += 3) {
+      QVERIFY(std::abs(i->values[t + 1] + j->values[t + 1] - 1) < 3e-5f);
+      QCOMPARE(i->values[t], j->values[t]);
+    }
+  }
+  void dialsAndPresetsAreReadFromWords() {
+    const Material m = demo();
+    QCOMPARE(std::get<double>(with_dial(m, "wear", "0.25")->value("wear")->value), 0.25);
+    QVERIFY(with_dial(m, "ware", "1").error().text().find("wear") != std::string::npos);
+    QVERIFY(!with_dial(m, "wear", "much").ok());
+    QVERIFY(!with_dial(m, "wear", "1,2").ok());
+    QVERIFY(with_preset(m, "Winter salt").ok());
+    QVERIFY(with_preset(m, "Summer").error().text().find("Winter salt") != std::string::npos);
+  }
+};
+
+QTEST_GUILESS_MAIN(TestBolt)
+#include "tst_bolt.moc"

@@ -1,0 +1,147 @@
+// Masonry and Scatter: closing, rules, and what a unit knows.
+#include "core/bolt/package.h"
+#include "tests/core/alone.h"
+
+using namespace loom;
+using namespace loom::test;
+
+class TestLaid : public QObject {
+  Q_OBJECT
+  static std::map<std::string, Field> masonry(const Resolved& params, int size = 512, const Fields& inputs = {}) { return weave_alone(*catalogue().find("masonry"), size, inputs, params); }
+  static const RegionTable& table(const std::map<std::string, Field>& f) { return *f.at("regions").regions; }
+  static Rule rule(const char* by, double from, double to) {
+    Rule r;
+    r.by = by;
+    r.from.number = from;
+    r.to.number = to;
+    return r;
+  }
+
+ private Q_SLOTS:
+  void countsAreSnappedSoThatBondsClose_data() {
+    QTest::addColumn<QString>("bond");
+    QTest::addColumn<int>("across");
+    QTest::addColumn<int>("courses");
+    QTest::addColumn<int>("units");
+    QTest::newRow("stack 5 x 3") << "stack" << 5 << 3 << 15;
+    QTest::newRow("running 5 x 3 becomes 5 x 4") << "running" << 5 << 3 << 20;
+    QTest::newRow("third 4 x 4 becomes 4 x 6") << "third" << 4 << 4 << 24;
+    QTest::newRow("herringbone 3 x 3 becomes 4 x 4") << "herringbone" << 3 << 3 << 32;
+    QTest::newRow("basket weave 4 x 2") << "basket_weave" << 4 << 2 << 16;
+  }
+  void countsAreSnappedSoThatBondsClose() {
+    QFETCH(QString, bond);
+    QFETCH(int, across);
+    QFETCH(int, courses);
+    QFETCH(int, units);
+    const auto f = masonry({{"bond", bond.toStdString()}, {"units_across", double(across)}, {"courses", double(courses)}, {"linked", 0.0}, {"bed_joint", 0.0}, {"cross_joint", 0.0}, {"corner_radius", 0.0}});
+    QCOMPARE(static_cast<int>(table(f).count()), units);
+    // Without joints the units cover the tile, none twice: their areas add up to it.
+    float sum = 0;
+    for (const float a : table(f).area) sum += a;
+    QVERIFY(std::abs(sum - 1) < 1e-4f);
+    QVERIFY(range_of(*f.at("mask").strand[0]).mean > 0.98f);
+  }
+  void everyRuleVariesAsItsEquationSays() {
+    const Resolved base{{"bond", std::string("stack")}, {"units_across", 4.0}, {"courses", 3.0}, {"linked", 0.0}};
+    const auto tones = [&](const Rule& r) {
+      Resolved p = base;
+      p["tone"] = r;
+      const auto f = masonry(p, 128);
+      std::vector<float> t;
+      for (std::size_t i = 0; i < table(f).count(); ++i) t.push_back(f.at("tone").strand[0]->at(static_cast<int>(table(f).centre_u[i] * 128), static_cast<int>(table(f).centre_v[i] * 128)));
+      return t;
+    };
+    const auto near = [](float a, double b) { return std::abs(static_cast<double>(a) - b) < 1e-5; };
+    const auto course = tones(rule("course", 2, 4)), column = tones(rule("column", 0, 3)), chequer = tones(rule("chequer", 0, 1)), order = tones(rule("order", 0, 11));
+    for (int i = 0; i < 12; ++i) {
+      QVERIFY(near(course[static_cast<std::size_t>(i)], 2 + 2 * (i / 4) / 2.0));
+      QVERIFY(near(column[static_cast<std::size_t>(i)], i % 4));
+      QVERIFY(near(chequer[static_cast<std::size_t>(i)], (i / 4 + i % 4) % 2));
+      QVERIFY(near(order[static_cast<std::size_t>(i)], i));
+    }
+    Rule nth = rule("nth", 0, 1);
+    nth.every = 5;
+    nth.offset = 2;
+    const auto picked = tones(nth);
+    for (int i = 0; i < 12; ++i) QVERIFY(near(picked[static_cast<std::size_t>(i)], i % 5 == 2));
+    const auto size = tones(rule("size", 0, 1));
+    for (const float t : size) QVERIFY(near(t, 1));  // all units are equally large
+    const auto chance = tones(rule("chance", 10, 11));
+    std::set<float> different(chance.begin(), chance.end());
+    QVERIFY(different.size() > 9 && *different.begin() >= 10 && *different.rbegin() <= 11);
+    Rule reseeded = rule("chance", 10, 11);
+    reseeded.seed = 2;
+    QVERIFY(tones(reseeded) != chance);
+  }
+  void aRuleReadsAMapAtTheUnitsCentre() {
+    Fields inputs;
+    inputs["map_b"] = field_of(Kind::scalar, painted(256, [](double u, double) { return u < 0.5 ? 0.0 : 1.0; }));
+    Rule r = rule("map", 5, 7);
+    r.map = "map_b";
+    const auto f = masonry({{"bond", std::string("stack")}, {"units_across", 4.0}, {"tone", r}}, 256, inputs);
+    QVERIFY(std::abs(f.at("tone").strand[0]->at(30, 10) - 5) < 1e-3f);
+    QVERIFY(std::abs(f.at("tone").strand[0]->at(220, 10) - 7) < 1e-3f);
+  }
+  void formulasKnowTheUnit() {
+    const auto f = masonry({{"bond", std::string("stack")}, {"units_across", 4.0}, {"courses", 4.0}, {"linked", 0.0}, {"tone", Formula{"row * 10 + column + joint", {{"joint", 0.5}}}}}, 128);
+    QCOMPARE(f.at("tone").strand[0]->at(16 + 64, 16 + 32), 12.5f);
+  }
+  void keepLeavesUnitsOut() {
+    const auto f = masonry({{"bond", std::string("stack")}, {"units_across", 4.0}, {"keep", rule("chequer", 0, 1)}});
+    QCOMPARE(table(f).count(), std::size_t{16});
+  }
+  void unitCoordinatesRunFrom0To1WithinTheUnit() {
+    const auto f = masonry({{"bond", std::string("herringbone")}, {"units_across", 4.0}, {"bed_joint", 0.0}, {"cross_joint", 0.0}});
+    const Range r = range_of(*f.at("unit_coordinates").strand[0]);
+    QVERIFY(r.least >= 0 && r.least < 0.02f && r.most <= 1.0001f && r.most > 0.98f);
+    QVERIFY(std::abs(r.mean - 0.5f) < 0.01f);
+    // Lying and standing units in equal number: turns of 0 and a quarter.
+    QVERIFY(std::abs(range_of(*f.at("unit_turn").strand[0]).mean - 0.125f) < 1e-3f);
+  }
+  void quarterTurnsTurnTheWhole() {
+    const Resolved p{{"bond", std::string("running")}, {"units_across", 4.0}, {"bed_joint", 0.03}};
+    Resolved q = p;
+    q["quarter_turns"] = 1.0;
+    const Plane a = masonry(p, 256).at("mask").strand[0]->clone(), b = masonry(q, 256).at("mask").strand[0]->clone();
+    // Anticlockwise as seen: what lies at (u, v) comes to (v, 1 - u).
+    Plane turned(256);
+    for (int y = 0; y < 256; ++y) for (int x = 0; x < 256; ++x) turned.at(y, 255 - x) = a.at(x, y);
+    QVERIFY(share_apart(turned, b, 0.01) < 0.002);
+  }
+  void changingTheSeedChangesOnlyChance() {
+    const auto a = masonry({{"seed", 1.0}}), b = masonry({{"seed", 2.0}});
+    QVERIFY(same_bits(*a.at("mask").strand[0], *b.at("mask").strand[0]));
+    QVERIFY(furthest(*a.at("tone").strand[0], *b.at("tone").strand[0]) > 0.1);
+  }
+
+  void sizesBelowNothingStampNothing() {
+    // Common practice, no source: a random size from -1 to 1 makes half of the stamps vanish.
+    const NodeType& t = *catalogue().find("scatter");
+    const auto f = weave_alone(t, 64, {}, {{"cells_across", 64.0}, {"size_u", rule("chance", -1, 1)}, {"jitter_u", 0.0}, {"jitter_v", 0.0}});
+    const double share = static_cast<double>(f.at("regions").regions->count()) / 4096;
+    QVERIFY2(std::abs(share - 0.5) < 0.03, qPrintable(QString::number(share)));
+  }
+  void overlapsCombineAsTheyAreNamed() {
+    const NodeType& t = *catalogue().find("scatter");
+    const auto height = [&](const char* overlap, double background) {
+      return weave_alone(t, 128, {}, {{"cells_across", 4.0}, {"size_u", 2.0}, {"jitter_u", 0.0}, {"jitter_v", 0.0}, {"tone", 0.5}, {"overlap", std::string(overlap)}, {"background", background}}).at("height").strand[0]->clone();
+    };
+    const Plane highest = height("highest", 0), summed = height("summed", 0), lowest = height("lowest", 1);
+    QVERIFY(std::abs(range_of(highest).most - 0.5f) < 0.01f);
+    QVERIFY(range_of(summed).most > 0.6f);
+    for (std::size_t i = 0; i < highest.texels(); i += 7) QVERIFY(summed.data()[i] >= highest.data()[i] - 1e-5f && lowest.data()[i] <= highest.data()[i] + 1e-5f);
+  }
+  void motifsAreDealtByRule() {
+    const NodeType& t = *catalogue().find("scatter");
+    Fields inputs;
+    inputs["motif_a"] = field_of(Kind::scalar, Plane::filled(256, 0.25f));
+    inputs["motif_b"] = field_of(Kind::scalar, Plane::filled(256, 0.75f));
+    const auto f = weave_alone(t, 128, inputs, {{"cells_across", 4.0}, {"size_u", 0.9}, {"jitter_u", 0.0}, {"jitter_v", 0.0}, {"tone", 1.0}, {"motif", rule("chequer", 0, 1)}});
+    QVERIFY(std::abs(f.at("height").strand[0]->at(16, 16) - 0.25f) < 1e-4f);
+    QVERIFY(std::abs(f.at("height").strand[0]->at(48, 16) - 0.75f) < 1e-4f);
+  }
+};
+
+QTEST_GUILESS_MAIN(TestLaid)
+#include "tst_laid.moc"
