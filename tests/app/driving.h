@@ -1,0 +1,57 @@
+// Driving real windows: wait until they are calm, press keys, point at things.
+#pragma once
+#include <QAbstractButton>
+#include <QMessageBox>
+#include <QStandardPaths>
+#include <QTemporaryDir>
+#include <QtTest>
+
+#include "app/fitting/fitting_window.h"
+#include "app/shell/main_window.h"
+#include "app/shell/theme.h"
+#include "core/nodes/catalogue.h"
+
+namespace loom::test {
+
+template <class Done>
+bool settled(const Done& done, int most = 30000) {
+  QElapsedTimer timer;
+  timer.start();
+  int calm = 0;
+  while (timer.elapsed() < most && calm < 3) {
+    QCoreApplication::processEvents(QEventLoop::AllEvents, 20);
+    QThread::msleep(5);
+    calm = done() ? calm + 1 : 0;
+  }
+  return calm >= 3;
+}
+
+inline void prepare() {
+  QStandardPaths::setTestModeEnabled(true);
+  QCoreApplication::setOrganizationName(QStringLiteral("wildloom-tests"));
+  QCoreApplication::setApplicationName(QStringLiteral("tests-%1").arg(QCoreApplication::applicationPid()));
+  app::installTheme();
+}
+
+/// Answers the next message box by its standard button, and keeps what it said.
+class Answer : public QObject {
+ public:
+  explicit Answer(int button) {
+    timer_.setInterval(20);
+    connect(&timer_, &QTimer::timeout, this, [this, button] {
+      for (QWidget* w : QApplication::topLevelWidgets())
+        if (auto* box = qobject_cast<QMessageBox*>(w); box && box->isVisible()) {
+          text = box->text();
+          if (auto* b = box->button(static_cast<QMessageBox::StandardButton>(button))) b->click();
+          else box->accept();
+        }
+    });
+    timer_.start();
+  }
+  QString text;
+
+ private:
+  QTimer timer_;
+};
+
+}  // namespace loom::test

@@ -1,0 +1,65 @@
+// The fitting window: a bolt opened by someone who never saw a graph.
+#include "tests/app/driving.h"
+
+#include <QComboBox>
+#include <QPushButton>
+
+#include "app/tray/slider.h"
+
+using namespace loom;
+using namespace loom::app;
+using namespace loom::test;
+
+class TestFitting : public QObject {
+  Q_OBJECT
+  QTemporaryDir dir_;
+  QString bolt_;
+
+ private Q_SLOTS:
+  void initTestCase() {
+    prepare();
+    bolt_ = dir_.filePath(QStringLiteral("floor.bolt"));
+    const Material m = *open_material(LOOM_DEMO "/quay-floor.loom");
+    QVERIFY(write_bolt(bolt_.toStdString(), {m, "1.0", m.notes, {}}).ok());
+  }
+  void presetsDialsAndDeliveryWork() {
+    MainWindow shell;
+    FittingWindow* f = shell.openFitting(bolt_);
+    QVERIFY(f);
+    QVERIFY(settled([&] { return f->isIdle(); }, 60000));
+    QCOMPARE(f->rows().size(), std::size_t{5});
+    const QImage start = f->drape()->image();
+    f->choosePreset(1);
+    QCOMPARE(std::get<double>(f->material().value("wear")->value), 0.72);
+    auto* slider = f->rows()[3]->findChild<Slider*>();
+    slider->setFocus();
+    QTest::keyClick(slider, Qt::Key_Left, Qt::ControlModifier);
+    QVERIFY(std::abs(std::get<double>(f->material().value("wear")->value) - 0.62) < 1e-9);
+    QVERIFY(settled([&] { return f->isIdle(); }, 60000));
+    QVERIFY(f->drape()->image() != start);
+    f->form()->setFolder(dir_.filePath(QStringLiteral("maps")));
+    f->form()->findChild<QComboBox*>()->setCurrentIndex(0);
+    QSignalSpy done(f->form(), &DeliverForm::finished);
+    f->form()->start();
+    QVERIFY(done.wait(60000));
+    QVERIFY2(done[0][0].toBool(), qPrintable(done[0][1].toString()));
+    QCOMPARE(QDir(dir_.filePath(QStringLiteral("maps"))).entryList(QDir::Files).size(), 5);
+    // The way into the graph.
+    for (QPushButton* b : f->findChildren<QPushButton*>()) if (b->text() == QStringLiteral("Open in Weave")) b->click();
+    QCOMPARE(shell.document().material().nodes.size(), f->material().nodes.size());
+    delete f;
+  }
+  void aDamagedBoltIsRefusedWithAMessage() {
+    QFile file(dir_.filePath(QStringLiteral("bad.bolt")));
+    QVERIFY(file.open(QIODevice::WriteOnly));
+    file.write("not a bolt");
+    file.close();
+    MainWindow shell;
+    Answer ok(QMessageBox::Ok);
+    QVERIFY(!shell.openFitting(file.fileName()));
+    QVERIFY(ok.text.contains(QStringLiteral("not a bolt")));
+  }
+};
+
+QTEST_MAIN(TestFitting)
+#include "tst_fitting.moc"

@@ -1,0 +1,161 @@
+// The document's states: undo, redo, saving, autosave and recovery. And the engine: latest wish wins, nothing starves.
+#include "tests/app/driving.h"
+
+#include <signal.h>
+#include <sys/wait.h>
+#include <unistd.h>
+
+#include "core/bolt/package.h"
+#include "core/graph/edit.h"
+#include "core/graph/json.h"
+
+using namespace loom;
+using namespace loom::app;
+using namespace loom::test;
+
+class TestState : public QObject {
+  Q_OBJECT
+  QTemporaryDir dir_;
+  static Material with_blur(const Material& m) { return edit::add_node(m, catalogue(), "blur", "relief", 0, 0); }
+
+ private Q_SLOTS:
+  void initTestCase() { prepare(); }
+  void undoAndRedoWalkTheStates() {
+    Document d;
+    const std::string start = write_material(d.material());
+    for (int i = 0; i < 3000; ++i) {
+      Material m = d.material();
+      m.seed = i;
+      d.edit(QStringLiteral("Seed"), m);
+    }
+    QCOMPARE(d.undoName(), QStringLiteral("Seed"));
+    while (d.canUndo()) d.undo();
+    QCOMPARE(write_material(d.material()), start);
+    QVERIFY(!d.isEdited());
+    while (d.canRedo()) d.redo();
+    QCOMPARE(d.material().seed, 2999);
+    d.undo();
+    d.edit(QStringLiteral("Branch"), with_blur(d.material()));
+    QVERIFY(!d.canRedo());
+  }
+  void aGestureIsOneStep() {
+    Document d;
+    d.edit(QStringLiteral("Add"), with_blur(d.material()));
+    for (int i = 0; i < 50; ++i) d.edit(QStringLiteral("Set radius"), edit::set_param(d.material(), "blur", "radius", 0.001 * i), QStringLiteral("blur.radius"));
+    d.endGesture();
+    d.edit(QStringLiteral("Set radius"), edit::set_param(d.material(), "blur", "radius", 0.3), QStringLiteral("blur.radius"));
+    d.undo();
+    QCOMPARE(std::get<double>(d.material().node("blur")->params.at("radius")), 0.049);
+    d.undo();
+    QVERIFY(d.material().node("blur")->params.empty());
+  }
+  void savingKnowsWhatIsSaved() {
+    Document d;
+    const QString path = dir_.filePath(QStringLiteral("a.loom"));
+    d.edit(QStringLiteral("Add"), with_blur(d.material()));
+    QVERIFY(d.isEdited());
+    QVERIFY(d.save(path).ok());
+    QVERIFY(!d.isEdited());
+    d.edit(QStringLiteral("Add"), with_blur(d.material()));
+    QVERIFY(d.isEdited());
+    d.undo();
+    QVERIFY(!d.isEdited());
+    QVERIFY(!d.save(QStringLiteral("/proc/none/a.loom")).ok());
+    QCOMPARE(d.path(), path);
+    Document other;
+    QVERIFY(other.open(path).ok());
+    QCOMPARE(write_material(other.material()), write_material(d.material()));
+    QVERIFY(!other.open(dir_.filePath(QStringLiteral("none.loom"))).ok());
+    QCOMPARE(other.path(), path);  // a failed opening leaves what was open
+  }
+  void workSurvivesAKill() {
+    // A child process edits and is killed without warning: its autosave is found and opened again.
+    const QString before = QString::number(Document::orphans().size());
+    const pid_t child = ::fork();
+    if (child == 0) {
+      const std::string path = Document::autosavePath(QStringLiteral("/quay/floor.loom")).toStdString();
+      Material m = with_blur(edit::empty_material());
+      m.name = "Rescued";
+      m.extra["autosaved_from"] = "/quay/floor.loom";
+      // The child shares the parent's cached process number: name the file by its own.
+      const std::string own = path.substr(0, path.rfind('-') + 1) + std::to_string(::getpid()) + ".loom";
+      (void)write_file(own, write_material(m));
+      ::kill(::getpid(), SIGKILL);
+    }
+    int status = 0;
+    ::waitpid(child, &status, 0);
+    const QStringList found = Document::orphans();
+    QVERIFY2(found.size() == before.toInt() + 1, qPrintable(found.join(QLatin1Char(' '))));
+    Document d;
+    QVERIFY(d.recover(found.first()).ok());
+    QCOMPARE(d.material().name, std::string("Rescued"));
+    QCOMPARE(d.path(), QStringLiteral("/quay/floor.loom"));
+    QVERIFY(d.isEdited());
+    QVERIFY(!QFile::exists(found.first()));
+    QVERIFY(!d.material().extra.contains("autosaved_from"));
+  }
+  void autosaveComesAndGoesWithTheEdits() {
+    Document d;
+    d.edit(QStringLiteral("Add"), with_blur(d.material()));
+    const QString file = Document::autosavePath({});
+    QTRY_VERIFY_WITH_TIMEOUT(QFile::exists(file), 4000);
+    QVERIFY(!Document::orphans().contains(file));  // we still run
+    d.undo();
+    QVERIFY(!QFile::exists(file));
+  }
+
+  void theLatestWishWinsAndNoneStarves() {
+    Engine engine;
+    Material m = *open_material(LOOM_DEMO "/quay-floor.loom");
+    std::vector<SeenPtr> seen;
+    connect(&engine, &Engine::seen, &engine, [&](const SeenPtr& s) { seen.push_back(s); });
+    for (int i = 0; i < 40; ++i) {
+      m = edit::set_value(m, "wear", 0.02 * i);
+      engine.wish({m, "worn.result", -1, 1024});
+      QCoreApplication::processEvents(QEventLoop::AllEvents, 10);
+      QThread::msleep(12);
+    }
+    const std::size_t during = seen.size();
+    QVERIFY2(during > 0, "a quick pass came through while the dial was turned");
+    QVERIFY(settled([&] { return engine.isIdle(); }));
+    QVERIFY(!seen.empty() && seen.back()->size == 1024);
+    QVERIFY(seen.back()->loupe.has_value());
+    // What is seen last is what was wished last.
+    const auto g = *flatten(m, catalogue());
+    Weaver w(0);
+    const auto right = w.weave(g, {*g.find("worn.result")}, 1024, Stop{});
+    QCOMPARE(std::memcmp(right->fields[0].strand[0]->data(), seen.back()->loupe->strand[0]->data(), right->fields[0].strand[0]->bytes()), 0);
+  }
+  void aMaterialThatCannotBeWovenIsRefusedInWords() {
+    Engine engine;
+    QString why;
+    connect(&engine, &Engine::refused, &engine, [&](const QString& w) { why = w; });
+    Material m = edit::set_hem(edit::empty_material(), "height", "gone.height");
+    engine.wish({m, {}, -1, 256});
+    QVERIFY(settled([&] { return engine.isIdle() && !why.isEmpty(); }));
+    QVERIFY(why.contains(QStringLiteral("gone")));
+  }
+  void theInterfaceThreadNeverWaitsForAnEvaluation() {
+    // A 2048 evaluation runs while a wish is made again and again: each call returns at once, the event loop keeps going.
+    Engine engine;
+    Material m = *open_material(LOOM_DEMO "/quay-floor.loom");
+    QElapsedTimer total, one;
+    total.start();
+    qint64 longest_wish = 0;
+    int turns = 0;
+    while (total.elapsed() < 2500) {
+      m = edit::set_value(m, "joint", 0.004 + 0.0001 * (turns % 100));
+      one.start();
+      engine.wish({m, {}, -1, 2048});
+      longest_wish = std::max(longest_wish, one.nsecsElapsed());
+      QCoreApplication::processEvents(QEventLoop::AllEvents, 5);
+      QThread::msleep(2);
+      ++turns;
+    }
+    QVERIFY2(longest_wish < 150'000'000, qPrintable(QStringLiteral("%1 ms").arg(longest_wish / 1000000)));
+    QVERIFY2(turns > 60, qPrintable(QString::number(turns)));
+  }
+};
+
+QTEST_MAIN(TestState)
+#include "tst_state.moc"

@@ -1,0 +1,354 @@
+// The real main window, driven by real keys and the real mouse.
+#include "tests/app/driving.h"
+
+#include <QCheckBox>
+#include <QClipboard>
+#include <QComboBox>
+#include <QDialog>
+#include <QPushButton>
+#include <QLineEdit>
+#include <QListWidget>
+#include <QMimeData>
+#include <QToolButton>
+
+#include "app/deliver/deliver_form.h"
+#include "app/deliver/dials_panel.h"
+#include "app/tray/slider.h"
+#include "core/bolt/package.h"
+#include "core/graph/edit.h"
+#include "core/graph/json.h"
+#include "core/graph/validate.h"
+
+using namespace loom;
+using namespace loom::app;
+using namespace loom::test;
+
+class TestWindow : public QObject {
+  Q_OBJECT
+  std::unique_ptr<MainWindow> w_;
+  QTemporaryDir dir_;
+  const QString floor_ = QStringLiteral(LOOM_DEMO "/quay-floor.loom");
+
+  const Material& m() const { return w_->document().material(); }
+  Board* board() const { return w_->board(); }
+  bool calm() const { return settled([this] { return w_->isIdle(); }); }
+  void key(Qt::Key k, Qt::KeyboardModifiers mods = Qt::NoModifier) const { QTest::keyClick(board(), k, mods); }
+  // Types into the add line and presses Enter.
+  void add(const QString& typed) const {
+    board()->setFocus();
+    QTest::keyClick(board(), Qt::Key_Slash);
+    QLineEdit* line = nullptr;
+    for (QLineEdit* l : board()->findChildren<QLineEdit*>()) if (l->isVisible()) line = l;
+    QVERIFY(line);
+    QTest::keyClicks(line, typed);
+    QTest::keyClick(line, Qt::Key_Return);
+    QVERIFY(!line->isVisible());
+  }
+  QPoint at(const std::string& node, const std::string& peg = {}) const {
+    const TagPlace* t = board()->layoutOf().tag(node);
+    if (peg.empty()) return board()->widgetPoint(t->rect.center());
+    for (const auto* list : {&t->inputs, &t->outputs}) for (const PegPlace& p : *list) if (p.peg == peg) return board()->widgetPoint(p.at);
+    return {};
+  }
+  void drag(QPoint from, QPoint to) const {
+    QTest::mousePress(board(), Qt::LeftButton, {}, from);
+    QTest::mouseMove(board(), (from + to) / 2);
+    QTest::mouseMove(board(), to);
+    QTest::mouseRelease(board(), Qt::LeftButton, {}, to);
+  }
+
+ private Q_SLOTS:
+  void initTestCase() { prepare(); }
+  void init() {
+    w_ = std::make_unique<MainWindow>();
+    w_->resize(1280, 800);
+    w_->show();
+    QVERIFY(QTest::qWaitForWindowExposed(w_.get()));
+    w_->activateWindow();
+  }
+  void cleanup() {
+    Answer discard(QMessageBox::Discard);
+    w_->close();
+    w_.reset();
+  }
+
+  void aMaterialIsBuiltWithKeysAlone() {
+    add(QStringLiteral("masonry"));
+    QCOMPARE(m().nodes.size(), std::size_t{1});
+    add(QStringLiteral("bevel"));   // lands below, connected to what was selected
+    QCOMPARE(m().into("bevel", "mask")->from_node, std::string("masonry"));
+    add(QStringLiteral("normal"));
+    QCOMPARE(m().into("normal_from_height", "height")->from_node, std::string("bevel"));
+    add(QStringLiteral("0.25"));
+    QCOMPARE(std::get<double>(m().node("value")->params.at("value")), 0.25);
+    add(QStringLiteral("a*b + 0.2"));
+    QCOMPARE(std::get<std::string>(m().node("formula")->params.at("formula")), std::string("a*b + 0.2"));
+    // A thread by keyboard: from the bevel into the formula's second peg.
+    board()->select({"bevel"});
+    key(Qt::Key_W, Qt::ShiftModifier);
+    for (int i = 0; i < 40 && !m().into("formula", "b"); ++i) {
+      key(Qt::Key_Right);
+      key(Qt::Key_Return);
+      if (!m().into("formula", "b")) { if (w_->document().canUndo() && w_->document().undoName().startsWith(QStringLiteral("Connect"))) w_->document().undo(); key(Qt::Key_W, Qt::ShiftModifier); for (int k = 0; k <= i; ++k) key(Qt::Key_Right); }
+    }
+    QVERIFY(m().into("formula", "b"));
+    key(Qt::Key_Escape);
+    QVERIFY(validate(m(), catalogue()).empty());
+    // And everything back again.
+    const std::string built = write_material(m());
+    while (w_->document().canUndo()) QTest::keyClick(board(), Qt::Key_Z, Qt::ControlModifier);
+    QVERIFY(m().nodes.empty());
+    while (w_->document().canRedo()) QTest::keyClick(board(), Qt::Key_Z, Qt::ControlModifier | Qt::ShiftModifier);
+    QCOMPARE(write_material(m()), built);
+  }
+  void theAddLineFindsByWordsOfTheTrade() {
+    add(QStringLiteral("voronoi"));
+    QCOMPARE(m().nodes.back()->type, std::string("cellular_noise"));
+    add(QStringLiteral("levels"));
+    QCOMPARE(m().nodes.back()->type, std::string("tone"));
+    board()->setFocus();
+    QTest::keyClick(board(), Qt::Key_Slash);
+    QTest::keyClick(QApplication::focusWidget() ? QApplication::focusWidget() : board(), Qt::Key_Escape);
+    QCOMPARE(m().nodes.size(), std::size_t{2});
+  }
+  void weavingTogetherConnectsTheSelected() {
+    w_->document().reset(edit::add_node(edit::add_node(edit::add_node(edit::empty_material(), catalogue(), "gradient_noise", "relief", 0, 0), catalogue(), "cellular_noise", "relief", 1, 0), catalogue(), "blend", "relief", 0, 1));
+    board()->select({"gradient_noise", "cellular_noise", "blend"});
+    board()->setFocus();
+    key(Qt::Key_W);
+    QCOMPARE(m().threads.size(), std::size_t{2});
+    QVERIFY(m().into("blend", "lower") && m().into("blend", "upper"));
+  }
+  void threadsAreDraggedCutAndRefused() {
+    w_->document().reset(edit::add_node(edit::add_node(edit::add_node(edit::empty_material(), catalogue(), "gradient_noise", "relief", 0, 0), catalogue(), "blur", "relief", 0, 1), catalogue(), "region_values", "relief", 0, 2));
+    board()->select({"gradient_noise"});
+    drag(at("gradient_noise", "value"), at("blur", "source"));
+    QVERIFY(m().into("blur", "source"));
+    drag(at("gradient_noise", "value"), at("region_values", "regions"));
+    QVERIFY(!m().into("region_values", "regions"));  // a scalar is no region
+    const QRect height = board()->slotRect("height");
+    drag(at("blur", "result"), height.center());
+    QCOMPARE(m().hem.at("height"), std::string("blur.result"));
+    QVERIFY(calm());
+    QVERIFY(w_->lastSeen() && w_->lastSeen()->hem.count("height"));
+    // Pulled out of its peg and dropped on nothing near it: gone.
+    const QPoint peg = at("blur", "source");
+    drag(peg, peg + QPoint(-9, -4));
+    QVERIFY(!m().into("blur", "source"));
+  }
+  void nodesMoveBetweenRowsAndLanes() {
+    w_->document().reset(edit::add_node(edit::empty_material(), catalogue(), "gradient_noise", "relief", 0, 0));
+    board()->select({"gradient_noise"});
+    board()->setFocus();
+    key(Qt::Key_Down, Qt::ControlModifier);
+    QCOMPARE(m().node("gradient_noise")->row, 1);
+    key(Qt::Key_Right, Qt::ControlModifier);
+    key(Qt::Key_Right, Qt::ControlModifier);
+    QVERIFY(m().node("gradient_noise")->lane != "relief");
+    const QRectF cell = board()->layoutOf().cellRect({"finish", 0, 2});
+    drag(at("gradient_noise"), board()->widgetPoint(cell.center()));
+    QCOMPARE(m().node("gradient_noise")->lane, std::string("finish"));
+    QCOMPARE(m().node("gradient_noise")->row, 2);
+  }
+  void copiesPastesDuplicatesBypassesDeletes() {
+    QVERIFY(w_->openPath(floor_));
+    const std::size_t n = m().nodes.size();
+    board()->select({"worn", "bare"});
+    board()->setFocus();
+    key(Qt::Key_C, Qt::ControlModifier);
+    QVERIFY(QApplication::clipboard()->text().contains(QStringLiteral("\"worn\"")));
+    key(Qt::Key_V, Qt::ControlModifier);
+    QCOMPARE(m().nodes.size(), n + 2);
+    key(Qt::Key_D, Qt::ControlModifier);
+    QCOMPARE(m().nodes.size(), n + 4);
+    key(Qt::Key_Delete);
+    QCOMPARE(m().nodes.size(), n + 2);
+    board()->select({"rim"});
+    key(Qt::Key_B);
+    QVERIFY(m().node("rim")->bypass);
+    QVERIFY(validate(m(), catalogue()).empty());
+    QVERIFY(calm());
+  }
+  void theTraySetsParametersAndDials() {
+    QVERIFY(w_->openPath(floor_));
+    board()->select({"scuffs"});
+    ParameterRow* gain = w_->tray()->row("gain");
+    QVERIFY(gain);
+    auto* field = gain->findChild<QLineEdit*>();
+    field->setFocus();
+    field->selectAll();
+    QTest::keyClicks(field, QStringLiteral("1/8"));
+    QTest::keyClick(field, Qt::Key_Return);
+    QCOMPARE(std::get<double>(m().node("scuffs")->params.at("gain")), 0.125);
+    // A drag over the slider is one step, and every place of it is seen.
+    auto* slider = gain->findChild<Slider*>();
+    const QString before = w_->document().undoName();
+    QTest::mousePress(slider, Qt::LeftButton, {}, QPoint(10, 7));
+    for (int x = 10; x < 60; x += 5) QTest::mouseMove(slider, QPoint(x, 7));
+    QTest::mouseRelease(slider, Qt::LeftButton, {}, QPoint(60, 7));
+    const double dragged = std::get<double>(m().node("scuffs")->params.at("gain"));
+    QVERIFY(dragged != 0.125);
+    w_->document().undo();
+    QCOMPARE(std::get<double>(m().node("scuffs")->params.at("gain")), 0.125);
+    // Overrun by typing: beyond the slider, within the limits.
+    w_->tray()->row("scale")->focusValue();
+    auto* scale = w_->tray()->row("scale")->findChild<QLineEdit*>();
+    QTest::keyClicks(scale, QStringLiteral("200"));
+    QTest::keyClick(scale, Qt::Key_Return);
+    QCOMPARE(std::get<double>(m().node("scuffs")->params.at("scale")), 200.0);
+    // D makes the parameter in focus a dial; the tray then turns the dial.
+    const std::size_t values = m().values.size();
+    Q_EMIT w_->tray()->dialWanted("scuffs", "gain");
+    QCOMPARE(m().values.size(), values + 1);
+    Q_EMIT w_->tray()->paramWanted("scuffs", "gain", 0.9);
+    QCOMPARE(std::get<double>(m().values.back().value), 0.9);
+    QVERIFY(std::holds_alternative<Follow>(m().node("scuffs")->params.at("gain")));
+  }
+  void parametersWithoutEffectAreDimmedWithTheReason() {
+    QVERIFY(w_->openPath(floor_));
+    board()->select({"laid"});
+    ParameterRow* stagger = w_->tray()->row("stagger");
+    QVERIFY(stagger && stagger->toolTip().contains(QStringLiteral("running")));
+    QVERIFY(!stagger->findChild<Slider*>()->isEnabled());
+    QVERIFY(w_->tray()->row("bond")->findChild<QWidget*>()->isEnabled());
+  }
+  void aBrokenFormulaIsToldAndTheLastPictureStays() {
+    QVERIFY(w_->openPath(floor_));
+    QVERIFY(calm());
+    const QImage before = w_->drape()->image();
+    board()->select({"worn"});
+    Q_EMIT w_->tray()->paramWanted("worn", "formula", std::string("a + nonsense"));
+    QVERIFY(calm());
+    QVERIFY(w_->tray()->row("formula")->toolTip().contains(QStringLiteral("nonsense")));
+    QVERIFY(w_->status().contains(QStringLiteral("at fault")));
+    QVERIFY(w_->drape()->image() == before);
+  }
+  void theLoupeFollowsLocksAndTellsValues() {
+    QVERIFY(w_->openPath(floor_));
+    board()->select({"rim"});
+    QVERIFY(calm());
+    QCOMPARE(w_->lastSeen()->loupe_output, std::string("rim.height"));
+    board()->setFocus();
+    key(Qt::Key_Return);
+    QVERIFY(calm());
+    QCOMPARE(w_->lastSeen()->loupe_output, std::string("rim.normal"));
+    key(Qt::Key_L);
+    board()->select({"laid"});
+    QVERIFY(calm());
+    QCOMPARE(w_->lastSeen()->loupe_output, std::string("rim.normal"));
+    board()->setFocus();
+    key(Qt::Key_L);
+    QVERIFY(calm());
+    QCOMPARE(w_->lastSeen()->loupe_output, std::string("laid.mask"));
+    // The value told is the plane's own, also in the second repeat.
+    key(Qt::Key_T);
+    QCOMPARE(w_->loupe()->repeats(), 2);
+    const QPoint texel = w_->loupe()->texelAt(QPointF(w_->loupe()->width() / 2.0 + 30, 150));
+    QVERIFY(texel.x() >= 0 && texel.x() < 1024);
+    const float v = w_->lastSeen()->loupe->strand[0]->at(texel.x(), texel.y());
+    QCOMPARE(w_->loupe()->valueText(texel), QString::number(static_cast<double>(v), 'f', 4));
+    QCOMPARE(w_->loupe()->texelAt(QPointF(-5, -5)), QPoint(-1, -1));
+  }
+  void theDrapeRefinesAndAnswersTheHand() {
+    QVERIFY(w_->openPath(floor_));
+    QVERIFY(calm());
+    QCOMPARE(w_->drape()->samples(), DrapeEngine::kSamples);
+    const QImage ball = w_->drape()->image();
+    const float light = w_->drape()->view().light_degrees;
+    QTest::mousePress(w_->drape(), Qt::LeftButton, {}, QPoint(180, 150));
+    QTest::mouseMove(w_->drape(), QPoint(230, 150));
+    QTest::mouseRelease(w_->drape(), Qt::LeftButton, {}, QPoint(230, 150));
+    QVERIFY(w_->drape()->view().light_degrees != light);
+    w_->drape()->setShape(Shape::tile);
+    QVERIFY(calm());
+    QVERIFY(w_->drape()->image() != ball);
+  }
+  void filesAreSavedOpenedDroppedAndKept() {
+    QVERIFY(w_->openPath(floor_));
+    const QString path = dir_.filePath(QStringLiteral("copy.loom"));
+    QVERIFY(w_->saveTo(path));
+    QCOMPARE(*read_file(path.toStdString(), 1 << 22), *read_file(floor_.toStdString(), 1 << 22));
+    board()->select({"worn"});
+    board()->setFocus();
+    key(Qt::Key_Delete);
+    QVERIFY(w_->isWindowModified());
+    {  // closing with unsaved work asks, and Cancel stays
+      Answer cancel(QMessageBox::Cancel);
+      QVERIFY(!w_->close());
+      QVERIFY(cancel.text.contains(QStringLiteral("not saved")));
+    }
+    Answer discard(QMessageBox::Discard);
+    QMimeData data;
+    data.setUrls({QUrl::fromLocalFile(path)});
+    QDropEvent drop(QPointF(400, 300), Qt::CopyAction, &data, Qt::LeftButton, Qt::NoModifier);
+    QApplication::sendEvent(w_.get(), &drop);
+    QVERIFY(m().node("worn"));
+    QVERIFY(!w_->openPath(dir_.filePath(QStringLiteral("none.loom"))));
+    QVERIFY(m().node("worn"));  // what was open stays
+  }
+  void theDeliveryDialogueWritesWhatItShows() {
+    QVERIFY(w_->openPath(floor_));
+    QDialog* dialog = w_->openDelivery();
+    auto* form = dialog->findChild<DeliverForm*>();
+    const QString out = dir_.filePath(QStringLiteral("maps"));
+    form->setFolder(out);
+    form->findChildren<QComboBox*>().first()->setCurrentIndex(0);  // 256
+    form->findChildren<QCheckBox*>().last()->setChecked(false);
+    QSignalSpy done(form, &DeliverForm::finished);
+    form->start();
+    QVERIFY(form->isWriting());
+    QVERIFY(done.wait(60000));
+    QVERIFY(done[0][0].toBool());
+    QCOMPARE(QDir(out).entryList(QDir::Files).size(), 4);
+    form->findChildren<QComboBox*>().first()->setCurrentIndex(4);
+    form->start();
+    form->cancel();
+    QVERIFY(done.wait(60000));
+    QVERIFY(done[1][1].toString().contains(QStringLiteral("Cancelled")));
+    QCOMPARE(QDir(out).entryList(QDir::Files | QDir::Hidden).size(), 4);
+    dialog->close();
+  }
+  void theDialsPanelNamesLimitsAndOrders() {
+    QVERIFY(w_->openPath(floor_));
+    DialsPanel* panel = w_->openDials();
+    const auto lists = panel->findChildren<QListWidget*>();
+    lists[0]->setCurrentRow(3);
+    const auto fields = panel->findChildren<QLineEdit*>();
+    fields[0]->setText(QStringLiteral("Footfall"));
+    Q_EMIT fields[0]->editingFinished();
+    QCOMPARE(m().value("wear")->dial->label, std::string("Footfall"));
+    fields[3]->setText(QStringLiteral("0.8"));
+    Q_EMIT fields[3]->editingFinished();
+    QCOMPARE(m().value("wear")->dial->most, 0.8);
+    for (QPushButton* b : panel->findChildren<QPushButton*>()) if (b->text() == QStringLiteral("up")) b->click();
+    QCOMPARE(m().values[2].id, std::string("wear"));
+    panel->close();
+  }
+  void everyControlHasANameForScreenReaders() {
+    QVERIFY(w_->openPath(floor_));
+    board()->select({"laid"});
+    QVERIFY(calm());
+    for (QWidget* c : w_->findChildren<QWidget*>()) {
+      if (!c->isVisible() || c->focusPolicy() == Qt::NoFocus || c->inherits("QScrollArea") || c->inherits("QScrollBar")) continue;
+      const bool button = c->inherits("QAbstractButton");
+      QString name = c->accessibleName();
+      if (name.isEmpty() && button) name = static_cast<QAbstractButton*>(c)->text();
+      QVERIFY2(!name.isEmpty(), c->metaObject()->className());
+    }
+  }
+  void theBoardKeepsItsFormsAcrossZoom() {
+    QVERIFY(w_->openPath(floor_));
+    for (const double z : {0.25, 0.5, 1.0, 1.5}) {
+      board()->setZoom(z);
+      const auto form = board()->layoutOf().form();
+      QCOMPARE(form, z < 0.42 ? TagForm::picture : z < 0.8 ? TagForm::brief : TagForm::whole);
+      // No two tags of a lane overlap.
+      const auto& tags = board()->layoutOf().tags();
+      for (std::size_t i = 0; i < tags.size(); ++i) for (std::size_t k = 0; k < i; ++k) QVERIFY(!tags[i].rect.intersects(tags[k].rect));
+      QCOMPARE(board()->layoutOf().threads().size(), m().threads.size() + m().hem.size());
+    }
+  }
+};
+
+QTEST_MAIN(TestWindow)
+#include "tst_window.moc"
