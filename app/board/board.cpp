@@ -86,6 +86,7 @@ std::string Board::focusedOutput() const {
 }
 
 void Board::nextOutput() {
+  if (keyThread_) return finishThread();  // Enter means this while a thread is in the hand
   if (selected_.empty()) return;
   ++outputOf_[selected_.back()];
   update();
@@ -223,10 +224,12 @@ void Board::paintLanes(QPainter& p) {
       p.restore();
     } else {
       const qreal y = scroll_.y();
-      p.drawText(QRectF(l.rect.x() + 14, y + 4, l.rect.width() - 90, 24), Qt::AlignVCenter, elided(p.font(), qs(lane->name), l.rect.width() - 90));
+      const qreal named = QFontMetricsF(p.font()).horizontalAdvance(qs(lane->name));
+      const bool roomy = named + 90 < l.rect.width();  // a narrow lane keeps its name and leaves the count out
+      p.drawText(QRectF(l.rect.x() + 14, y + 4, l.rect.width() - 20, 24), Qt::AlignVCenter, elided(p.font(), qs(lane->name), l.rect.width() - 20));
       p.setFont(textFont(11));
       p.setPen(theme().mute);
-      p.drawText(QRectF(l.rect.x(), y + 4, l.rect.width() - 12, 24), Qt::AlignVCenter | Qt::AlignRight, number);
+      if (roomy) p.drawText(QRectF(l.rect.x(), y + 4, l.rect.width() - 12, 24), Qt::AlignVCenter | Qt::AlignRight, number);
       if (cell_.lane == l.id) p.fillRect(QRectF(l.rect.x(), y, l.rect.width(), 2), theme().indigo);
     }
   }
@@ -329,7 +332,15 @@ void Board::paintTag(QPainter& p, const TagPlace& t) {
       p.setPen(theme().mute);
       p.drawText(QRectF(text.x(), text.center().y() + 2, text.width(), text.height() / 2 - 4), Qt::AlignTop | Qt::AlignLeft, elided(p.font(), secondLine(*n), text.width()));
     } else {
-      p.drawText(text, Qt::AlignVCenter | Qt::AlignLeft | Qt::TextWordWrap, label);
+      // Up to two lines: what does not fit into them is cut with a mark.
+      QStringList lines{QString()};
+      for (const QString& word : label.split(QLatin1Char(' '))) {
+        const QString longer = lines.back().isEmpty() ? word : lines.back() + QLatin1Char(' ') + word;
+        if (lines.back().isEmpty() || lines.size() == 2 || QFontMetricsF(p.font()).horizontalAdvance(longer) <= text.width() + 2) lines.back() = longer;
+        else lines << word;
+      }
+      for (QString& line : lines) line = elided(p.font(), line, text.width() + 4);
+      p.drawText(text.adjusted(0, 0, 6, 0), Qt::AlignVCenter | Qt::AlignLeft, lines.join(QLatin1Char('\n')));
     }
   }
   const bool input_keyed = keyThread_;
@@ -656,11 +667,7 @@ void Board::keyPressEvent(QKeyEvent* e) {
       case Qt::Key_Escape: keyThread_ = false; return update();
       case Qt::Key_Right: case Qt::Key_Down: ++keyEnd_; return update();
       case Qt::Key_Left: case Qt::Key_Up: keyEnd_ += ends.empty() ? 0 : ends.size() - 1; return update();
-      case Qt::Key_Return: case Qt::Key_Enter: {
-        keyThread_ = false;
-        if (!ends.empty()) connectTo(focusedOutput(), *ends[keyEnd_ % ends.size()]);
-        return update();
-      }
+      case Qt::Key_Return: case Qt::Key_Enter: return finishThread();
       default: return;
     }
   }
@@ -703,7 +710,7 @@ void Board::nudge(int du, int dv) {
     int lane = 0;
     for (std::size_t i = 0; i < material_.lanes.size(); ++i) if (material_.lanes[i].id == n->lane) lane = static_cast<int>(i);
     int columns = 1;
-    for (const NodePtr& other : material_.nodes) if (other->lane == n->lane) columns = std::max(columns, other->column + 1);
+    for (const NodePtr& other : material_.nodes) if (other->lane == n->lane && !isSelected(other->id)) columns = std::max(columns, other->column + 1);
     if (p.column < 0 || p.column >= columns + (du > 0 ? 1 : 0)) {  // over the lane's border
       const int to = std::clamp(lane + du, 0, static_cast<int>(material_.lanes.size()) - 1);
       if (to != lane) p.lane = material_.lanes[static_cast<std::size_t>(to)].id, p.column = 0;
@@ -734,6 +741,13 @@ void Board::startThread() {
   keyThread_ = true;
   keyEnd_ = 0;
   Q_EMIT message(tr("Thread from %1: arrows choose a peg, Enter connects, Escape leaves it").arg(qs(focusedOutput())));
+  update();
+}
+
+void Board::finishThread() {
+  const auto ends = freeEnds();
+  keyThread_ = false;
+  if (!ends.empty()) connectTo(focusedOutput(), *ends[keyEnd_ % ends.size()]);
   update();
 }
 

@@ -77,6 +77,7 @@ class Board : public QWidget {
  private:
   friend class AddLine;
   void relayout();
+  void finishThread();
   void clampScroll();
   QPointF boardPoint(QPointF widget) const { return widget + scroll_; }
   std::string slotAt(QPointF widget) const;

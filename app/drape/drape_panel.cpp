@@ -24,8 +24,11 @@ DrapePanel::DrapePanel(QWidget* parent) : QWidget(parent) {
 }
 
 void DrapePanel::showMaps(std::shared_ptr<const SurfaceMaps> maps) {
-  maps_ = std::move(maps);
   message_.clear();
+  // The same maps again, or their quick form behind the full one: nothing to light anew.
+  if (maps == maps_ || (maps && maps == quick_ && maps_ && maps_->size() > maps->size())) return update();
+  if (maps && maps->size() <= 256) quick_ = maps;
+  maps_ = std::move(maps);
   ask();
 }
 

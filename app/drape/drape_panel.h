@@ -38,7 +38,7 @@ class DrapePanel : public QWidget {
   QRectF word(int i) const;
   DrapeEngine engine_;
   DrapeView view_;
-  std::shared_ptr<const SurfaceMaps> maps_;
+  std::shared_ptr<const SurfaceMaps> maps_, quick_;   // quick_: of the pass before maps_
   QImage image_;
   QString message_;
   int samples_ = 0;

@@ -38,7 +38,8 @@ FittingWindow::FittingWindow(const Bolt& bolt, const QString& path, QWidget* par
   auto* top = new QWidget(central);
   top->setFixedHeight(42);
   top->setAutoFillBackground(true);
-  top->setStyleSheet(QStringLiteral("background: %1; border-bottom: 1px solid %2;").arg(theme().paper.name(), theme().line.name()));
+  top->setObjectName(QStringLiteral("fittingTop"));
+  top->setStyleSheet(QStringLiteral("#fittingTop { background: %1; border-bottom: 1px solid %2; }").arg(theme().paper.name(), theme().line.name()));
   auto* bar = new QHBoxLayout(top);
   bar->setContentsMargins(24, 0, 24, 0);
   auto* name = heading(QString::fromStdString(bolt.material.name), top);

@@ -184,7 +184,10 @@ bool Engine::pass(const FlatGraph& graph, const Wish& wish, quint64 number, int 
   if (stop.asked()) return false;
   if (size <= kQuickSize)
     for (const auto& [slot, field] : seen->hem) seen->hem_pictures[slot] = pictureOf(field).scaled(64, 64, Qt::IgnoreAspectRatio, Qt::SmoothTransformation);
-  seen->maps = std::make_shared<SurfaceMaps>(seen->hem);
+  Laid& laid = laid_[size];
+  const auto same = [](const auto& a, const auto& b) { return a.first == b.first && a.second.strand == b.second.strand; };
+  if (!laid.maps || !std::equal(laid.hem.begin(), laid.hem.end(), seen->hem.begin(), seen->hem.end(), same)) laid = {seen->hem, std::make_shared<SurfaceMaps>(seen->hem)};
+  seen->maps = laid.maps;
   seen->milliseconds = static_cast<double>(timer.nsecsElapsed()) * 1e-6;
   seen->nodes = graph.nodes.size();
   Q_EMIT this->seen(seen);

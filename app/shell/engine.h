@@ -75,6 +75,8 @@ class Engine : public QObject {
   Stop stop_;
   bool ending_ = false, working_ = false;
   std::map<std::string, std::pair<std::uint64_t, QImage>> small_;  // the worker's own
+  struct Laid { std::map<std::string, Field> hem; std::shared_ptr<const SurfaceMaps> maps; };
+  std::map<int, Laid> laid_;                                       // by size: the same planes need no new maps
   std::thread thread_;
 };
 

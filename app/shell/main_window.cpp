@@ -169,6 +169,8 @@ QWidget* MainWindow::topBar() {
   message_ = new QLabel;
   message_->setStyleSheet(QStringLiteral("color: %1;").arg(theme().indigo.name()));
   message_->setAccessibleName(tr("Message"));
+  message_->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);  // a long message must not widen the window
+  message_->setAlignment(Qt::AlignCenter);
   const auto word = [&](const QString& text) {
     auto* b = new QToolButton;
     b->setText(text);
@@ -193,9 +195,7 @@ QWidget* MainWindow::topBar() {
   row->addWidget(dials);
   row->addWidget(deliverWord);
   row->addWidget(commands);
-  row->addStretch(1);
-  row->addWidget(message_);
-  row->addStretch(1);
+  row->addWidget(message_, 1);
   row->addWidget(status_);
   return bar;
 }

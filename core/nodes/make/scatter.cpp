@@ -39,7 +39,8 @@ UnitSamples lay_grid(const Emitter& e, int across, int down) {
     for (int column = 0; column < across; ++column) {
       const std::uint32_t key = pcg(static_cast<std::uint32_t>(s.count()) + 1);
       const float ju = e.real("jitter_u") * (unit_random(su, key) - 0.5f), jv = e.real("jitter_v") * (unit_random(sv, key) - 0.5f);
-      s.add(static_cast<float>(row), static_cast<float>(column), (static_cast<float>(column) + 0.5f + ju) * wide, (static_cast<float>(row) + 0.5f + jv) * tall, wide, tall, key);
+      const float stagger = row % 2 ? e.real("stagger") : 0.0f;
+      s.add(static_cast<float>(row), static_cast<float>(column), (static_cast<float>(column) + 0.5f + stagger + ju) * wide, (static_cast<float>(row) + 0.5f + jv) * tall, wide, tall, key);
     }
   s.rows = static_cast<float>(down);
   s.columns = static_cast<float>(across);
@@ -53,7 +54,9 @@ std::shared_ptr<const Laid> lay(Emitter& e) {
     if (const auto levels = e.sampled(peg, 0); !levels->levels.empty()) stamps.motifs.push_back(levels->levels);
   if (stamps.motifs.empty()) stamps.motifs.push_back(pyramid(round_cap(), 9));
   const int across = std::max(1, e.integer("cells_across"));
-  const UnitSamples s = lay_grid(e, across, e.toggle("linked") ? across : std::max(1, e.integer("cells_down")));
+  int down = e.toggle("linked") ? across : std::max(1, e.integer("cells_down"));
+  if (e.number("stagger") != 0) down += down % 2;  // rows in pairs, so that the last meets the first
+  const UnitSamples s = lay_grid(e, across, down);
   const auto size_u = e.per_unit("size_u", s), size_v = e.toggle("linked_size") ? size_u : e.per_unit("size_v", s), turn = e.per_unit("turn", s),
              tone = e.per_unit("tone", s), keep = e.per_unit("keep", s), motif = e.per_unit("motif", s);
   LaidUnits& u = stamps.units;
@@ -114,6 +117,7 @@ void add_scatter(Catalogue& catalogue) {
       {"cells_across", "Cells across", ParameterKind::integer, Unit::count, 8.0, {1, 32}, {1, 256}, "Grid"},
       {"linked", "Linked", ParameterKind::toggle, Unit::none, 1.0, {0, 1}, {0, 1}, "Grid"},
       {"cells_down", "Cells down", ParameterKind::integer, Unit::count, 8.0, {1, 32}, {1, 256}, "Grid", {}, {"linked == 0", "The cells down follow the cells across: they are linked."}},
+      {"stagger", "Stagger", ParameterKind::scalar, Unit::share, 0.0, {0, 0.5}, {-1, 1}, "Grid", {}, {}, false, "Moves every second row; the rows are then snapped to an even count."},
       {"jitter_u", "Jitter along u", ParameterKind::scalar, Unit::share, 0.6, {0, 1}, {0, 4}, "Grid"},
       {"jitter_v", "Jitter along v", ParameterKind::scalar, Unit::share, 0.6, {0, 1}, {0, 4}, "Grid"},
       per_unit("motif", "Motif", Unit::count, 0.0, {0, 3}, {0, 7}, "Stamp", "0 is the first connected motif; a rule from 0 to 4 deals all four."),

@@ -1,0 +1,72 @@
+// bench_material FILE: a whole map set cold, the peak of planes, and the answer to 200 turned dials at 512.
+#include <algorithm>
+#include <chrono>
+#include <cstdio>
+#include <random>
+
+#include "core/bolt/package.h"
+#include "core/graph/edit.h"
+#include "core/nodes/catalogue.h"
+#include "core/surface/drape.h"
+#include "core/weave/weaver.h"
+
+using namespace loom;
+using Clock = std::chrono::steady_clock;
+
+namespace {
+
+double since(Clock::time_point t) { return std::chrono::duration<double, std::milli>(Clock::now() - t).count(); }
+
+std::map<std::string, Field> weave(Weaver& w, const Material& m, int size, bool keep) {
+  const auto g = flatten(m, catalogue());
+  std::vector<Want> wants;
+  for (const auto& [slot, ref] : g->hem) wants.emplace_back(ref, slot_kind(slot));
+  WeaveOptions options;
+  options.keep = keep;
+  const auto r = w.weave(*g, wants, size, Stop{}, options);
+  std::map<std::string, Field> fields;
+  std::size_t i = 0;
+  for (const auto& [slot, ref] : g->hem) fields[slot] = r->fields[i++];
+  return fields;
+}
+
+}  // namespace
+
+int main(int argc, char** argv) {
+  const auto m = open_material(argc > 1 ? argv[1] : "demo/quay-floor.loom");
+  if (!m) return std::fprintf(stderr, "%s\n", m.error().text().c_str()), 1;
+  for (int round = 0; round < 3; ++round) {
+    drop_spare_buffers();
+    reset_pool_peak();
+    Weaver w(0);
+    const auto start = Clock::now();
+    weave(w, *m, 2048, false);
+    std::printf("whole set at 2048, cold: %.0f ms, peak of planes %zu MiB\n", since(start), pool_state().peak >> 20);
+  }
+  Weaver w(default_budget());
+  weave(w, *m, 512, true);
+  std::mt19937 chance(1);
+  std::vector<double> maps, lit;
+  std::vector<std::string> dials;
+  for (const Value& v : m->values) if (v.dial) dials.push_back(v.id);
+  Material now = *m;
+  for (int i = 0; i < 200 && !dials.empty(); ++i) {
+    const Value* v = now.value(dials[static_cast<std::size_t>(i) % dials.size()]);
+    double next = std::uniform_real_distribution<double>(v->dial->least, v->dial->most)(chance);
+    if (v->dial->whole) next = std::round(next);
+    now = edit::set_value(now, v->id, next);
+    const auto start = Clock::now();
+    const auto fields = weave(w, now, 512, true);
+    maps.push_back(since(start));
+    DrapeView view;
+    view.width = view.height = 384;
+    Drape d(std::make_shared<SurfaceMaps>(fields), view);
+    d.first_answer(2, Stop{});
+    d.picture();
+    lit.push_back(since(start));
+  }
+  for (auto* list : {&maps, &lit}) {
+    std::sort(list->begin(), list->end());
+    if (!list->empty()) std::printf("a turned dial at 512, %s: median %.0f ms, p95 %.0f ms\n", list == &maps ? "maps" : "maps and first lit picture", (*list)[list->size() / 2], (*list)[list->size() * 95 / 100]);
+  }
+}
