@@ -186,7 +186,8 @@ class Weave {
   }
 
   void finish(const Stored& s, Field field) {
-    if (options_.keep && !stop_.asked()) weaver_.keep(cache_key(node(s.ref.node), s), field);
+    // Once something is at fault, what follows may be made of its zeros: it is not kept, so that the fault is told again.
+    if (options_.keep && !stop_.asked() && woven_.faults.empty()) weaver_.keep(cache_key(node(s.ref.node), s), field);
     fields_[s] = std::move(field);
   }
 
