@@ -199,6 +199,7 @@ void Board::paintEvent(QPaintEvent*) {
   for (const TagPlace& t : layout_.tags()) if (t.rect.intersects(seen)) paintTag(p, t);
   for (const TagPlace& t : layout_.tags())
     if (const auto it = faults_.find(t.node); it != faults_.end()) paintFault(p, t, it->second);
+  paintLaneHeads(p);
   paintDrag(p);
   p.restore();
   paintHem(p);
@@ -211,6 +212,14 @@ void Board::paintLanes(QPainter& p) {
     p.fillRect(QRectF(l.rect.x(), 0, l.rect.width(), tall), laneTint(lane->tint));
     p.setPen(QPen(theme().line, 1));
     p.drawLine(QPointF(l.rect.right(), 0), QPointF(l.rect.right(), tall));
+  }
+}
+
+// Heads stay in sight: they are painted over what scrolls below them.
+void Board::paintLaneHeads(QPainter& p) {
+  for (const LanePlace& l : layout_.lanes()) {
+    const Lane* lane = material_.lane(l.id);
+    if (!l.collapsed) p.fillRect(QRectF(l.rect.x(), scroll_.y(), l.rect.width() - 1, BoardLayout::kLaneHead - 2), laneTint(lane->tint));
     int count = 0;
     for (const NodePtr& n : material_.nodes) count += n->lane == l.id;
     p.setFont(textFont(13, QFont::Bold));

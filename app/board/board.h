@@ -84,6 +84,7 @@ class Board : public QWidget {
   const TagPlace* tagAt(QPointF board) const;
   const ThreadPlace* threadAt(QPointF board) const;
   void paintLanes(QPainter& p);
+  void paintLaneHeads(QPainter& p);
   void paintThreads(QPainter& p);
   void paintThread(QPainter& p, const ThreadPlace& t, bool inked);
   void paintTag(QPainter& p, const TagPlace& t);
