@@ -195,6 +195,8 @@ void Board::paintEvent(QPaintEvent*) {
   p.translate(-scroll_);
   paintLanes(p);
   paintThreads(p);
+  const auto ends = keyThread_ ? freeEnds() : std::vector<const PegPlace*>{};
+  keyTarget_ = ends.empty() ? nullptr : ends[keyEnd_ % ends.size()];
   const QRectF seen(scroll_, QSizeF(size()));
   for (const TagPlace& t : layout_.tags()) if (t.rect.intersects(seen)) paintTag(p, t);
   for (const TagPlace& t : layout_.tags())
@@ -352,13 +354,10 @@ void Board::paintTag(QPainter& p, const TagPlace& t) {
       p.drawText(text.adjusted(0, 0, 6, 0), Qt::AlignVCenter | Qt::AlignLeft, lines.join(QLatin1Char('\n')));
     }
   }
-  const bool input_keyed = keyThread_;
-  const auto ends = input_keyed ? freeEnds() : std::vector<const PegPlace*>{};
-  const PegPlace* target = !ends.empty() ? ends[keyEnd_ % ends.size()] : nullptr;
   const auto peg = [&](const PegPlace& g) {
     const qreal wide = std::max(5.0, 10 * std::min(zoom_, 1.0)), tall = 5;
     const QRectF r(g.at.x() - wide / 2, g.input ? g.at.y() - tall + 1 : g.at.y() - 1, wide, tall);
-    const bool aim = target == &g;
+    const bool aim = keyTarget_ == &g;
     p.setPen(QPen(aim ? theme().indigo : theme().ink, aim ? 3 : 1));
     p.setBrush(g.connected || !g.input ? theme().ink : theme().paper);
     if (!g.input && shown == g.node + "." + g.peg && selected) p.setBrush(theme().indigo);

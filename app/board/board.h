@@ -117,6 +117,7 @@ class Board : public QWidget {
   std::string dragOutput_;                  // a thread in the hand
   bool keyThread_ = false;
   std::size_t keyEnd_ = 0;
+  const PegPlace* keyTarget_ = nullptr;     // of the thread in the hand, while painting
 };
 
 }  // namespace loom::app

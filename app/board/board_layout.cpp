@@ -72,7 +72,7 @@ void BoardLayout::build(const Material& material, const Catalogue& catalogue, qr
   else tagWidth_ = tagHeight_ = std::max(34 * zoom / 0.4, 14.0), gutter_ = 14, channel_ = 20;
   placeLanes(material, leastWidth);
   placeTags(material, catalogue);
-  routeThreads(material, catalogue, bottom, hemPegs);
+  routeThreads(material, bottom, hemPegs);
 }
 
 void BoardLayout::placeLanes(const Material& material, qreal leastWidth) {
@@ -175,7 +175,7 @@ const PegPlace* BoardLayout::pegNear(QPointF at, qreal within) const {
   return best;
 }
 
-void BoardLayout::routeThreads(const Material& material, const Catalogue& catalogue, qreal bottom, const std::map<std::string, qreal>& hemPegs) {
+void BoardLayout::routeThreads(const Material& material, qreal bottom, const std::map<std::string, qreal>& hemPegs) {
   threads_.clear();
   std::map<int, Tracks> channels;     // by the row above them
   std::map<int, Tracks> gutters;      // by the place of their middle
@@ -227,7 +227,6 @@ void BoardLayout::routeThreads(const Material& material, const Catalogue& catalo
     else place.path = route(*from, *source, end, row_of(*target), trunk);
     threads_.push_back(std::move(place));
   }
-  (void)catalogue;
   for (const auto& [slot, output] : material.hem) {
     const auto [node, peg] = split_output(output);
     const TagPlace* source = tag(node);

@@ -45,7 +45,7 @@ class BoardLayout {
  private:
   void placeLanes(const Material& material, qreal leastWidth);
   void placeTags(const Material& material, const Catalogue& catalogue);
-  void routeThreads(const Material& material, const Catalogue& catalogue, qreal bottom, const std::map<std::string, qreal>& hemPegs);
+  void routeThreads(const Material& material, qreal bottom, const std::map<std::string, qreal>& hemPegs);
   QPointF ringOf(const TagPlace& tag) const;
 
   qreal zoom_ = 1, tagWidth_ = 138, tagHeight_ = 56, gutter_ = 24, channel_ = 48;

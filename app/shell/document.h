@@ -1,6 +1,5 @@
 // The open document: its states, undo and redo, its file, and the autosave beside it.
 #pragma once
-#include <QElapsedTimer>
 #include <QObject>
 #include <QString>
 #include <QTimer>

@@ -155,7 +155,7 @@ void Engine::run() {
     // The quick pass is never cancelled: whoever drags a dial sees something move.
     if (wish->size > kQuickSize) pass(*graph, *wish, number, kQuickSize, Stop{});
     Q_EMIT busy(true, tr("weaving at %1").arg(wish->size));
-    if (!stop.asked() && pass(*graph, *wish, number, wish->size, stop)) smallPictures(*graph, *wish, stop);
+    if (!stop.asked() && pass(*graph, *wish, number, wish->size, stop)) smallPictures(*graph, stop);
     Q_EMIT busy(false, {});
   }
 }
@@ -194,7 +194,7 @@ bool Engine::pass(const FlatGraph& graph, const Wish& wish, quint64 number, int 
   return true;
 }
 
-void Engine::smallPictures(const FlatGraph& graph, const Wish& wish, const Stop& stop) {
+void Engine::smallPictures(const FlatGraph& graph, const Stop& stop) {
   std::vector<Want> wants;
   std::vector<std::pair<std::string, std::uint64_t>> missing;
   for (const auto& [output, ref] : graph.outputs) {
@@ -219,7 +219,6 @@ void Engine::smallPictures(const FlatGraph& graph, const Wish& wish, const Stop&
     else it = small_.erase(it);
   }
   Q_EMIT pictures(all);
-  (void)wish;
 }
 
 DrapeEngine::DrapeEngine(QObject* parent) : QObject(parent) {

@@ -64,7 +64,7 @@ class Engine : public QObject {
  private:
   void run();
   bool pass(const FlatGraph& graph, const Wish& wish, quint64 number, int size, const Stop& stop);
-  void smallPictures(const FlatGraph& graph, const Wish& wish, const Stop& stop);
+  void smallPictures(const FlatGraph& graph, const Stop& stop);
   std::optional<Wish> next(quint64& number);
 
   Weaver weaver_;

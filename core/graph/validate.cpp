@@ -274,19 +274,32 @@ std::vector<Error> validate(const Material& material, const Catalogue& catalogue
   return errors;
 }
 
-Kind output_kind(const Material& material, const Catalogue& catalogue, const std::string& node, const std::string& peg) {
+namespace {
+
+// Each output is worked out once: in a chain of diamonds the ways through it double at every step.
+Kind kind_of(const Material& material, const Catalogue& catalogue, const std::string& node, const std::string& peg, std::map<std::string, Kind>& known) {
+  const auto [at, fresh] = known.emplace(node + "." + peg, Kind::any);
+  if (!fresh) return at->second;
   const Node* n = material.node(node);
   if (!n) return Kind::any;
+  Kind kind = Kind::any;
   for (const Peg& out : outputs_of(material, catalogue, *n)) {
     if (out.id != peg) continue;
-    if (out.kind != Kind::any) return out.kind;
-    Kind widest = Kind::scalar;
+    kind = out.kind;
+    if (kind != Kind::any) break;
+    kind = Kind::scalar;
     for (const Peg& in : inputs_of(material, catalogue, *n))
       if (in.kind == Kind::any)
-        if (const Thread* t = material.into(node, in.id)) widest = wider(widest, output_kind(material, catalogue, t->from_node, t->from_peg));
-    return widest;
+        if (const Thread* t = material.into(node, in.id)) kind = wider(kind, kind_of(material, catalogue, t->from_node, t->from_peg, known));
   }
-  return Kind::any;
+  return known[node + "." + peg] = kind;
+}
+
+}  // namespace
+
+Kind output_kind(const Material& material, const Catalogue& catalogue, const std::string& node, const std::string& peg) {
+  std::map<std::string, Kind> known;
+  return kind_of(material, catalogue, node, peg, known);
 }
 
 std::string refusal(const Material& material, const Catalogue& catalogue, const Thread& thread) {

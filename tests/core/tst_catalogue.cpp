@@ -93,7 +93,7 @@ class TestCatalogue : public QObject {
   void rollingInputsRollsOutputs_data() { every_type(); }
   void rollingInputsRollsOutputs() {
     QFETCH(const NodeType*, type);
-    // Region values read places from the table, Transform moves the roll itself; both have tests of their own.
+    // Region values read places from the table, Transform moves the roll itself; tst_moves has both.
     if (type->inputs.empty() || type->input("coordinates") || type->id == "region_values" || type->id == "transform") return;
     constexpr int kSize = 64;
     const Fields inputs = bumpy_inputs(*type, kSize);

@@ -125,6 +125,20 @@ class TestEdit : public QObject {
     m = edit::connect(std::move(m), {colour, "colour", "blend", "upper"});
     QVERIFY(output_kind(m, catalogue(), "blend", "result") == Kind::colour);
   }
+  void kindsOfLongDiamondsAreFoundAtOnce() {
+    // Both operands of each step come from the step before: two to the power 60 ways, one answer.
+    Material m = edit::add_node(edit::empty_material(), catalogue(), "gradient_noise", "relief", 0, 0);
+    std::string from = "gradient_noise", peg = "value", id;
+    for (int i = 0; i < 60; ++i) {
+      m = edit::add_node(std::move(m), catalogue(), "add", "relief", 0, 0, &id);
+      for (const char* in : {"a", "b"}) m = edit::connect(std::move(m), {from, peg, id, in});
+      from = id, peg = "result";
+    }
+    QElapsedTimer timer;
+    timer.start();
+    QVERIFY(output_kind(m, catalogue(), from, peg) == Kind::scalar);
+    QVERIFY(timer.elapsed() < 2000);
+  }
   void aThousandStatesOfALargeMaterialAreCheap() {
     Material m = edit::empty_material();
     for (int i = 0; i < 200; ++i) m = edit::add_node(std::move(m), catalogue(), "tone", "relief", i % 4, i / 4);

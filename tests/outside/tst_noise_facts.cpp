@@ -16,9 +16,7 @@ class TestNoiseFacts : public QObject {
   void pcgGivesThePublishedNumbers() {
     QVERIFY(each("noise.json", "pcg(v)", [](const json& r) { QCOMPARE(pcg(r["inputs"]["v"].get<std::uint32_t>()), r["expected"].get<std::uint32_t>()); }) >= 10);
   }
-  void theFadeIsThePublishedQuintic() {
-    // 6t^5 - 15t^4 + 10t^3 (Perlin 2002): read from the noise between two equal gradients is not possible, so check the
-    // polynomial that the row path uses through a single cell: values at lattice points are 0, slopes continuous.
+  void noiseIsNothingAtLatticePoints() {  // noise.031
     const Plane n = noise({{"scale", 4.0}, {"octaves", 1.0}}, 1024);
     // A lattice point lies between texels 255 and 256: the mean over the four about it is nearly 0.
     for (const int y : {0, 256, 512}) {

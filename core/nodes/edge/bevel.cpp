@@ -55,7 +55,7 @@ Result<Done> evaluate(AreaCall& call) {
     for (int y = first; y < last; ++y)
       for (int x = 0; x < size; ++x) {
         // Signed distance from the edge, positive inside, in shares of the slope.
-        const float d = (inside ? within.row(y)[x] : mask->row(y)[x] >= 0.5f ? 0 : 0) - (outside ? beyond.row(y)[x] : 0);
+        const float d = (inside ? within.row(y)[x] : 0) - (outside ? beyond.row(y)[x] : 0);
         const float base = inside && outside ? 0.5f + 0.5f * d / width : inside ? d / width : 1 + d / width;
         const float at = std::clamp(base, 0.0f, 1.0f) * 1024;
         const auto i = std::min(static_cast<std::size_t>(at), std::size_t{1023});
