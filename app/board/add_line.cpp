@@ -16,6 +16,8 @@
 namespace loom::app {
 namespace {
 
+constexpr int kMostChoices = 4096;
+
 // Lower is better; -1: no match.
 int rank(const NodeType& t, const QString& typed) {
   const QString label = QString::fromStdString(t.label).toLower(), wanted = typed.toLower();
@@ -38,7 +40,6 @@ const Peg* fitting(const NodeType& t, Kind kind) {
 AddLine::AddLine(Board* board) : QFrame(board), board_(board), text_(new QLineEdit(this)), list_(new QListWidget(this)) {
   setObjectName(QStringLiteral("addLine"));
   setFrameShape(QFrame::NoFrame);
-  setStyleSheet(QStringLiteral("#addLine { background: %1; border: 2px solid %2; border-radius: 5px; }").arg(theme().paper.name(), theme().indigo.name()));
   auto* box = new QVBoxLayout(this);
   box->setContentsMargins(8, 6, 8, 8);
   box->setSpacing(4);
@@ -56,6 +57,15 @@ AddLine::AddLine(Board* board) : QFrame(board), board_(board), text_(new QLineEd
   connect(text_, &QLineEdit::textChanged, this, &AddLine::refill);
   connect(list_, &QListWidget::itemActivated, this, &AddLine::accept);
   connect(list_, &QListWidget::itemClicked, this, &AddLine::accept);
+  connect(&pictures_, &PictureMaker::made, this, [this](int id, const QImage& picture) {
+    const int i = id % kMostChoices;
+    if (id / kMostChoices == generation_ && i < list_->count()) {
+      const QPixmap small = QPixmap::fromImage(picture.scaled(34, 34, Qt::KeepAspectRatio, Qt::SmoothTransformation));
+      QIcon icon(small);
+      icon.addPixmap(small, QIcon::Selected);  // not tinted: it is a picture
+      list_->item(i)->setIcon(icon);
+    }
+  });
   hide();
 }
 
@@ -64,7 +74,7 @@ void AddLine::openAt(QPoint place, const std::string& output, int rack) {
   rack_ = rack;
   text_->clear();
   refill();
-  resize(300, 268);
+  resize(320, 292);
   move(std::clamp(place.x(), 4, std::max(4, board_->width() - width() - 4)), std::clamp(place.y(), 4, std::max(4, board_->height() - height() - 4)));
   show();
   raise();
@@ -91,8 +101,12 @@ void AddLine::refill() {
     auto* item = new QListWidgetItem(QString::fromStdString(c.type->label) + QLatin1Char('\n') + (c.why.isEmpty() ? QString::fromStdString(c.type->help) : c.why), list_);
     item->setFont(textFont(11.5));
     if (!c.why.isEmpty()) item->setForeground(theme().mute);
+    QPixmap blank(34, 34);
+    blank.fill(theme().picture);
+    item->setIcon(blank);
   }
   if (list_->count()) list_->setCurrentRow(0);
+  orderPictures();
 }
 
 bool AddLine::eventFilter(QObject* watched, QEvent* event) {
@@ -121,10 +135,8 @@ void AddLine::accept() {
   else Q_EMIT board_->message(tr("Nothing fits '%1'. As a formula: %2").arg(typed, QString::fromStdString(formula.error().text())));
 }
 
-void AddLine::place(const NodeType& type, const std::string& param, const ParamValue& value) {
-  hide();
+Material AddLine::placed(const NodeType& type, const std::string& param, const ParamValue& value, std::string& id) const {
   const BoardLayout::Cell at = board_->focus();
-  std::string id;
   Material next = edit::add_node(board_->material_, catalogue(), type.id, at.lane, at.column, at.row, &id);
   if (!param.empty()) next = edit::set_param(std::move(next), id, param, value);
   if (!output_.empty()) {
@@ -133,6 +145,28 @@ void AddLine::place(const NodeType& type, const std::string& param, const ParamV
     const Peg* in = kind == Kind::any ? nullptr : fitting(type, kind);
     if (in && (type.rack != Rack::make || in->kind == kind)) next = edit::connect(std::move(next), {node, peg, id, in->id});
   }
+  return next;
+}
+
+// What each suggestion would give here, made from the selection.
+void AddLine::orderPictures() {
+  ++generation_;
+  std::vector<PictureOrder> orders;
+  for (std::size_t i = 0; i < choices_.size(); ++i) {
+    if (!choices_[i].why.isEmpty()) continue;
+    std::string id;
+    Material next = placed(*choices_[i].type, {}, 0.0, id);
+    const std::string output = id + "." + choices_[i].type->outputs.front().id;
+    orders.push_back({generation_ * kMostChoices + static_cast<int>(i), std::move(next), output});
+  }
+  pictures_.order(std::move(orders));
+}
+
+void AddLine::place(const NodeType& type, const std::string& param, const ParamValue& value) {
+  hide();
+  pictures_.order({});
+  std::string id;
+  const Material next = placed(type, param, value, id);
   Q_EMIT board_->editWanted(tr("Add %1").arg(QString::fromStdString(type.label)), next);
   board_->select({id});
   board_->setFocus();

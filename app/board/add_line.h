@@ -4,6 +4,7 @@
 #include <string>
 #include <vector>
 
+#include "app/shell/picture_maker.h"
 #include "core/graph/node_type.h"
 
 class QLineEdit;
@@ -28,12 +29,16 @@ class AddLine : public QFrame {
   void refill();
   void accept();
   void place(const NodeType& type, const std::string& param, const ParamValue& value);
+  /// The material with a node of this type under the selection, connected where it makes sense.
+  Material placed(const NodeType& type, const std::string& param, const ParamValue& value, std::string& id) const;
+  void orderPictures();
   Board* board_;
   QLineEdit* text_;
   QListWidget* list_;
   std::vector<Choice> choices_;
   std::string output_;
-  int rack_ = -1;
+  int rack_ = -1, generation_ = 0;   // of the pictures: late ones of an older list are dropped
+  PictureMaker pictures_{64};
 };
 
 }  // namespace loom::app

@@ -26,7 +26,30 @@ constexpr qreal kPegReach = 10;
 
 QString qs(const std::string& s) { return QString::fromStdString(s); }
 
-QString elided(const QFont& font, const QString& text, qreal width) { return QFontMetricsF(font).elidedText(text, Qt::ElideRight, width); }
+// Cut with a mark only if a narrower font does not save it; draw with fitted() and the same width.
+QString elided(const QFont& font, const QString& text, qreal width) { return QFontMetricsF(fitted(font, text, width)).elidedText(text, Qt::ElideRight, width + 1); }
+
+// A label on up to two lines: whole words first; a word that is longer than a line is divided with a hyphen.
+QStringList twoLines(const QFont& font, const QString& label, qreal width) {
+  const auto fits = [&](const QString& s) { return QFontMetricsF(fitted(font, s, width)).horizontalAdvance(s) <= width + 1; };
+  if (fits(label)) return {label};
+  const QStringList words = label.split(QLatin1Char(' '));
+  QString first = words.front(), rest = words.mid(1).join(QLatin1Char(' '));
+  if (!fits(first)) {
+    int at = static_cast<int>(static_cast<double>(first.size()) * 0.64);  // parts of like length read best
+    while (at > 3 && !fits(first.left(at) + QLatin1Char('-'))) --at;
+    rest = first.mid(at) + (rest.isEmpty() ? QString() : QLatin1Char(' ') + rest);
+    first = first.left(at) + QLatin1Char('-');
+  } else {
+    for (int i = 1; i < words.size(); ++i) {
+      const QString longer = words.mid(0, i + 1).join(QLatin1Char(' '));
+      if (!fits(longer)) break;
+      first = longer;
+      rest = words.mid(i + 1).join(QLatin1Char(' '));
+    }
+  }
+  return rest.isEmpty() ? QStringList{first} : QStringList{first, elided(font, rest, width)};
+}
 
 }  // namespace
 
@@ -136,11 +159,11 @@ void Board::setZoom(qreal zoom) {
 
 // As large as the width allows, but never so small that the names go: a tall board is scrolled.
 void Board::fitAll() {
-  for (const qreal z : {1.0, 0.9, 0.8, 0.75, 0.7, 0.65, 0.6, 0.55, 0.5, 0.46}) {
+  for (const qreal z : {1.0, 0.9, 0.8, 0.75, 0.7, 0.65, 0.6, 0.55, 0.5, 0.46, 0.42}) {
     zoom_ = z;
     scroll_ = {};
     layout_.build(material_, catalogue(), z, 0, 0, {});
-    if (layout_.size().width() <= width() && (layout_.size().height() <= height() - kHemHeight + 8 || z <= 0.6)) break;
+    if (layout_.size().width() <= width() && (layout_.size().height() <= height() - kHemHeight + 8 || z <= 0.5)) break;
   }
   relayout();
 }
@@ -338,19 +361,17 @@ void Board::paintTag(QPainter& p, const TagPlace& t) {
     p.setFont(textFont(form == TagForm::whole ? std::max(11.0, 12 * zoom_) : 11, QFont::DemiBold));
     p.setPen(fault ? theme().madder : n->bypass ? theme().mute : theme().ink);
     if (form == TagForm::whole) {
-      p.drawText(QRectF(text.x(), text.y() + 4, text.width(), text.height() / 2 - 4), Qt::AlignBottom | Qt::AlignLeft, elided(p.font(), label, text.width()));
+      const QString name = elided(p.font(), label, text.width());
+      p.setFont(fitted(p.font(), label, text.width()));
+      p.drawText(QRectF(text.x(), text.y() + 4, text.width() + 2, text.height() / 2 - 4), Qt::AlignBottom | Qt::AlignLeft, name);
       p.setFont(textFont(11));
       p.setPen(theme().mute);
       p.drawText(QRectF(text.x(), text.center().y() + 2, text.width(), text.height() / 2 - 4), Qt::AlignTop | Qt::AlignLeft, elided(p.font(), secondLine(*n), text.width()));
     } else {
-      // Up to two lines: what does not fit into them is cut with a mark.
-      QStringList lines{QString()};
-      for (const QString& word : label.split(QLatin1Char(' '))) {
-        const QString longer = lines.back().isEmpty() ? word : lines.back() + QLatin1Char(' ') + word;
-        if (lines.back().isEmpty() || lines.size() == 2 || QFontMetricsF(p.font()).horizontalAdvance(longer) <= text.width() + 2) lines.back() = longer;
-        else lines << word;
-      }
-      for (QString& line : lines) line = elided(p.font(), line, text.width() + 4);
+      const QStringList lines = twoLines(p.font(), label, text.width() + 4);
+      QString longest = lines.front();
+      for (const QString& line : lines) if (QFontMetricsF(p.font()).horizontalAdvance(line) > QFontMetricsF(p.font()).horizontalAdvance(longest)) longest = line;
+      p.setFont(fitted(p.font(), longest, text.width() + 4));
       p.drawText(text.adjusted(0, 0, 6, 0), Qt::AlignVCenter | Qt::AlignLeft, lines.join(QLatin1Char('\n')));
     }
   }
@@ -408,7 +429,9 @@ void Board::paintHem(QPainter& p) {
     p.setFont(textFont(11, QFont::DemiBold));
     p.setPen(theme().ink);
     const qreal room = r.width() - 50;
-    p.drawText(QRectF(picture.right() + 6, r.y() + 13, room, 16), Qt::AlignVCenter, elided(p.font(), label, room));
+    const QString name = elided(p.font(), label, room);
+    p.setFont(fitted(p.font(), label, room));
+    p.drawText(QRectF(picture.right() + 6, r.y() + 13, room + 2, 16), Qt::AlignVCenter, name);
     p.setFont(textFont(11));
     p.setPen(theme().night ? theme().mute : QColor("#5a5549"));
     p.drawText(QRectF(picture.right() + 6, r.y() + 29, room, 16), Qt::AlignVCenter, elided(p.font(), filled ? qs(split_output(material_.hem.at(id)).second).replace(QLatin1Char('_'), QLatin1Char(' ')) : tr("empty"), room));

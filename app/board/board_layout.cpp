@@ -61,6 +61,15 @@ qreal offset(int track, qreal room) {
   return std::clamp((track % 2 ? step : -step) * kTrack, -room / 2 + 3, room / 2 - 3);
 }
 
+// A peg may be offered only in some states of its node; once connected it stays.
+bool offered(const Material& material, const Catalogue& catalogue, const NodePtr& n, const Peg& peg) {
+  const NodeType* type = catalogue.find(n->type);
+  if (!type || peg.shown_when.empty() || material.into(n->id, peg.id)) return true;
+  Parameter as;
+  as.acts = {peg.shown_when, "hidden"};
+  return parameter_acts(*type, as, n->params, [&](std::string_view id) { return material.into(n->id, std::string(id)) != nullptr; });
+}
+
 }  // namespace
 
 void BoardLayout::build(const Material& material, const Catalogue& catalogue, qreal zoom, qreal leastWidth, qreal bottom,
@@ -68,7 +77,7 @@ void BoardLayout::build(const Material& material, const Catalogue& catalogue, qr
   zoom_ = zoom;
   form_ = zoom >= 0.8 ? TagForm::whole : zoom >= 0.42 ? TagForm::brief : TagForm::picture;
   if (form_ == TagForm::whole) tagWidth_ = 138 * zoom, tagHeight_ = 56 * zoom, gutter_ = 24 * zoom, channel_ = 46 * zoom;
-  else if (form_ == TagForm::brief) tagWidth_ = std::max(98 * zoom / 0.6, 84.0), tagHeight_ = 36, gutter_ = std::max(18 * zoom / 0.6, 12.0), channel_ = std::max(28 * zoom / 0.6, 24.0);
+  else if (form_ == TagForm::brief) tagWidth_ = std::max(98 * zoom / 0.6, 84.0), tagHeight_ = 36, gutter_ = std::max(18 * zoom / 0.6, 12.0), channel_ = std::max(28 * zoom / 0.6, 22.0);
   else tagWidth_ = tagHeight_ = std::max(34 * zoom / 0.4, 14.0), gutter_ = 14, channel_ = 20;
   placeLanes(material, leastWidth);
   placeTags(material, catalogue);
@@ -83,7 +92,7 @@ void BoardLayout::placeLanes(const Material& material, qreal leastWidth) {
     columns[n->lane] = std::max(columns[n->lane], n->column + 1);
     rows = std::max(rows, n->row + 1);
   }
-  const qreal height = kLaneHead + rows * (tagHeight_ + channel_) + channel_;
+  const qreal height = kLaneHead + rows * (tagHeight_ + channel_) + channel_ * 0.7;
   qreal x = 0, open = 0;
   for (const Lane& l : material.lanes) {
     LanePlace p{l.id, {}, std::max(columns[l.id], 1), l.collapsed};
@@ -138,8 +147,8 @@ void BoardLayout::placeTags(const Material& material, const Catalogue& catalogue
     TagPlace t{n->id, cellRect({n->lane, n->column, n->row})};
     for (const LanePlace& l : lanes_) if (l.id == n->lane) t.hidden = l.collapsed;
     const auto spread = [&](std::vector<PegPlace>& places, const std::vector<Peg>& pegs, bool input) {
-      std::vector<Peg> shown;
       for (const Peg& p : pegs) {
+        if (input && !offered(material, catalogue, n, p)) continue;
         bool connected = false;
         if (input) connected = material.into(n->id, p.id) != nullptr;
         else

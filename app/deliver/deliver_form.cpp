@@ -14,6 +14,7 @@
 #include <QTime>
 #include <QVBoxLayout>
 
+#include "app/shell/latest_worker.h"
 #include "app/shell/theme.h"
 #include "core/nodes/catalogue.h"
 
@@ -22,7 +23,7 @@ namespace {
 
 QLabel* caption(const QString& text, QWidget* parent) {
   auto* l = new QLabel(text, parent);
-  l->setStyleSheet(QStringLiteral("color: %1;").arg(theme().mute.name()));
+  setRole(l, "mute");
   return l;
 }
 
@@ -36,7 +37,7 @@ DeliverForm::DeliverForm(bool brief, QWidget* parent) : QWidget(parent), brief_(
   top->setHorizontalSpacing(14);
   folder_ = new QLineEdit(QDir::homePath() + QStringLiteral("/wildloom-maps"), this);
   pattern_ = new QLineEdit(QStringLiteral("{material}_{slot}_{size}"), this);
-  pattern_->setStyleSheet(QStringLiteral("font-family: 'JetBrains Mono'; font-size: 11px;"));
+  setRole(pattern_, "mono");
   size_ = new QComboBox(this);
   for (int s = 256; s <= 8192; s *= 2) size_->addItem(tr("%1 px").arg(s), s);
   size_->setCurrentIndex(3);
@@ -138,7 +139,7 @@ void DeliverForm::showMaterial(const Material& material) {
       r.on->setChecked(s.on);
       r.file = new QLabel(this);
       r.file->setFont(monoFont(11));
-      r.file->setStyleSheet(QStringLiteral("font-family: 'JetBrains Mono'; font-size: 11px;"));
+      setRole(r.file, "mono");
       r.format = new QComboBox(this);
       r.format->addItems({QStringLiteral("PNG"), QStringLiteral("EXR")});
       r.format->setAccessibleName(tr("Format of %1").arg(r.on->text()));
@@ -203,6 +204,7 @@ void DeliverForm::start() {
   cancel_->setEnabled(true);
   stop_ = Stop();
   thread_ = std::thread([this, plan = plan(), material = material_, stop = stop_] {
+    giveWay();
     Weaver weaver(default_budget());
     const auto result = deliver(material, catalogue(), weaver, plan, stop, [this](double share, const std::string& what) {
       QMetaObject::invokeMethod(this, [this, share, text = QString::fromStdString(what)] {
@@ -222,7 +224,7 @@ void DeliverForm::start() {
       cancel_->setEnabled(false);
       if (!good) bar_->setValue(0);
       report_->setText(report);
-      report_->setStyleSheet(good ? QString() : QStringLiteral("color: %1;").arg(theme().madder.name()));
+      setRole(report_, good ? "" : "fault");
       refreshNames();
       Q_EMIT finished(good, report);
     }, Qt::QueuedConnection);

@@ -28,7 +28,7 @@ DialsPanel::DialsPanel(QWidget* parent) : QDialog(parent) {
   auto* left = new QVBoxLayout;
   const auto head = [this](const QString& text) {
     auto* l = new QLabel(text, this);
-    l->setStyleSheet(QStringLiteral("font-size: 13px; font-weight: 700;"));
+    setRole(l, "title");
     return l;
   };
   const auto word = [this](const QString& text) {
@@ -67,7 +67,7 @@ DialsPanel::DialsPanel(QWidget* parent) : QDialog(parent) {
   help_ = new QPlainTextEdit(this);
   help_->setFixedHeight(90);
   turns_ = new QLabel(this);
-  turns_->setWordWrap(true);
+  turns_->setSizePolicy(QSizePolicy::Preferred, QSizePolicy::Maximum);
   form->addRow(tr("Label"), label_);
   form->addRow(tr("Group"), group_);
   form->addRow(tr("From"), least_);
@@ -75,7 +75,10 @@ DialsPanel::DialsPanel(QWidget* parent) : QDialog(parent) {
   form->addRow(tr("At start"), start_);
   form->addRow(tr("Turns"), turns_);
   form->addRow(tr("Help"), help_);
-  row->addLayout(form, 1);
+  auto* right = new QVBoxLayout;
+  right->addLayout(form);
+  right->addStretch(1);
+  row->addLayout(right, 1);
   connect(list_, &QListWidget::currentRowChanged, this, &DialsPanel::showDial);
   for (QLineEdit* f : {label_, group_, least_, most_, start_}) connect(f, &QLineEdit::editingFinished, this, &DialsPanel::send);
   connect(help_, &QPlainTextEdit::textChanged, this, [this] { if (!filling_) send(); });
@@ -142,7 +145,7 @@ void DialsPanel::showDial() {
     QStringList turns;
     for (const NodePtr& n : material_.nodes)
       for (const auto& [id, held] : n->params)
-        if (const auto* f = std::get_if<Follow>(&held); f && f->value == v->id) turns << QString::fromStdString(label_of(material_, catalogue(), *n)) + QStringLiteral(", ") + QString::fromStdString(id);
+        if (const auto* f = std::get_if<Follow>(&held); f && f->value == v->id) turns << QString::fromStdString(label_of(material_, catalogue(), *n)) + QStringLiteral(", ") + QString::fromStdString(id).replace(QLatin1Char('_'), QLatin1Char(' '));
     turns_->setText(turns.isEmpty() ? tr("nothing yet") : turns.join(QStringLiteral("\n")));
   } else {
     for (QLineEdit* f : {label_, group_, least_, most_, start_}) f->clear();

@@ -13,6 +13,8 @@ class DrapePanel : public QWidget {
   explicit DrapePanel(QWidget* parent = nullptr);
   void showMaps(std::shared_ptr<const SurfaceMaps> maps);
   void showMessage(const QString& text);
+  /// Of the maps that are shown, 0 before there are any.
+  int mapSize() const { return maps_ ? maps_->size() : 0; }
   void setShape(Shape shape);
   void setExposure(float stops);
   void nextEnvironment();

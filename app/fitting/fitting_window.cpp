@@ -22,7 +22,7 @@ namespace {
 
 QLabel* heading(const QString& text, QWidget* parent) {
   auto* l = new QLabel(text, parent);
-  l->setStyleSheet(QStringLiteral("font-size: 13px; font-weight: 700;"));
+  setRole(l, "title");
   return l;
 }
 
@@ -38,18 +38,16 @@ FittingWindow::FittingWindow(const Bolt& bolt, const QString& path, QWidget* par
   auto* top = new QWidget(central);
   top->setFixedHeight(42);
   top->setAutoFillBackground(true);
-  top->setObjectName(QStringLiteral("fittingTop"));
-  top->setStyleSheet(QStringLiteral("#fittingTop { background: %1; border-bottom: 1px solid %2; }").arg(theme().paper.name(), theme().line.name()));
+  setRole(top, "bar");
   auto* bar = new QHBoxLayout(top);
   bar->setContentsMargins(24, 0, 24, 0);
   auto* name = heading(QString::fromStdString(bolt.material.name), top);
-  name->setStyleSheet(QStringLiteral("font-size: 14px; font-weight: 700; border: none;"));
+  setRole(name, "name");
   auto* from = new QLabel(tr("bolt %1, %2").arg(QString::fromStdString(bolt.version), QFileInfo(path).fileName()), top);
   auto* middle = heading(tr("Fitting"), top);
-  for (auto* l : {from, middle}) l->setStyleSheet(l->styleSheet() + QStringLiteral(" border: none;"));
   auto* weave = new QPushButton(tr("Open in Weave"), top);
   auto* notes = new QPushButton(tr("Read the notes"), top);
-  for (auto* b : {weave, notes}) b->setProperty("word", true), b->setStyleSheet(QStringLiteral("border: none;"));
+  for (auto* b : {weave, notes}) b->setProperty("word", true);
   notes->setVisible(!bolt.notes.empty());
   bar->addWidget(name);
   bar->addSpacing(10);
@@ -72,7 +70,7 @@ FittingWindow::FittingWindow(const Bolt& bolt, const QString& path, QWidget* par
   addPresets(startBox);
   state_ = new QLabel(start);
   state_->setWordWrap(true);
-  state_->setStyleSheet(QStringLiteral("color: %1;").arg(theme().mute.name()));
+  setRole(state_, "mute");
   startBox->addWidget(state_);
   startBox->addStretch(1);
   columns->addWidget(start);
@@ -119,24 +117,15 @@ FittingWindow::FittingWindow(const Bolt& bolt, const QString& path, QWidget* par
   connect(seed, &QPushButton::clicked, this, [this] { ++bolt_.material.seed; refresh(); });
   connect(&engine_, &Engine::seen, this, [this](const SeenPtr& seen) { drape_->showMaps(seen->maps); });
   connect(&engine_, &Engine::refused, drape_, &DrapePanel::showMessage);
-  connect(&presetEngine_, &Engine::seen, this, [this](const SeenPtr& seen) {
-    if (presetsLeft_.empty()) return;
-    const int i = presetsLeft_.front();
-    presetsLeft_.erase(presetsLeft_.begin());
-    const auto it = seen->hem.find("base_colour");
-    if (it != seen->hem.end()) presets_[static_cast<std::size_t>(i)]->setIcon(QPixmap::fromImage(pictureOf(it->second).scaled(100, 100, Qt::IgnoreAspectRatio, Qt::SmoothTransformation)));
-    weavePresets();
-  });
+  connect(&presetPictures_, &PictureMaker::made, this, [this](int i, const QImage& picture) { presets_[static_cast<std::size_t>(i)]->setIcon(QPixmap::fromImage(picture)); });
   refresh();
-  for (std::size_t i = 0; i < presets_.size(); ++i) presetsLeft_.push_back(static_cast<int>(i));
-  weavePresets();
+  orderPresetPictures();
 }
 
-void FittingWindow::weavePresets() {
-  if (presetsLeft_.empty()) return;
-  const int i = presetsLeft_.front();
-  const Preset start;
-  presetEngine_.wish({edit::apply_preset(bolt_.material, i == 0 ? start : bolt_.material.presets[static_cast<std::size_t>(i) - 1]), {}, -1, 256});
+void FittingWindow::orderPresetPictures() {
+  std::vector<PictureOrder> orders{{0, edit::apply_preset(bolt_.material, Preset{}), {}}};
+  for (const Preset& p : bolt_.material.presets) orders.push_back({static_cast<int>(orders.size()), edit::apply_preset(bolt_.material, p), {}});
+  presetPictures_.order(std::move(orders));
 }
 
 void FittingWindow::addPresets(QVBoxLayout* into) {
@@ -150,7 +139,7 @@ void FittingWindow::addPresets(QVBoxLayout* into) {
     b->setIconSize(QSize(96, 96));
     b->setCheckable(true);
     b->setAccessibleName(names[i]);
-    b->setStyleSheet(QStringLiteral("QPushButton { padding: 0; border: 2px solid transparent; background: %1; } QPushButton:checked { border: 2px solid %2; } QPushButton:focus { border: 2px dashed %2; }").arg(theme().picture.name(), theme().indigo.name()));
+    setRole(b, "preset");
     auto* label = new QLabel(names[i]);
     grid->addWidget(b, (i / 2) * 2, i % 2);
     grid->addWidget(label, (i / 2) * 2 + 1, i % 2);
@@ -166,7 +155,7 @@ void FittingWindow::addDials(QVBoxLayout* into) {
     if (v.dial && std::find(groups.begin(), groups.end(), v.dial->group) == groups.end()) groups.push_back(v.dial->group);
   for (const std::string& group : groups) {
     auto* head = new QLabel(QString::fromStdString(group));
-    head->setStyleSheet(QStringLiteral("color: %1; font-weight: 600;").arg(theme().indigo.name()));
+    setRole(head, "group");
     into->addWidget(head);
     for (const Value& v : bolt_.material.values) {
       if (!v.dial || v.dial->group != group) continue;

@@ -5,6 +5,7 @@
 
 #include "app/deliver/deliver_form.h"
 #include "app/drape/drape_panel.h"
+#include "app/shell/picture_maker.h"
 #include "app/shell/engine.h"
 #include "app/tray/parameter_row.h"
 #include "core/bolt/package.h"
@@ -24,7 +25,7 @@ class FittingWindow : public QMainWindow {
   const std::vector<ParameterRow*>& rows() const { return rows_; }
   void choosePreset(int index);     ///< -1: all dials at start
   void turn(const std::string& dial, const ParamValue& value);
-  bool isIdle() const { return engine_.isIdle() && drape_->engine().isIdle() && presetsLeft_.empty(); }
+  bool isIdle() const { return engine_.isIdle() && drape_->engine().isIdle() && presetPictures_.isIdle(); }
 
  Q_SIGNALS:
   void openInWeave(const loom::Material& material);
@@ -33,14 +34,14 @@ class FittingWindow : public QMainWindow {
   void refresh();
   void addDials(QVBoxLayout* into);
   void addPresets(QVBoxLayout* into);
-  void weavePresets();
+  void orderPresetPictures();
   Bolt bolt_;
-  Engine engine_, presetEngine_;
+  Engine engine_;
+  PictureMaker presetPictures_{100};
   DrapePanel* drape_;
   DeliverForm* form_;
   std::vector<ParameterRow*> rows_;
   std::vector<QPushButton*> presets_;
-  std::vector<int> presetsLeft_;
   int preset_ = -1;
   class QLabel* state_ = nullptr;
 };

@@ -7,6 +7,7 @@
 #include <unistd.h>
 
 #include <QElapsedTimer>
+#include <cmath>
 
 #include "core/base/hash.h"
 #include "core/graph/material.h"
@@ -16,17 +17,16 @@
 namespace loom::app {
 namespace {
 
+constexpr double kFirstSamples = 40000;
 constexpr int kQuickSize = 256, kSmallSize = 128;
 
-// Workers give way to the interface thread, however many cores there are.
-void giveWay() { ::setpriority(PRIO_PROCESS, static_cast<id_t>(::syscall(SYS_gettid)), 12); }
+void lower() { ::setpriority(PRIO_PROCESS, static_cast<id_t>(::syscall(SYS_gettid)), 12); }
 
 class WorkersGiveWay : public oneapi::tbb::task_scheduler_observer {
  public:
   WorkersGiveWay() { observe(true); }
-  void on_scheduler_entry(bool is_worker) override { if (is_worker) giveWay(); }
+  void on_scheduler_entry(bool is_worker) override { if (is_worker) lower(); }
 };
-void workersGiveWay() { static WorkersGiveWay* const kObserver = new WorkersGiveWay; (void)kObserver; }
 
 int code(float x, bool srgb) {
   static const std::vector<unsigned char> kTable = [] {
@@ -94,70 +94,28 @@ QImage pictureOf(const Field& field, int channel) {
   return image;
 }
 
-Engine::Engine(QObject* parent) : QObject(parent), weaver_(default_budget()) {
+void giveWay() {
+  static WorkersGiveWay* const kObserver = new WorkersGiveWay;  // never destroyed: workers outlive static objects
+  (void)kObserver;
+  lower();
+}
+
+Engine::Engine(QObject* parent) : QObject(parent), weaver_(default_budget()), worker_([this](const Numbered& job, const Stop& stop) { run(job, stop); }) {
   qRegisterMetaType<SeenPtr>();
   qRegisterMetaType<Pictures>();
-  workersGiveWay();
-  thread_ = std::thread([this] { giveWay(); run(); });
 }
 
-Engine::~Engine() {
-  {
-    const std::lock_guard lock(mutex_);
-    ending_ = true;
-    stop_.ask();
-  }
-  wake_.notify_one();
-  thread_.join();
-}
+void Engine::wish(Wish wish) { worker_.ask({std::move(wish), ++number_}); }
 
-void Engine::wish(Wish wish) {
-  {
-    const std::lock_guard lock(mutex_);
-    wanted_ = std::move(wish);
-    ++number_;
-    stop_.ask();
-  }
-  wake_.notify_one();
-}
-
-bool Engine::isIdle() const {
-  const std::lock_guard lock(mutex_);
-  return !wanted_ && !working_;
-}
-
-std::optional<Engine::Wish> Engine::next(quint64& number) {
-  std::unique_lock lock(mutex_);
-  working_ = false;
-  wake_.wait(lock, [&] { return ending_ || wanted_; });
-  if (ending_) return {};
-  working_ = true;
-  stop_ = Stop();
-  number = number_;
-  auto w = std::move(wanted_);
-  wanted_.reset();
-  return w;
-}
-
-void Engine::run() {
-  quint64 number = 0;
-  while (const auto wish = next(number)) {
-    Stop stop;
-    {
-      const std::lock_guard lock(mutex_);
-      stop = stop_;
-    }
-    const auto graph = flatten(wish->material, catalogue());
-    if (!graph) {
-      Q_EMIT refused(QString::fromStdString(graph.error().text()));
-      continue;
-    }
-    // The quick pass is never cancelled: whoever drags a dial sees something move.
-    if (wish->size > kQuickSize) pass(*graph, *wish, number, kQuickSize, Stop{});
-    Q_EMIT busy(true, tr("weaving at %1").arg(wish->size));
-    if (!stop.asked() && pass(*graph, *wish, number, wish->size, stop)) smallPictures(*graph, stop);
-    Q_EMIT busy(false, {});
-  }
+void Engine::run(const Numbered& job, const Stop& stop) {
+  const Wish& wish = job.wish;
+  const auto graph = flatten(wish.material, catalogue());
+  if (!graph) return refused(QString::fromStdString(graph.error().text()));
+  // The quick pass is never cancelled: whoever drags a dial sees something move.
+  if (wish.size > kQuickSize) pass(*graph, wish, job.number, kQuickSize, Stop{});
+  Q_EMIT busy(true, tr("weaving at %1").arg(wish.size));
+  if (!stop.asked() && pass(*graph, wish, job.number, wish.size, stop)) smallPictures(*graph, stop);
+  Q_EMIT busy(false, {});
 }
 
 bool Engine::pass(const FlatGraph& graph, const Wish& wish, quint64 number, int size, const Stop& stop) {
@@ -221,65 +179,27 @@ void Engine::smallPictures(const FlatGraph& graph, const Stop& stop) {
   Q_EMIT pictures(all);
 }
 
-DrapeEngine::DrapeEngine(QObject* parent) : QObject(parent) {
-  workersGiveWay();
-  thread_ = std::thread([this] { giveWay(); run(); });
-}
+DrapeEngine::DrapeEngine(QObject* parent) : QObject(parent), worker_([this](const Job& job, const Stop& stop) { run(job, stop); }) {}
 
-DrapeEngine::~DrapeEngine() {
-  {
-    const std::lock_guard lock(mutex_);
-    ending_ = true;
-    stop_.ask();
+void DrapeEngine::run(const Job& job, const Stop& stop) {
+  const DrapeView& view = job.view;
+  if (!job.maps || view.width <= 0 || view.height <= 0) return;
+  Drape drape(job.maps, view);
+  const auto show = [&](int samples) {
+    const auto rgb = drape.picture();
+    Q_EMIT picture(QImage(rgb.data(), view.width, view.height, view.width * 3, QImage::Format_RGB888).copy(), samples);
+  };
+  // The first answer is never cancelled; what refines it gives way to the next wish.
+  const int step = std::max(1, static_cast<int>(std::ceil(std::sqrt(static_cast<double>(view.width) * view.height / kFirstSamples))));
+  drape.first_answer(step, Stop{});
+  show(0);
+  if (step > 1 && !stop.asked()) {
+    drape.first_answer(1, stop);
+    if (!stop.asked()) show(0);
   }
-  wake_.notify_one();
-  thread_.join();
-}
-
-void DrapeEngine::show(std::shared_ptr<const SurfaceMaps> maps, const DrapeView& view) {
-  {
-    const std::lock_guard lock(mutex_);
-    maps_ = std::move(maps);
-    view_ = view;
-    fresh_ = true;
-    stop_.ask();
-  }
-  wake_.notify_one();
-}
-
-bool DrapeEngine::isIdle() const {
-  const std::lock_guard lock(mutex_);
-  return !fresh_ && !working_;
-}
-
-void DrapeEngine::run() {
-  std::unique_lock lock(mutex_);
-  while (true) {
-    working_ = false;
-    wake_.wait(lock, [&] { return ending_ || fresh_; });
-    if (ending_) return;
-    working_ = true;
-    fresh_ = false;
-    stop_ = Stop();
-    const Stop stop = stop_;
-    const auto maps = maps_;
-    const DrapeView view = view_;
-    lock.unlock();
-    if (maps && view.width > 0 && view.height > 0) {
-      Drape drape(maps, view);
-      const auto show = [&](int samples) {
-        const auto rgb = drape.picture();
-        Q_EMIT picture(QImage(rgb.data(), view.width, view.height, view.width * 3, QImage::Format_RGB888).copy(), samples);
-      };
-      // The first answer is never cancelled; what refines it gives way to the next wish.
-      drape.first_answer(view.width * view.height > 200000 ? 2 : 1, Stop{});
-      show(0);
-      for (int i = 0; i < kSamples && !stop.asked(); ++i) {
-        drape.add_sample(stop);
-        if (!stop.asked() && (i == 3 || i == 7 || i % 8 == 7)) show(i + 1);
-      }
-    }
-    lock.lock();
+  for (int i = 0; i < kSamples && !stop.asked(); ++i) {
+    drape.add_sample(stop);
+    if (!stop.asked() && (i == 3 || i == 7 || i % 8 == 7)) show(i + 1);
   }
 }
 

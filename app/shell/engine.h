@@ -3,13 +3,11 @@
 #include <QImage>
 #include <QObject>
 #include <array>
-#include <condition_variable>
 #include <map>
 #include <memory>
-#include <mutex>
 #include <optional>
-#include <thread>
 
+#include "app/shell/latest_worker.h"
 #include "core/surface/drape.h"
 #include "core/weave/weaver.h"
 
@@ -41,7 +39,6 @@ class Engine : public QObject {
   Q_OBJECT
  public:
   explicit Engine(QObject* parent = nullptr);
-  ~Engine() override;
 
   struct Wish {
     Material material;
@@ -53,7 +50,7 @@ class Engine : public QObject {
   void wish(Wish wish);
   Weaver& weaver() { return weaver_; }
   /// True once nothing is left to do. For tests and pictures of the window.
-  bool isIdle() const;
+  bool isIdle() const { return worker_.isIdle(); }
 
  Q_SIGNALS:
   void seen(loom::app::SeenPtr seen);
@@ -62,22 +59,17 @@ class Engine : public QObject {
   void refused(const QString& why);           ///< the material cannot be woven at all
 
  private:
-  void run();
+  struct Numbered { Wish wish; quint64 number; };
+  void run(const Numbered& job, const Stop& stop);
   bool pass(const FlatGraph& graph, const Wish& wish, quint64 number, int size, const Stop& stop);
   void smallPictures(const FlatGraph& graph, const Stop& stop);
-  std::optional<Wish> next(quint64& number);
 
   Weaver weaver_;
-  mutable std::mutex mutex_;
-  std::condition_variable wake_;
-  std::optional<Wish> wanted_;
   quint64 number_ = 0;
-  Stop stop_;
-  bool ending_ = false, working_ = false;
   std::map<std::string, std::pair<std::uint64_t, QImage>> small_;  // the worker's own
   struct Laid { std::map<std::string, Field> hem; std::shared_ptr<const SurfaceMaps> maps; };
   std::map<int, Laid> laid_;                                       // by size: the same planes need no new maps
-  std::thread thread_;
+  LatestWorker<Numbered> worker_;
 };
 
 /// The drape's pictures, refined until enough samples have added up.
@@ -85,23 +77,17 @@ class DrapeEngine : public QObject {
   Q_OBJECT
  public:
   explicit DrapeEngine(QObject* parent = nullptr);
-  ~DrapeEngine() override;
-  void show(std::shared_ptr<const SurfaceMaps> maps, const DrapeView& view);
-  bool isIdle() const;
+  void show(std::shared_ptr<const SurfaceMaps> maps, const DrapeView& view) { worker_.ask({std::move(maps), view}); }
+  bool isIdle() const { return worker_.isIdle(); }
   static constexpr int kSamples = 64;
 
  Q_SIGNALS:
   void picture(const QImage& image, int samples);
 
  private:
-  void run();
-  mutable std::mutex mutex_;
-  std::condition_variable wake_;
-  std::shared_ptr<const SurfaceMaps> maps_;
-  DrapeView view_;
-  bool fresh_ = false, ending_ = false, working_ = false;
-  Stop stop_;
-  std::thread thread_;
+  struct Job { std::shared_ptr<const SurfaceMaps> maps; DrapeView view; };
+  void run(const Job& job, const Stop& stop);
+  LatestWorker<Job> worker_;
 };
 
 }  // namespace loom::app

@@ -153,21 +153,20 @@ MainWindow::~MainWindow() = default;
 
 QWidget* MainWindow::topBar() {
   auto* bar = new QWidget;
-  bar->setObjectName(QStringLiteral("topBar"));
+  setRole(bar, "bar");
   bar->setFixedHeight(42);
   bar->setAutoFillBackground(true);
-  bar->setStyleSheet(QStringLiteral("#topBar { background: %1; border-bottom: 1px solid %2; }").arg(theme().paper.name(), theme().line.name()));
   auto* row = new QHBoxLayout(bar);
   row->setContentsMargins(24, 0, 24, 0);
   row->setSpacing(10);
   auto* title = new QLabel(QStringLiteral("Wild Loom"));
-  title->setStyleSheet(QStringLiteral("font-size: 14px; font-weight: 700;"));
+  setRole(title, "name");
   name_ = new QLabel;
   edited_ = new QLabel;
-  edited_->setStyleSheet(QStringLiteral("color: %1;").arg(theme().caution.name()));
+  setRole(edited_, "caution");
   status_ = new QLabel;
   message_ = new QLabel;
-  message_->setStyleSheet(QStringLiteral("color: %1;").arg(theme().indigo.name()));
+  setRole(message_, "accent");
   message_->setAccessibleName(tr("Message"));
   message_->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);  // a long message must not widen the window
   message_->setAlignment(Qt::AlignCenter);
@@ -202,11 +201,10 @@ QWidget* MainWindow::topBar() {
 
 QWidget* MainWindow::racks() {
   auto* panel = new QWidget;
-  panel->setObjectName(QStringLiteral("racks"));
+  setRole(panel, "racks");
   panel->setMinimumWidth(62);
   panel->setMaximumWidth(76);
   panel->setAutoFillBackground(true);
-  panel->setStyleSheet(QStringLiteral("#racks { background: %1; }").arg(theme().paper.name()));
   auto* box = new QVBoxLayout(panel);
   box->setContentsMargins(2, 10, 2, 10);
   box->setSpacing(4);
@@ -218,10 +216,11 @@ QWidget* MainWindow::racks() {
     b->setToolButtonStyle(Qt::ToolButtonTextUnderIcon);
     b->setAutoRaise(true);
     b->setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Fixed);
-    b->setStyleSheet(QStringLiteral("QToolButton { border: none; font-size: 11px; padding: 4px 0; } QToolButton:hover, QToolButton:focus { color: %1; }").arg(theme().indigo.name()));
+    setRole(b, "rack");
     b->setAccessibleName(tr("Rack %1").arg(b->text()));
     connect(b, &QToolButton::clicked, this, [this, i] { board_->openAddLine(static_cast<int>(i)); });
     box->addWidget(b);
+    rackButtons_.push_back(b);
   }
   box->addStretch(1);
   return panel;
@@ -383,8 +382,8 @@ void MainWindow::makeDialOfFocus() {
 
 void MainWindow::toggleNight() {
   setNight(!theme().night);
-  say(tr("Panels that stand open take the new palette when they are opened again"));
-  update();
+  for (std::size_t i = 0; i < rackButtons_.size(); ++i) rackButtons_[i]->setIcon(rackIcon(static_cast<int>(i)));
+  showDocument();
 }
 
 // ---- files ----
@@ -527,7 +526,7 @@ QDialog* MainWindow::openDelivery() {
   auto* box = new QVBoxLayout(dialog);
   box->setContentsMargins(24, 18, 24, 18);
   auto* head = new QLabel(tr("Delivery of %1").arg(QString::fromStdString(document_.material().name)));
-  head->setStyleSheet(QStringLiteral("font-size: 13px; font-weight: 700;"));
+  setRole(head, "title");
   auto* form = new DeliverForm(false, dialog);
   form->setObjectName(QStringLiteral("deliverForm"));
   if (!document_.path().isEmpty()) form->setFolder(QFileInfo(document_.path()).path() + QStringLiteral("/maps"));

@@ -81,6 +81,7 @@ class MainWindow : public QMainWindow {
   class QMenu *fileMenu_, *recent_;
   DialsPanel* dials_ = nullptr;
   std::vector<QAction*> commands_;
+  std::vector<class QToolButton*> rackButtons_;
   SeenPtr seen_;
   std::map<std::string, Error> faults_;
   std::string locked_;

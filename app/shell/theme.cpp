@@ -3,7 +3,10 @@
 
 #include <QApplication>
 #include <QFontDatabase>
+#include <QFontMetricsF>
 #include <QPalette>
+#include <QStyle>
+#include <QWidget>
 
 namespace loom::app {
 namespace {
@@ -70,6 +73,19 @@ QFont monoFont(qreal pixels) {
   return f;
 }
 
+void setRole(QWidget* widget, const char* role) {
+  if (widget->property("role").toString() == QLatin1String(role)) return;
+  widget->setProperty("role", QLatin1String(role));
+  widget->style()->unpolish(widget);
+  widget->style()->polish(widget);
+}
+
+QFont fitted(QFont font, const QString& text, qreal width) {
+  const qreal needed = QFontMetricsF(font).horizontalAdvance(text);
+  if (needed > width) font.setStretch(std::max(86, static_cast<int>(100 * width / needed)));
+  return font;
+}
+
 QString styleSheet() {
   const Theme& t = theme();
   QString s = QStringLiteral(R"(
@@ -102,11 +118,31 @@ QString styleSheet() {
     QSplitter::handle { background: %line; }
     QProgressBar { background: %line; border: none; border-radius: 2px; height: 5px; max-height: 5px; }
     QProgressBar::chunk { background: %indigo; border-radius: 2px; }
+    QLabel[role="name"] { font-size: 14px; font-weight: 700; }
+    QLabel[role="title"] { font-size: 13px; font-weight: 700; }
+    QLabel[role="group"] { color: %indigo; font-weight: 600; }
+    QLabel[role="mute"] { color: %mute; }
+    QLabel[role="caution"] { color: %caution; }
+    QLabel[role="accent"] { color: %indigo; }
+    QLabel[role="fault"] { color: %madder; font-size: 11px; }
+    QLineEdit[role="mono"], QLabel[role="mono"] { font-family: 'JetBrains Mono'; font-size: 11px; }
+    QWidget[role="bar"] { background: %paper; border-bottom: 1px solid %line; }
+    QWidget[role="bar"] > * { border: none; }
+    QWidget[role="racks"] { background: %paper; }
+    QToolButton[role="rack"] { border: none; font-size: 11px; padding: 4px 0; }
+    QToolButton[role="rack"]:hover, QToolButton[role="rack"]:focus { color: %indigo; }
+    QPushButton[role="preset"] { padding: 0; border: 2px solid transparent; background: %picture; }
+    QPushButton[role="preset"]:checked { border: 2px solid %indigo; }
+    QPushButton[role="preset"]:focus { border: 2px dashed %indigo; }
+    #addLine { background: %paper; border: 2px solid %indigo; border-radius: 5px; }
     QListWidget { background: %paper; border: 1px solid %line; outline: none; }
+    QListWidget::item { padding: 3px 4px; border-left: 3px solid transparent; }
+    QListWidget::item:selected { background: %board; color: %ink; border-left: 3px solid %indigo; }
     QScrollArea { border: none; background: transparent; }
   )");
   s.replace(QStringLiteral("%onindigo"), t.night ? QStringLiteral("#1c1b19") : QStringLiteral("#ffffff"));
-  s.replace(QStringLiteral("%linen"), t.linen.name()).replace(QStringLiteral("%line"), t.line.name()).replace(QStringLiteral("%paper"), t.paper.name());
+  s.replace(QStringLiteral("%caution"), t.caution.name()).replace(QStringLiteral("%madder"), t.madder.name()).replace(QStringLiteral("%picture"), t.picture.name());
+  s.replace(QStringLiteral("%board"), t.board.name()).replace(QStringLiteral("%linen"), t.linen.name()).replace(QStringLiteral("%line"), t.line.name()).replace(QStringLiteral("%paper"), t.paper.name());
   s.replace(QStringLiteral("%indigo"), t.indigo.name()).replace(QStringLiteral("%mute"), t.mute.name()).replace(QStringLiteral("%ink"), t.ink.name());
   return s;
 }

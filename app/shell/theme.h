@@ -4,6 +4,8 @@
 #include <QFont>
 #include <QString>
 
+class QWidget;
+
 namespace loom::app {
 
 struct Theme {
@@ -22,6 +24,10 @@ QColor laneTint(int index);
 void installTheme();
 QFont textFont(qreal pixels, int weight = QFont::Normal);
 QFont monoFont(qreal pixels);
+/// What a widget is, for the style sheet: name, title, group, mute, caution, accent, fault, mono, bar, racks, rack, preset.
+void setRole(QWidget* widget, const char* role);
+/// The font, drawn narrower (to 86 %) if `text` would else not fit into `width`.
+QFont fitted(QFont font, const QString& text, qreal width);
 QString styleSheet();
 
 }  // namespace loom::app

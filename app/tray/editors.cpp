@@ -142,8 +142,8 @@ class FormulaEditor : public ValueEditor {
     box->setContentsMargins(0, 0, 0, 0);
     box->setSpacing(1);
     text_->setFont(monoFont(11));
-    text_->setStyleSheet(QStringLiteral("font-family: 'JetBrains Mono'; font-size: 11px;"));
-    fault_->setStyleSheet(QStringLiteral("color: %1; font-size: 11px;").arg(theme().madder.name()));
+    setRole(text_, "mono");
+    setRole(fault_, "fault");
     fault_->setWordWrap(true);
     fault_->hide();
     box->addWidget(text_);
@@ -159,7 +159,11 @@ class FormulaEditor : public ValueEditor {
   void showView(const RowView& v) override {
     const auto* formula = std::get_if<Formula>(&v.value);
     const auto* text = std::get_if<std::string>(&v.value);
-    if (!text_->isModified()) text_->setText(QString::fromStdString(formula ? formula->text : text ? *text : ""));
+    if (!text_->isModified()) {
+      text_->setText(QString::fromStdString(formula ? formula->text : text ? *text : ""));
+      text_->setCursorPosition(0);
+    }
+    text_->setToolTip(text_->text());
     text_->setAccessibleName(QString::fromStdString(v.parameter.label));
     fault_->setText(v.fault);
     fault_->setVisible(!v.fault.isEmpty());

@@ -42,7 +42,7 @@ ParameterRow::ParameterRow(const RowView& view, QWidget* parent) : QWidget(paren
   label_ = new QLabel(this);
   origin_ = new QLabel(this);
   origin_->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);  // it gives way to the label
-  origin_->setStyleSheet(QStringLiteral("color: %1;").arg(theme().indigo.name()));
+  setRole(origin_, "accent");
   menu_ = new QToolButton(this);
   menu_->setText(QStringLiteral("⋯"));
   menu_->setProperty("word", true);
@@ -56,7 +56,7 @@ ParameterRow::ParameterRow(const RowView& view, QWidget* parent) : QWidget(paren
   box_->addLayout(head);
   help_ = new QLabel(this);
   help_->setWordWrap(true);
-  help_->setStyleSheet(QStringLiteral("color: %1;").arg(theme().mute.name()));
+  setRole(help_, "mute");
   help_->hide();
   box_->addWidget(help_);
   rebuild();
@@ -78,16 +78,28 @@ void ParameterRow::showView(const RowView& view) {
   if (shape_ != (view.followsValue ? 100 + view.followed.index() : view.value.index())) rebuild();
   const QString label = QString::fromStdString(view.parameter.label);
   label_->setText(label);
-  origin_->setText(view.origin);
   origin_->setToolTip(view.origin);
+  showOrigin();
   for (QWidget* w : {static_cast<QWidget*>(label_), static_cast<QWidget*>(editor_)}) w->setEnabled(view.acts);
-  label_->setStyleSheet(view.acts ? QString() : QStringLiteral("color: %1;").arg(theme().mute.name()));
+  setRole(label_, view.acts ? "" : "mute");
   const QString tip = !view.acts ? view.why : !view.fault.isEmpty() ? view.fault : QString::fromStdString(view.parameter.help);
   setToolTip(tip);
   setAccessibleName(label);
   menu_->setAccessibleName(tr("More for %1").arg(label));
   editor_->setAccessibleName(label);
   editor_->showView(view);
+}
+
+void ParameterRow::resizeEvent(QResizeEvent* e) {
+  QWidget::resizeEvent(e);
+  showOrigin();
+}
+
+// Whole if there is room, else its kind alone; the tooltip has the rest.
+void ParameterRow::showOrigin() {
+  const int room = width() - label_->sizeHint().width() - menu_->sizeHint().width() - 12;
+  const bool roomy = origin_->fontMetrics().horizontalAdvance(view_.origin) <= room;
+  origin_->setText(roomy ? view_.origin : view_.origin.section(QLatin1Char(' '), 0, 0));
 }
 
 void ParameterRow::setTick(double tick, bool on) { editor_->setTick(tick, on); }

@@ -15,7 +15,7 @@ namespace loom::app {
 struct RowView {
   Parameter parameter;
   ParamValue value;
-  QString origin;             ///< "dial Salt", "formula", "rule"; empty: a plain value
+  QString origin;             ///< "dial Salt", "formula", "rule"; empty: a plain value. Its first word is shown where room is short
   ParamValue followed = 0.0;  ///< the number behind a followed value
   bool followsValue = false;
   bool acts = true;
@@ -44,7 +44,11 @@ class ParameterRow : public QWidget {
   void dialWanted();
   void unfollowWanted();
 
+ protected:
+  void resizeEvent(QResizeEvent*) override;
+
  private:
+  void showOrigin();
   void rebuild();
   void openMenu();
   RowView view_;

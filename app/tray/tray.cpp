@@ -10,6 +10,8 @@
 #include "app/shell/theme.h"
 #include "core/graph/validate.h"
 #include "core/nodes/catalogue.h"
+#include "core/nodes/node_call.h"
+#include "core/weave/weaver.h"
 
 namespace loom::app {
 
@@ -21,9 +23,9 @@ Tray::Tray(QWidget* parent) : QWidget(parent) {
   auto* head = new QHBoxLayout;
   title_ = new QLabel(this);
   title_->setFont(textFont(13, QFont::Bold));
-  title_->setStyleSheet(QStringLiteral("font-size: 13px; font-weight: 700;"));
+  setRole(title_, "title");
   help_ = new QLabel(this);
-  help_->setStyleSheet(QStringLiteral("color: %1;").arg(theme().mute.name()));
+  setRole(help_, "mute");
   reset_ = new QPushButton(tr("reset"), this);
   reset_->setProperty("word", true);
   reset_->setAccessibleName(tr("Reset the node"));
@@ -60,27 +62,23 @@ void Tray::showNode(const Material& material, const std::string& node, const std
   }
   const NodeType* t = catalogue().find(type_);
   title_->setText(n ? QString::fromStdString(label_of(material, catalogue(), *n)) : tr("No node selected"));
-  const QString note = snapNote();
+  const QString note = t && n ? noteOf(*t, *n) : QString();
   help_->setText(!n ? tr("/ adds one, arrows choose one") : note.isEmpty() ? (t ? QString::fromStdString(t->help) : tr("A group")) : note);
   reset_->setVisible(t && !t->parameters.empty());
   for (ParameterRow* r : rows_) r->showView(viewOf(*t->parameter(r->id())));
 }
 
-// Says what counts became, where they were snapped so that the bond closes.
-QString Tray::snapNote() const {
-  if (type_ != "masonry") return {};
-  const auto value = [&](const char* id) { return viewOf(*catalogue().find("masonry")->parameter(id)); };
-  const auto number = [&](const char* id) { const RowView v = value(id); const ParamValue& x = v.followsValue ? v.followed : v.value; return std::holds_alternative<double>(x) ? static_cast<int>(std::lround(std::get<double>(x))) : 0; };
-  const RowView bond = value("bond");
-  const ParamValue& word = bond.followsValue ? bond.followed : bond.value;
-  if (!std::holds_alternative<std::string>(word)) return {};
-  const std::string& name = std::get<std::string>(word);
-  const int across = number("units_across"), given = number("linked") ? across * 2 : number("courses");
-  const auto up = [](int n, int of) { return (n + of - 1) / of * of; };
-  if ((name == "herringbone" || name == "basket_weave") && across % 2) return tr("Snapped to %1 units across, so that the bond closes").arg(up(across, 2));
-  if (name == "running" && given % 2) return tr("Snapped to %1 courses, so that the bond closes").arg(up(given, 2));
-  if (name == "third" && given % 3) return tr("Snapped to %1 courses, so that the bond closes").arg(up(given, 3));
-  return {};
+// What the type tells of its values, such as counts that were snapped.
+QString Tray::noteOf(const NodeType& type, const Node& node) const {
+  if (!type.note) return {};
+  Resolved params;
+  for (const auto& [id, held] : node.params) {
+    const auto* follow = std::get_if<Follow>(&held);
+    const Value* value = follow ? material_.value(follow->value) : nullptr;
+    if (value) params[id] = value->value;
+    else if (!follow) params[id] = held;
+  }
+  return QString::fromStdString(type.note(NodeCall(type, params, 0, kWorkingSize, {})));
 }
 
 RowView Tray::viewOf(const Parameter& p) const {
@@ -120,7 +118,7 @@ void Tray::rebuild() {
       auto* column = new QVBoxLayout;
       column->setSpacing(2);
       auto* head = new QLabel(QString::fromStdString(name), inside);
-      head->setStyleSheet(QStringLiteral("color: %1; font-weight: 600;").arg(theme().indigo.name()));
+      setRole(head, "group");
       column->addWidget(head);
       for (const Parameter& p : type->parameters) {
         if (p.column != name) continue;

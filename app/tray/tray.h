@@ -33,7 +33,7 @@ class Tray : public QWidget {
  private:
   void rebuild();
   RowView viewOf(const Parameter& p) const;
-  QString snapNote() const;
+  QString noteOf(const NodeType& type, const Node& node) const;
   Material material_;
   std::string node_, type_;
   std::map<std::string, Error> faults_;

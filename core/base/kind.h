@@ -47,8 +47,9 @@ constexpr bool converts(Kind from, Kind to) {
   return to == Kind::colour || to == Kind::scalar;  // colour_alpha
 }
 
-/// The wider of two kinds, for nodes that work on the widest input.
+/// The wider of two kinds, for nodes that work on the widest input. A set is wider than all else.
 constexpr Kind wider(Kind a, Kind b) {
+  if (a == Kind::set || b == Kind::set) return Kind::set;
   if (a == Kind::any) return b;
   if (b == Kind::any) return a;
   return strand_count(b) > strand_count(a) ? b : a;

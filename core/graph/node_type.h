@@ -13,6 +13,7 @@
 
 namespace loom {
 
+class NodeCall;
 class Emitter;
 class AreaCall;
 
@@ -49,6 +50,8 @@ struct Peg {
   Kind kind = Kind::scalar;
   bool whole = false;                  ///< an input that is read away from its texel: a finished plane
   bool own_frame = false;              ///< a motif: its square is its own, not the tile
+  std::string whole_when{};            ///< a toggle; while it is on, the input is read whole
+  std::string shown_when{};            ///< a formula over the node's parameters; while it is 0 and nothing is connected, the peg is not offered
 };
 
 /// One type. A point function has `emit`; an area operation has `evaluate`.
@@ -62,6 +65,7 @@ struct NodeType {
   std::vector<Parameter> parameters;
   void (*emit)(Emitter&) = nullptr;
   Result<Done> (*evaluate)(AreaCall&) = nullptr;
+  std::string (*note)(const NodeCall&) = nullptr;  ///< what became of its values, for the person; empty: nothing to tell
   bool random = false;                 ///< reads chance: the instance's seed counts
   bool follows_positions = false;      ///< periodic, but with a seam by nature
   bool costly = false;                 ///< worth keeping rather than computing twice

@@ -12,7 +12,7 @@ struct Laid : Resource {
   LaidUnits units;
   Stamps stamps, cover;                             ///< of Scatter: its motifs, and where they are more than nothing
   std::shared_ptr<RegionTable> regions = std::make_shared<RegionTable>();
-  std::vector<float> tone, turn, rounding, slant_u, slant_v;
+  std::vector<float> tone, turn, rounding, slant_u, slant_v, shape, shape_turn, shape_mirror;
 };
 
 /// The columns of the region table for unit `i`, from its box. `degrees` is its turn.

@@ -90,6 +90,11 @@ Strands convert(Builder& b, const Strands& from, Kind to, int channel) {
 Strands Emitter::in(std::string_view peg) {
   const Peg* described = type().input(peg);
   if (const auto it = inputs_.find(peg); it != inputs_.end()) return it->second;
+  if (const auto it = whole_.find(peg); it != whole_.end() && it->second.strand[0]) {
+    Strands s{.kind = it->second.kind, .regions = it->second.regions};
+    for (std::size_t i = 0; i < static_cast<std::size_t>(strand_count(s.kind)); ++i) s.at[i] = b.load(it->second.strand[i]);
+    return s;
+  }
   const Kind kind = described ? described->kind : Kind::scalar;
   if (peg == "coordinates") return {.kind = Kind::vector2, .at = {b.u(), b.v()}};
   Strands out{.kind = kind == Kind::any ? Kind::scalar : kind};

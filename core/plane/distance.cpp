@@ -12,6 +12,13 @@
 #include "core/base/parallel.h"
 #include "core/plane/filters.h"
 
+#ifndef LOOM_DISTANCE_NEAR
+#define LOOM_DISTANCE_NEAR
+namespace loom {
+constexpr int kNear = 8;  // columns on each side that are asked whether they beat one
+}
+#endif
+
 HWY_BEFORE_NAMESPACE();
 namespace loom::HWY_NAMESPACE {
 namespace hn = hwy::HWY_NAMESPACE;
@@ -73,6 +80,23 @@ void search_block(const std::int32_t* squares, int width, int reach, std::int32_
   }
 }
 
+// Marks the columns that the lower envelope may hold. A parabola that is beaten at its own place from both sides is
+// nowhere the lowest: two of them differ by a straight line. `squares` is padded by kNear on both sides.
+void mark_candidates(const std::int32_t* squares, int size, std::int32_t* HWY_RESTRICT keep) {
+  const hn::ScalableTag<std::int32_t> d;
+  for (int x = 0; x < size; x += static_cast<int>(hn::Lanes(d))) {
+    const auto here = hn::LoadU(d, squares + x);
+    auto left = here, right = here;
+    for (int k = 1; k <= kNear; ++k) {
+      const auto far = hn::Set(d, k * k);
+      left = hn::Min(left, hn::Add(hn::LoadU(d, squares + x - k), far));
+      right = hn::Min(right, hn::Add(hn::LoadU(d, squares + x + k), far));
+    }
+    const auto beaten = hn::And(hn::Lt(left, here), hn::Lt(right, here));
+    hn::StoreU(hn::IfThenZeroElse(beaten, hn::Set(d, 1)), d, keep + x);
+  }
+}
+
 void finish_row(const std::int32_t* HWY_RESTRICT best, int size, float* HWY_RESTRICT out) {
   const hn::ScalableTag<float> d;
   const hn::RebindToSigned<decltype(d)> di;
@@ -107,6 +131,7 @@ HWY_EXPORT(column_step);
 HWY_EXPORT(column_back);
 HWY_EXPORT(square_row);
 HWY_EXPORT(search_block);
+HWY_EXPORT(mark_candidates);
 HWY_EXPORT(finish_row);
 HWY_EXPORT(nearest_row);
 HWY_EXPORT(smooth_row);
@@ -115,15 +140,16 @@ namespace {
 
 constexpr std::int16_t kNone = 16000;
 constexpr int kPanel = 1024;
-constexpr int kSearch = 96;  // columns; rows with larger gaps take the envelope
+constexpr int kSearch = 256;  // columns; rows with farther sources take the envelope
+constexpr int kBlock = 32;     // columns whose nearest source is bounded together
 
-void column_pass(const Plane& mask, float level, std::vector<std::int16_t>& column, const Stop& stop) {
+void column_pass(const Plane& mask, float level, std::int16_t* column, const Stop& stop) {
   const int size = mask.size(), width = std::min(size, std::max(kPanel, size / 2));
   for_rows(size / width, 1, stop, [&](int first, int last) {
     std::vector<std::int16_t> since(static_cast<std::size_t>(width)), unused(static_cast<std::size_t>(width));
     for (int panel = first; panel < last; ++panel) {
       const int x = panel * width;
-      const auto out = [&](int y) { return column.data() + static_cast<std::size_t>(y) * static_cast<std::size_t>(size) + x; };
+      const auto out = [&](int y) { return column + static_cast<std::size_t>(y) * static_cast<std::size_t>(size) + x; };
       std::fill(since.begin(), since.end(), kNone);
       // The state that wraps into row 0: climb from the last row only until every column has met a source.
       int open = width;
@@ -145,19 +171,41 @@ void column_pass(const Plane& mask, float level, std::vector<std::int16_t>& colu
   });
 }
 
-struct Envelope { std::vector<int> at; std::vector<double> from; };
+// A bound for how far along the row any texel's nearest source lies: no texel of a block is farther from it than from
+// the best column of a block nearby.
+int reach_needed(const std::int32_t* squares, int size) {
+  const int blocks = size / kBlock;
+  if (blocks < 1) return size / 2;
+  std::vector<std::int32_t> least(static_cast<std::size_t>(blocks));
+  for (int i = 0; i < blocks; ++i) least[static_cast<std::size_t>(i)] = *std::min_element(squares + i * kBlock, squares + (i + 1) * kBlock);
+  std::int32_t most = 0;
+  for (int i = 0; i < blocks; ++i) {
+    std::int32_t bound = least[static_cast<std::size_t>(i)] + kBlock * kBlock;
+    for (int j = 1; j <= kSearch / kBlock && j < blocks; ++j) {
+      const std::int32_t far = (j + 1) * kBlock * (j + 1) * kBlock;
+      bound = std::min({bound, least[static_cast<std::size_t>((i + j) & (blocks - 1))] + far, least[static_cast<std::size_t>((i - j) & (blocks - 1))] + far});
+    }
+    most = std::max(most, bound);
+  }
+  return static_cast<int>(std::ceil(std::sqrt(static_cast<double>(most)))) + 1;
+}
+
+struct Envelope { std::vector<std::int32_t> keep; std::vector<int> at; std::vector<double> from; };
 
 // Lower envelope of parabolas over one row that is cut at its smallest entry: nothing beats that one across the cut.
 void envelope_row(const std::int32_t* squares, int size, Envelope& e, std::int32_t* best, std::int32_t* from) {
   const int cut = static_cast<int>(std::min_element(squares, squares + size) - squares);
-  const auto value = [&](int i) { return static_cast<double>(squares[(cut + i) & (size - 1)]); };
+  const auto square = [&](int i) { return squares[(cut + i) & (size - 1)]; };
+  e.keep.resize(static_cast<std::size_t>(size) + 16);
+  HWY_DYNAMIC_DISPATCH(mark_candidates)(squares, size, e.keep.data());
   e.at.clear();
   e.from.clear();
   for (int i = 0; i <= size; ++i) {
+    if (!e.keep[static_cast<std::size_t>((cut + i) & (size - 1))]) continue;
     double meet = -1;
     while (!e.at.empty()) {
       const int j = e.at.back();
-      meet = (value(i) - value(j) + double(i) * i - double(j) * j) / (2.0 * (i - j));
+      meet = static_cast<double>(static_cast<std::int64_t>(square(i)) - square(j) + static_cast<std::int64_t>(i) * i - static_cast<std::int64_t>(j) * j) / (2.0 * (i - j));
       if (meet > e.from.back()) break;
       e.at.pop_back();
       e.from.pop_back();
@@ -170,7 +218,7 @@ void envelope_row(const std::int32_t* squares, int size, Envelope& e, std::int32
   for (int i = 0; i < size; ++i) {
     while (k + 1 < e.at.size() && e.from[k + 1] < i) ++k;
     const int x = (cut + i) & (size - 1), gap = e.at[k] - i;
-    best[x] = gap * gap + squares[(cut + e.at[k]) & (size - 1)];
+    best[x] = gap * gap + square(e.at[k]);
     from[x] = gap;
   }
 }
@@ -180,22 +228,22 @@ void envelope_row(const std::int32_t* squares, int size, Envelope& e, std::int32
 DistanceField distance_to(const Plane& mask, float level, const Stop& stop, float limit) {
   const int size = mask.size();
   const std::size_t count = mask.texels();
-  DistanceField field{Plane(size), std::vector<std::int32_t>(count)};
-  std::vector<std::int16_t> column(count);
-  column_pass(mask, level, column, stop);
+  DistanceField field{Plane(size), pooled<std::int32_t>(count)};
+  const Pooled<std::int16_t> column = pooled<std::int16_t>(count);
+  column_pass(mask, level, column.get(), stop);
   const auto most_square = static_cast<std::int32_t>(std::min(std::ceil(static_cast<double>(limit)) * std::ceil(static_cast<double>(limit)), 2.0 * kNone * kNone));
   for_rows(size, 16, stop, [&](int first, int last) {
     const int reach = std::min(kSearch, size / 2);
     std::vector<std::int32_t> padded(static_cast<std::size_t>(size + 2 * reach) + 64), best(static_cast<std::size_t>(size) + 16), from(static_cast<std::size_t>(size) + 16);
     Envelope envelope;
     for (int y = first; y < last && !stop.asked(); ++y) {
-      const std::int16_t* g = column.data() + static_cast<std::size_t>(y) * static_cast<std::size_t>(size);
+      const std::int16_t* g = column.get() + static_cast<std::size_t>(y) * static_cast<std::size_t>(size);
       std::int32_t* squares = padded.data() + reach;
       const std::int32_t most = HWY_DYNAMIC_DISPATCH(square_row)(g, size, most_square, squares);
-      std::int32_t* nearest = field.nearest.data() + static_cast<std::size_t>(y) * static_cast<std::size_t>(size);
+      std::int32_t* nearest = field.nearest.get() + static_cast<std::size_t>(y) * static_cast<std::size_t>(size);
+      for (int k = 0; k < reach; ++k) squares[-1 - k] = squares[size - 1 - k], squares[size + k] = squares[k];
       // No texel is farther from its source than its own column is: the search need not go beyond that.
-      if (most < reach * reach) {
-        for (int k = 0; k < reach; ++k) squares[-1 - k] = squares[size - 1 - k], squares[size + k] = squares[k];
+      if (most < reach * reach || reach_needed(squares, size) <= reach) {
         HWY_DYNAMIC_DISPATCH(search_block)(squares, size, reach, best.data(), from.data());
       } else {
         envelope_row(squares, size, envelope, best.data(), from.data());
@@ -216,12 +264,23 @@ Plane smooth_distance(const DistanceField& field, const Plane& mask, bool invert
   Plane out(size);
   for_rows(size, 32, stop, [&](int first, int last) {
     for (int y = first; y < last; ++y) {
-      const std::int32_t* nearest = field.nearest.data() + static_cast<std::size_t>(y) * static_cast<std::size_t>(size);
+      const std::int32_t* nearest = field.nearest.get() + static_cast<std::size_t>(y) * static_cast<std::size_t>(size);
       if (nearest[0] < 0) std::fill_n(out.row(y), size, kFar);
       else HWY_DYNAMIC_DISPATCH(smooth_row)(field.distance.row(y), nearest, mask.data(), size, inverted ? -1.0f : 1.0f, inverted ? 1.0f : 0.0f, out.row(y));
     }
   });
   return out;
+}
+
+Plane edge_distance(const Plane& mask, bool inside, float limit, const Stop& stop) {
+  if (!inside) return smooth_distance(distance_to(mask, 0.5f, stop, limit), mask, false, stop);
+  Plane inverted(mask.size());
+  for_rows(mask.size(), 64, stop, [&](int first, int last) {
+    for (int y = first; y < last; ++y)
+      for (int x = 0; x < mask.size(); ++x) inverted.row(y)[x] = 1 - mask.row(y)[x];
+  });
+  // At or above one half on both sides: a coverage of exactly one half counts as inside.
+  return smooth_distance(distance_to(inverted, std::nextafter(0.5f, 1.0f), stop, limit), inverted, false, stop);
 }
 
 }  // namespace loom

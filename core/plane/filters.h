@@ -16,7 +16,7 @@ Plane blurred(const Plane& source, float sigma, const Stop& stop);
 /// Exact Euclidean distance to the nearest texel whose mask is at or above `level`.
 struct DistanceField {
   Plane distance;                     ///< in texels; kFar everywhere when no texel is a source
-  std::vector<std::int32_t> nearest;  ///< index of the nearest source texel, -1 if there is none
+  Pooled<std::int32_t> nearest;       ///< index of the nearest source texel, -1 if there is none
 };
 constexpr float kFar = 1e9f;
 /// Source: Meijster, Roerdink and Hesselink, "A general algorithm for computing distance transforms in linear time", 2000;
@@ -27,6 +27,10 @@ DistanceField distance_to(const Plane& mask, float level, const Stop& stop, floa
 /// Distance in texels with the edge placed inside a texel by its coverage, so that it does not step with the grid.
 /// Source: the coverage offset of Gustavson and Strand, "Anti-aliased Euclidean distance transform", 2011.
 Plane smooth_distance(const DistanceField& field, const Plane& mask, bool inverted, const Stop& stop);
+
+/// Distance in texels from the edge of a mask (where it passes one half), to those inside it or to those outside; 0 on the
+/// other side. Exact up to `limit` texels.
+Plane edge_distance(const Plane& mask, bool inside, float limit, const Stop& stop);
 
 /// Connected regions (edges and corners touch: 8 neighbours if `corners`) of texels at or above `level`; -1 outside.
 /// The table holds box, centre and area; a region across the tile's edge is one, one that runs round the tile too.
@@ -47,7 +51,8 @@ std::array<Plane, 3> normals(const Plane& height, float depth, const Stop& stop)
 
 /// Cosine-weighted visibility of the sky over a height field, normal up: 1 open, 0 closed.
 /// `depth` = relief / tile width, `reach` in shares of the tile. Source: horizon integral after Max, "Horizon mapping",
-/// The Visual Computer 4, 1988: the mean over directions of cos^2 of the horizon's elevation.
+/// The Visual Computer 4, 1988: the mean over 16 directions of cos^2 of the horizon's elevation. Far horizons are looked for on
+/// coarser levels of a mean pyramid, at one part in eight of their distance.
 Plane occlusion(const Plane& height, float depth, float reach, const Stop& stop);
 
 }  // namespace loom

@@ -42,9 +42,12 @@ class Pool {
   void give(float* data, std::size_t bytes) {
     const std::lock_guard lock(mutex_);
     used_ -= bytes;
-    if (spare_bytes_ + bytes > kMostSpare) return std::free(data);
     spare_[bytes].push_back(data);
     spare_bytes_ += bytes;
+    // What came last is likely to be asked for next: buffers of other sizes go first.
+    for (auto it = spare_.begin(); it != spare_.end() && spare_bytes_ > kMostSpare; ++it)
+      while (it->first != bytes && !it->second.empty() && spare_bytes_ > kMostSpare) drop_one(*it);
+    while (spare_bytes_ > kMostSpare) drop_one(*spare_.find(bytes));
   }
   void drop() {
     const std::lock_guard lock(mutex_);
@@ -63,6 +66,11 @@ class Pool {
   }
 
  private:
+  void drop_one(std::pair<const std::size_t, std::vector<float*>>& list) {
+    std::free(list.second.back());
+    list.second.pop_back();
+    spare_bytes_ -= list.first;
+  }
   static constexpr std::size_t kHuge = std::size_t{2} << 20;
   std::mutex mutex_;
   std::map<std::size_t, std::vector<float*>> spare_;
@@ -80,10 +88,12 @@ PoolState pool_state() { return pool().state(); }
 void reset_pool_peak() { pool().reset_peak(); }
 void drop_spare_buffers() { pool().drop(); }
 
-void Plane::Return::operator()(float* data) const { pool().give(data, bytes); }
+void ToPool::operator()(void* data) const { pool().give(static_cast<float*>(data), bytes); }
+
+void* take_pooled(std::size_t bytes) { return pool().take(bytes); }
 
 Plane::Plane(int size)
-    : size_(size), data_(pool().take(texels() * sizeof(float)), Return{texels() * sizeof(float)}) {}
+    : size_(size), data_(pooled<float>(texels())) {}
 
 Plane Plane::filled(int size, float value) {
   Plane plane(size);

@@ -14,6 +14,14 @@ namespace loom {
 
 constexpr int kLeastSize = 16, kMostSize = 8192;
 
+/// A buffer from the pool, 64-byte aligned; what is in it is unspecified.
+struct ToPool { std::size_t bytes; void operator()(void* data) const; };
+template <class T>
+using Pooled = std::unique_ptr<T[], ToPool>;
+void* take_pooled(std::size_t bytes);
+template <class T>
+Pooled<T> pooled(std::size_t count) { return Pooled<T>(static_cast<T*>(take_pooled(count * sizeof(T))), ToPool{count * sizeof(T)}); }
+
 /// One channel, `size` x `size` floats, row-major, rows run down, 64-byte aligned. Moved, never copied by accident.
 class Plane {
  public:
@@ -36,9 +44,8 @@ class Plane {
   float at(int x, int y) const { return row(y)[x]; }
 
  private:
-  struct Return { std::size_t bytes; void operator()(float* data) const; };
   int size_ = 0;
-  std::unique_ptr<float[], Return> data_{nullptr, Return{0}};
+  Pooled<float> data_{nullptr, ToPool{0}};
 };
 
 using PlanePtr = std::shared_ptr<const Plane>;

@@ -5,6 +5,7 @@
 #include <hwy/highway.h>
 
 #include <algorithm>
+#include <array>
 #include <cmath>
 #include <cstring>
 #include <vector>
@@ -41,17 +42,48 @@ void slope_row(const float* up, const float* mid, const float* down, int size, f
   }
 }
 
-// Along one direction: the steepest rise to any of the `count` rows (already moved to where the steps lead), then
-// cos^2 of that horizon, 1 / (1 + tan^2), added to the sum.
-void add_openness(const float* HWY_RESTRICT here, const float* const* there, const float* per_distance, int count, int size, float* HWY_RESTRICT sum) {
+// Along one direction: the steepest rise to any of the `count` rows (already moved to where the steps lead), or `beyond`
+// where that is steeper.
+void horizon_row(const float* HWY_RESTRICT here, const float* const* there, const float* per_distance, int count, int size, const float* HWY_RESTRICT beyond, float* HWY_RESTRICT out) {
   const D d;
-  const V one = hn::Set(d, 1.0f);
+  const int n = static_cast<int>(hn::Lanes(d));
+  int x = 0;
+  // Four vectors at a time: each maximum waits for the one before it, so one alone would leave the units idle.
+  for (; x + 4 * n <= size; x += 4 * n) {
+    const V h0 = hn::LoadU(d, here + x), h1 = hn::LoadU(d, here + x + n), h2 = hn::LoadU(d, here + x + 2 * n), h3 = hn::LoadU(d, here + x + 3 * n);
+    V s0 = hn::Load(d, beyond + x), s1 = hn::Load(d, beyond + x + n), s2 = hn::Load(d, beyond + x + 2 * n), s3 = hn::Load(d, beyond + x + 3 * n);
+    for (int k = 0; k < count; ++k) {
+      const float* t = there[k] + x;
+      const V per = hn::Set(d, per_distance[k]);
+      s0 = hn::Max(s0, hn::Mul(hn::Sub(hn::LoadU(d, t), h0), per));
+      s1 = hn::Max(s1, hn::Mul(hn::Sub(hn::LoadU(d, t + n), h1), per));
+      s2 = hn::Max(s2, hn::Mul(hn::Sub(hn::LoadU(d, t + 2 * n), h2), per));
+      s3 = hn::Max(s3, hn::Mul(hn::Sub(hn::LoadU(d, t + 3 * n), h3), per));
+    }
+    hn::Store(s0, d, out + x);
+    hn::Store(s1, d, out + x + n);
+    hn::Store(s2, d, out + x + 2 * n);
+    hn::Store(s3, d, out + x + 3 * n);
+  }
+  for (; x < size; x += n) {
+    const V h = hn::LoadU(d, here + x);
+    V s = hn::Load(d, beyond + x);
+    for (int k = 0; k < count; ++k) s = hn::Max(s, hn::Mul(hn::Sub(hn::LoadU(d, there[k] + x), h), hn::Set(d, per_distance[k])));
+    hn::Store(s, d, out + x);
+  }
+}
+
+// Each value twice, for a row of the next finer level.
+void doubled_row(const float* HWY_RESTRICT coarse, int size, float* HWY_RESTRICT fine) {
+  for (int x = 0; x < size; ++x) fine[2 * x] = fine[2 * x + 1] = coarse[x];
+}
+
+// cos^2 of the horizon, 1 / (1 + tan^2), added up.
+void add_sky(const float* HWY_RESTRICT horizon, int size, float share, float* HWY_RESTRICT sum) {
+  const D d;
   for (int x = 0; x < size; x += static_cast<int>(hn::Lanes(d))) {
-    const V height = hn::LoadU(d, here + x);
-    V steepest = hn::Zero(d);
-    for (int k = 0; k < count; ++k)
-      steepest = hn::Max(steepest, hn::Mul(hn::Sub(hn::LoadU(d, there[k] + x), height), hn::Set(d, per_distance[k])));
-    hn::Store(hn::Add(hn::Load(d, sum + x), hn::Div(one, hn::MulAdd(steepest, steepest, one))), d, sum + x);
+    const V s = hn::Load(d, horizon + x);
+    hn::Store(hn::Add(hn::Load(d, sum + x), hn::Div(hn::Set(d, share), hn::MulAdd(s, s, hn::Set(d, 1.0f)))), d, sum + x);
   }
 }
 
@@ -63,7 +95,7 @@ void warp_row(const float* HWY_RESTRICT source, int size, int y, const float* HW
   const V scale = hn::Set(d, static_cast<float>(size));
   const int n = static_cast<int>(hn::Lanes(d));
   alignas(64) std::int32_t at0[16], at1[16];
-  alignas(64) float a[16], b[16], e[16], f[16];
+  alignas(64) float upper[32], lower[32];
   for (int x = 0; x < size; x += n) {
     const V px = hn::MulAdd(hn::Load(d, du + x), scale, hn::Iota(d, static_cast<float>(x)));
     const V py = hn::MulAdd(hn::Load(d, dv + x), scale, hn::Set(d, static_cast<float>(y)));
@@ -78,12 +110,11 @@ void warp_row(const float* HWY_RESTRICT source, int size, int y, const float* HW
       hn::Store(hn::Add(row0, x0), di, at0);
       hn::Store(hn::Add(row1, x0), di, at1);
       for (int i = 0; i < n; ++i) {
-        float upper[2], lower[2];
-        std::memcpy(upper, source + at0[i], 8);
-        std::memcpy(lower, source + at1[i], 8);
-        a[i] = upper[0], b[i] = upper[1], e[i] = lower[0], f[i] = lower[1];
+        std::memcpy(upper + 2 * i, source + at0[i], 8);
+        std::memcpy(lower + 2 * i, source + at1[i], 8);
       }
-      va = hn::Load(d, a), vb = hn::Load(d, b), ve = hn::Load(d, e), vf = hn::Load(d, f);
+      hn::LoadInterleaved2(d, upper, va, vb);
+      hn::LoadInterleaved2(d, lower, ve, vf);
     } else {
       const auto x1 = hn::And(hn::Add(x0, one), mask);
       va = hn::GatherIndex(d, source, hn::Add(row0, x0)), vb = hn::GatherIndex(d, source, hn::Add(row0, x1));
@@ -102,7 +133,9 @@ namespace loom {
 
 HWY_EXPORT(normal_row);
 HWY_EXPORT(slope_row);
-HWY_EXPORT(add_openness);
+HWY_EXPORT(horizon_row);
+HWY_EXPORT(doubled_row);
+HWY_EXPORT(add_sky);
 HWY_EXPORT(warp_row);
 
 namespace {
@@ -125,20 +158,72 @@ class Padded {
   std::vector<float> data_;
 };
 
-struct March { int du, dv; float distance; };  // texels, and tile shares
-
-// Steps along a direction, dense near and sparse far, on whole texels so that rows are read as they lie.
-std::vector<March> steps_along(double angle, int size, double reach) {
-  constexpr int kSteps = 32;
-  std::vector<March> steps;
-  for (int k = 1; k <= kSteps; ++k) {
-    const double t = static_cast<double>(k) / kSteps, r = std::max(reach * size * t * t, static_cast<double>(std::min(k, 2)));
-    const int du = static_cast<int>(std::lround(r * std::cos(angle))), dv = static_cast<int>(std::lround(r * std::sin(angle)));
-    if ((du == 0 && dv == 0) || (!steps.empty() && steps.back().du == du && steps.back().dv == dv)) continue;
-    steps.push_back({du, dv, static_cast<float>(std::hypot(du, dv) / size)});
+// A height at one level of its mean pyramid, with wrapped samples on both sides so that every step reads straight on.
+struct ReliefLevel {
+  static constexpr int kPad = 16;
+  ReliefLevel(const Plane& height, const Stop& stop)
+      : size(height.size()), stride(static_cast<std::size_t>(size + 2 * kPad)), data(pooled<float>(stride * static_cast<std::size_t>(size) + 16)) {
+    for_rows(size, 32, stop, [&](int first, int last) {
+      for (int y = first; y < last; ++y) {
+        float* to = data.get() + static_cast<std::size_t>(y) * stride + kPad;
+        std::memcpy(to, height.row(y), static_cast<std::size_t>(size) * sizeof(float));
+        for (int k = 0; k < kPad; ++k) to[-1 - k] = height.row(y)[wrap(-1 - k, size)], to[size + k] = height.row(y)[wrap(k, size)];
+      }
+    });
   }
+  const float* row(int y) const { return data.get() + static_cast<std::size_t>(wrap(y, size)) * stride + kPad; }
+  int size;
+  std::size_t stride;
+  Pooled<float> data;
+};
+
+struct March { int du, dv; float per_distance; };  // texels of the level, and relief per tile width over the distance
+
+// Every level looks eight to fifteen of its own texels away, the finest also nearer: steps grow with the distance.
+std::vector<March> steps_along(double angle, int level, int full_size, double reach, double depth) {
+  static constexpr std::array kNear = {1, 2, 3, 4, 5, 6, 7};
+  static constexpr std::array kFar = {8, 9, 10, 11, 12, 13, 14, 15};
+  std::vector<March> steps;
+  const double texel = static_cast<double>(1 << level) / full_size;
+  const auto add = [&](int r) {
+    const int du = static_cast<int>(std::lround(r * std::cos(angle))), dv = static_cast<int>(std::lround(r * std::sin(angle)));
+    const double distance = std::hypot(du, dv) * texel;
+    if (distance <= reach || (level == 0 && r == 1)) steps.push_back({du, dv, static_cast<float>(depth / distance)});
+  };
+  if (level == 0) for (const int r : kNear) add(r);
+  for (const int r : kFar) add(r);
   return steps;
 }
+
+// Horizons along one direction, level by level from the coarsest: what a coarse level sees beyond is what the finer starts from.
+class HorizonRows {
+ public:
+  HorizonRows(const std::vector<ReliefLevel>& levels, const std::vector<std::vector<March>>& marches)
+      : levels_(levels), marches_(marches), row_(levels.size(), -1) {
+    for (const ReliefLevel& l : levels) found_.push_back(pooled<float>(static_cast<std::size_t>(l.size))), beyond_.push_back(pooled<float>(static_cast<std::size_t>(l.size)));
+    std::fill_n(beyond_.back().get(), levels.back().size, 0.0f);
+  }
+  /// Row `y` of level `l`; rows of a level are asked for in rising order.
+  const float* at(std::size_t l, int y) {
+    if (row_[l] == y) return found_[l].get();
+    const ReliefLevel& level = levels_[l];
+    if (l + 1 < levels_.size()) HWY_DYNAMIC_DISPATCH(doubled_row)(at(l + 1, y / 2), level.size / 2, beyond_[l].get());
+    there_.clear();
+    per_.clear();
+    for (const March& m : marches_[l]) there_.push_back(level.row(y + m.dv) + m.du), per_.push_back(m.per_distance);
+    HWY_DYNAMIC_DISPATCH(horizon_row)(level.row(y), there_.data(), per_.data(), static_cast<int>(there_.size()), level.size, beyond_[l].get(), found_[l].get());
+    row_[l] = y;
+    return found_[l].get();
+  }
+
+ private:
+  const std::vector<ReliefLevel>& levels_;
+  const std::vector<std::vector<March>>& marches_;
+  std::vector<int> row_;
+  std::vector<Pooled<float>> found_, beyond_;
+  std::vector<const float*> there_;
+  std::vector<float> per_;
+};
 
 }  // namespace
 
@@ -163,41 +248,27 @@ std::array<Plane, 3> normals(const Plane& height, float depth, const Stop& stop)
 }
 
 Plane occlusion(const Plane& height, float depth, float reach, const Stop& stop) {
-  constexpr int kDirections = 16;
+  constexpr int kDirections = 16, kFarthest = 15;
   const int size = height.size();
-  Plane open(size);
-  std::vector<std::vector<March>> marches;
-  int pad = 1;
-  for (int k = 0; k < kDirections; ++k) {
-    marches.push_back(steps_along(2 * 3.14159265358979 * (k + 0.5) / kDirections, size, static_cast<double>(reach)));
-    for (const March& m : marches.back()) pad = std::max(pad, std::abs(m.du));
+  std::vector<ReliefLevel> levels;
+  levels.emplace_back(height, stop);
+  Plane coarse = height.size() > kLeastSize ? reduced(height) : Plane();
+  while (static_cast<double>(kFarthest << (levels.size() - 1)) < static_cast<double>(reach) * size && levels.back().size > kLeastSize && !stop.asked()) {
+    levels.emplace_back(coarse, stop);
+    coarse = reduced(coarse);
   }
-  // A copy with wrapped samples on both sides lets every step read straight on.
-  const std::size_t stride = static_cast<std::size_t>(size + 2 * pad + 16);
-  std::vector<float> wide(stride * static_cast<std::size_t>(size));
-  for_rows(size, 32, stop, [&](int first, int last) {
-    for (int y = first; y < last; ++y) {
-      float* row = wide.data() + static_cast<std::size_t>(y) * stride;
-      for (int x = -pad; x < 0; ++x) row[x + pad] = height.row(y)[wrap(x, size)];
-      std::memcpy(row + pad, height.row(y), static_cast<std::size_t>(size) * sizeof(float));
-      for (int x = size; x < size + pad; ++x) row[x + pad] = height.row(y)[wrap(x, size)];
-    }
-  });
-  for_rows(size, 8, stop, [&](int first, int last) {
-    std::vector<const float*> there;
-    std::vector<float> per_distance;
-    for (int y = first; y < last && !stop.asked(); ++y) {
-      std::fill_n(open.row(y), size, 0.0f);
-      for (const auto& march : marches) {
-        there.clear();
-        per_distance.clear();
-        for (const March& m : march) {
-          there.push_back(wide.data() + static_cast<std::size_t>(wrap(y + m.dv, size)) * stride + pad + m.du);
-          per_distance.push_back(depth / m.distance);
-        }
-        HWY_DYNAMIC_DISPATCH(add_openness)(height.row(y), there.data(), per_distance.data(), static_cast<int>(there.size()), size, open.row(y));
-      }
-      for (int x = 0; x < size; ++x) open.row(y)[x] *= 1.0f / kDirections;
+  std::vector<std::vector<std::vector<March>>> marches;  // by direction and level
+  for (int k = 0; k < kDirections; ++k) {
+    marches.emplace_back();
+    for (std::size_t l = 0; l < levels.size(); ++l)
+      marches.back().push_back(steps_along(2 * 3.14159265358979 * (k + 0.5) / kDirections, static_cast<int>(l), size, static_cast<double>(reach), static_cast<double>(depth)));
+  }
+  Plane open(size);
+  for_rows(size, 16, stop, [&](int first, int last) {
+    for (int y = first; y < last; ++y) std::fill_n(open.row(y), size, 0.0f);
+    for (int k = 0; k < kDirections && !stop.asked(); ++k) {
+      HorizonRows rows(levels, marches[static_cast<std::size_t>(k)]);
+      for (int y = first; y < last; ++y) HWY_DYNAMIC_DISPATCH(add_sky)(rows.at(0, y), size, 1.0f / kDirections, open.row(y));
     }
   });
   return open;

@@ -14,6 +14,7 @@ void stream_row(const float* from, std::size_t count, float* to);
 void run_maths(const StripCall& call);
 void run_gradient_noise(const StripCall& call);
 void run_cells(const StripCall& call);
+void run_speckle(const StripCall& call);
 void run_units(const StripCall& call);
 void run_sample(const StripCall& call);
 

@@ -16,23 +16,42 @@ using V = hn::Vec<D>;
 using DI = hn::RebindToSigned<D>;
 using DU = hn::RebindToUnsigned<D>;
 
+// A source walks on with the strip, or stands still where it is a constant. Everything is copied out of the call first:
+// a vector store may alias anything, and what stays behind a reference would be loaded again each time round.
+struct Walk {
+  explicit Walk(const StripCall& c, size_t k) : at(c.source[k]), step(c.stride[k] * hn::Lanes(D())) {}
+  V next() {
+    const V v = hn::Load(D(), at);
+    at += step;
+    return v;
+  }
+  const float* at;
+  size_t step;
+};
+
 template <class F>
 HWY_INLINE void map1(const StripCall& c, F f) {
-  const D d;
-  for (size_t i = 0; i < c.padded; i += hn::Lanes(d)) hn::Store(f(hn::Load(d, c.source[0] + i * c.stride[0])), d, c.result[0] + i);
+  Walk a(c, 0);
+  float* out = c.result[0];
+  for (float* const end = out + c.padded; out != end; out += hn::Lanes(D())) hn::Store(f(a.next()), D(), out);
 }
 template <class F>
 HWY_INLINE void map2(const StripCall& c, F f) {
-  const D d;
-  for (size_t i = 0; i < c.padded; i += hn::Lanes(d))
-    hn::Store(f(hn::Load(d, c.source[0] + i * c.stride[0]), hn::Load(d, c.source[1] + i * c.stride[1])), d, c.result[0] + i);
+  Walk a(c, 0), b(c, 1);
+  float* out = c.result[0];
+  for (float* const end = out + c.padded; out != end; out += hn::Lanes(D())) {
+    const V x = a.next(), y = b.next();
+    hn::Store(f(x, y), D(), out);
+  }
 }
 template <class F>
 HWY_INLINE void map3(const StripCall& c, F f) {
-  const D d;
-  for (size_t i = 0; i < c.padded; i += hn::Lanes(d))
-    hn::Store(f(hn::Load(d, c.source[0] + i * c.stride[0]), hn::Load(d, c.source[1] + i * c.stride[1]),
-                hn::Load(d, c.source[2] + i * c.stride[2])), d, c.result[0] + i);
+  Walk a(c, 0), b(c, 1), e(c, 2);
+  float* out = c.result[0];
+  for (float* const end = out + c.padded; out != end; out += hn::Lanes(D())) {
+    const V x = a.next(), y = b.next(), z = e.next();
+    hn::Store(f(x, y, z), D(), out);
+  }
 }
 
 HWY_INLINE V zero() { return hn::Zero(D()); }
@@ -140,12 +159,12 @@ void fetch(const StripCall& c) {
 void texel_u(const StripCall& c) {
   const D d;
   for (size_t i = 0; i < c.padded; i += hn::Lanes(d))
-    hn::Store(hn::MulAdd(hn::Iota(d, static_cast<float>(i)), set(c.du), set(c.first_u)), d, c.result[0] + i);
+    hn::Store(hn::MulAdd(hn::Iota(d, static_cast<float>(i)), set(c.strip->du), set(c.strip->first_u)), d, c.result[0] + i);
 }
 
 void texel_v(const StripCall& c) {
   const D d;
-  for (size_t i = 0; i < c.padded; i += hn::Lanes(d)) hn::Store(set(c.v), d, c.result[0] + i);
+  for (size_t i = 0; i < c.padded; i += hn::Lanes(d)) hn::Store(set(c.strip->v), d, c.result[0] + i);
 }
 
 void maths(const StripCall& c) {
@@ -211,6 +230,7 @@ void run_kernel(const StripCall& call) {
   switch (call.step->op) {
     case Op::gradient_noise: return run_gradient_noise(call);
     case Op::cellular: case Op::cell_border: return run_cells(call);
+    case Op::speckle: return run_speckle(call);
     case Op::laid: case Op::stamped: return run_units(call);
     case Op::sample: return run_sample(call);
     default: return run_maths(call);

@@ -61,6 +61,15 @@ HWY_INLINE V corner(const NoiseTable& table, const NoiseTable::Octave& o, V ix, 
   return hn::MulAdd(gu, dx, hn::Mul(gv, dy));
 }
 
+// A chance height at a lattice point, -1..1.
+HWY_INLINE V height_at(const NoiseTable::Octave& o, V ix, V iy) {
+  const DU du;
+  const DI di;
+  const auto x = hn::BitCast(du, hn::ConvertTo(di, ix)), y = hn::BitCast(du, hn::ConvertTo(di, iy));
+  const auto h = hn::ShiftRight<8>(pcg_lanes(hn::Add(pcg_lanes(hn::Add(x, hn::Set(du, o.seed))), y)));
+  return hn::MulAdd(hn::ConvertTo(D(), hn::BitCast(di, h)), set(2.0f / 16777216.0f), set(-1));
+}
+
 HWY_INLINE V octave_at(const NoiseTable& table, const NoiseTable::Octave& o, V u, V v) {
   const float pu = static_cast<float>(o.period_u), pv = static_cast<float>(o.period_v);
   const V x = hn::Mul(u, set(pu)), y = hn::Mul(v, set(pv));
@@ -69,11 +78,48 @@ HWY_INLINE V octave_at(const NoiseTable& table, const NoiseTable::Octave& o, V u
   const V x0 = wrapped(fx, pu), y0 = wrapped(fy, pv);
   const V one = set(1);
   const V x1 = wrapped(hn::Add(x0, one), pu), y1 = wrapped(hn::Add(y0, one), pv);
+  if (table.basis != NoiseTable::Basis::gradient) {
+    const V a = height_at(o, x0, y0), b = height_at(o, x1, y0), c = height_at(o, x0, y1), d = height_at(o, x1, y1);
+    if (table.basis == NoiseTable::Basis::facet) {  // two flat triangles a cell
+      const V upper = hn::MulAdd(hn::Sub(b, a), tx, hn::MulAdd(hn::Sub(d, b), ty, a));
+      const V lower = hn::MulAdd(hn::Sub(c, a), ty, hn::MulAdd(hn::Sub(d, c), tx, a));
+      return hn::IfThenElse(hn::Gt(tx, ty), upper, lower);
+    }
+    const V sx = fade(tx), top = hn::MulAdd(hn::Sub(b, a), sx, a), bottom = hn::MulAdd(hn::Sub(d, c), sx, c);
+    return hn::MulAdd(hn::Sub(bottom, top), fade(ty), top);
+  }
   const V a = corner(table, o, x0, y0, tx, ty), b = corner(table, o, x1, y0, hn::Sub(tx, one), ty);
   const V c = corner(table, o, x0, y1, tx, hn::Sub(ty, one)), d = corner(table, o, x1, y1, hn::Sub(tx, one), hn::Sub(ty, one));
   const V sx = fade(tx), sy = fade(ty);
   const V top = hn::MulAdd(hn::Sub(b, a), sx, a), bottom = hn::MulAdd(hn::Sub(d, c), sx, c);
   return hn::MulAdd(hn::Sub(bottom, top), sy, top);
+}
+
+// Folded sums. Source: Musgrave in Ebert et al., "Texturing and Modeling", chapter 16 (offsets 1 and 0.7); the result is
+// brought to 0..1 by the sum of the amplitudes and given back as -1..1.
+HWY_INLINE V folded_sum(const NoiseTable& table, V u, V v, V footprint) {
+  const bool gradient = table.basis == NoiseTable::Basis::gradient;
+  const V one = set(1), zero = hn::Zero(D());
+  V sum = zero, carried = one;
+  float all = 0;
+  for (const auto& o : table.octaves) {
+    const V weight = octave_weight(footprint, o);
+    const V n = hn::Min(hn::Max(hn::Mul(octave_at(table, o, u, v), set(gradient ? 1.35f : 1.0f)), set(-1)), one);
+    V signal = zero;
+    if (table.sum == NoiseTable::Sum::billowed) signal = hn::Abs(n);
+    if (table.sum == NoiseTable::Sum::ridged) {
+      const V ridge = hn::Sub(one, hn::Abs(n));
+      signal = hn::Mul(hn::Mul(ridge, ridge), carried);
+      carried = hn::Min(hn::Max(hn::Mul(signal, set(2)), zero), one);
+    }
+    if (table.sum == NoiseTable::Sum::hybrid) {
+      signal = hn::Mul(hn::Mul(hn::Add(n, set(0.7f)), set(1 / 1.7f)), carried);
+      carried = hn::Min(hn::Max(hn::Mul(carried, hn::Add(n, set(0.7f))), zero), one);
+    }
+    sum = hn::MulAdd(hn::Mul(signal, weight), set(o.amplitude), sum);
+    all += o.amplitude;
+  }
+  return hn::MulAdd(sum, set(2 / std::max(all, 1e-6f)), set(-1));
 }
 
 void noise_general(const StripCall& c) {
@@ -82,6 +128,10 @@ void noise_general(const StripCall& c) {
   for (size_t i = 0; i < c.padded; i += hn::Lanes(d)) {
     const V u = hn::Load(d, c.source[0] + i * c.stride[0]), v = hn::Load(d, c.source[1] + i * c.stride[1]);
     const V footprint = hn::Load(d, c.source[2] + i * c.stride[2]);
+    if (table.sum != NoiseTable::Sum::plain) {
+      hn::Store(folded_sum(table, u, v, footprint), d, c.result[0] + i);
+      continue;
+    }
     V sum = hn::Zero(d);
     for (const auto& o : table.octaves) {
       const V weight = octave_weight(footprint, o);
@@ -109,10 +159,10 @@ void octave_row(const StripCall& c, const NoiseTable& table, const NoiseTable::O
   const D d;
   [[maybe_unused]] const DI di;
   const float pu = static_cast<float>(o.period_u), pv = static_cast<float>(o.period_v);
-  const float y = c.v * pv, fy = std::floor(y), ty = y - fy, sy = fade1(ty);
+  const float y = c.strip->v * pv, fy = std::floor(y), ty = y - fy, sy = fade1(ty);
   const int y0 = ((static_cast<int>(fy) % o.period_v) + o.period_v) % o.period_v, y1 = (y0 + 1) % o.period_v;
-  const int x_first = static_cast<int>(std::floor(c.first_u * pu));
-  const int x_last = static_cast<int>(std::floor((c.first_u + c.du * static_cast<float>(c.padded)) * pu)) + 2;
+  const int x_first = static_cast<int>(std::floor(c.strip->first_u * pu));
+  const int x_last = static_cast<int>(std::floor((c.strip->first_u + c.strip->du * static_cast<float>(c.padded)) * pu)) + 2;
   for (int x = x_first; x <= x_last; ++x)
     p[x - x_first] = gradient_blend(table, o, x % o.period_u, y0, y1, ty, sy, q[x - x_first]);
   const V gain = set(o.amplitude * weight);
@@ -148,6 +198,58 @@ void noise_on_rows(const StripCall& c) {
   }
   for (size_t i = 0; i < c.padded; i += hn::Lanes(d))
     hn::Store(hn::Mul(hn::Load(d, c.result[0] + i), set(table.norm)), d, c.result[0] + i);
+}
+
+// ---- speckle ----
+
+// cos of x turns, to 1e-4: what a sum of dozens of impulses asks for. The series of the cosine over half a turn.
+HWY_INLINE V cosine_of_turns(V x) {
+  const V t = hn::Sub(x, hn::Floor(hn::Add(x, set(0.5f)))), q = hn::Mul(t, t);
+  V p = hn::MulAdd(q, set(7.9035364f), set(-26.4262568f));
+  for (const float c : {60.2446414f, -85.4568172f, 64.9393940f, -19.7392088f, 1.0f}) p = hn::MulAdd(p, q, set(c));
+  return p;
+}
+
+// Every impulse in the three by three cells about a sample, under the window (1 - r^2)^3 with a radius of one cell.
+// Source: sparse convolution with Gabor kernels (Lagae et al., SIGGRAPH 2009); the window stands for their Gaussian.
+void speckle(const StripCall& c) {
+  const auto& t = static_cast<const SpeckleTable&>(*c.resource);
+  const D d;
+  const size_t n = hn::Lanes(d);
+  const float nu = static_cast<float>(t.cells_u), nv = static_cast<float>(t.cells_v);
+  for (size_t i = 0; i < c.padded; i += n) {
+    const V u = hn::Load(d, c.source[0] + i * c.stride[0]), v = hn::Load(d, c.source[1] + i * c.stride[1]);
+    const V x = hn::Mul(hn::Sub(u, hn::Floor(u)), set(nu)), y = hn::Mul(hn::Sub(v, hn::Floor(v)), set(nv));
+    const V cx = hn::Min(hn::Floor(x), set(nu - 1)), cy = hn::Min(hn::Floor(y), set(nv - 1));
+    alignas(64) float column[16], row[16];
+    hn::Store(cx, d, column);
+    hn::Store(cy, d, row);
+    V sum = hn::Zero(d);
+    for (size_t lane = 0; lane < n; ++lane) {
+      bool seen = false;  // lanes of one cell are served together
+      for (size_t k = 0; k < lane && !seen; ++k) seen = column[k] == column[lane] && row[k] == row[lane];
+      if (seen) continue;
+      const auto here = hn::And(hn::Eq(cx, set(column[lane])), hn::Eq(cy, set(row[lane])));
+      V part = hn::Zero(d);
+      for (int j = -1; j <= 1; ++j)
+        for (int k = -1; k <= 1; ++k) {
+          const int gx = static_cast<int>(column[lane]) + k, gy = static_cast<int>(row[lane]) + j;
+          const int wx = (gx + t.cells_u) % t.cells_u, wy = (gy + t.cells_v) % t.cells_v;
+          const auto from = static_cast<size_t>((wy * t.cells_u + wx) * t.impulses);
+          for (size_t m = from; m < from + static_cast<size_t>(t.impulses); ++m) {
+            const V dx = hn::Sub(x, set(static_cast<float>(gx) + t.x[m])), dy = hn::Sub(y, set(static_cast<float>(gy) + t.y[m]));
+            const V window = hn::Max(hn::Sub(set(1), hn::MulAdd(dx, dx, hn::Mul(dy, dy))), hn::Zero(d));
+            const V wave = cosine_of_turns(hn::MulAdd(dx, set(t.wave_x[m]), hn::MulAdd(dy, set(t.wave_y[m]), set(t.phase[m]))));
+            part = hn::MulAdd(hn::Mul(hn::Mul(window, window), window), hn::Mul(wave, set(t.weight[m])), part);
+          }
+        }
+      sum = hn::IfThenElse(here, part, sum);
+    }
+    // Waves shorter than two samples fade out, whole from four on.
+    const V samples = hn::Div(set(1 / std::max(t.highest, 1e-6f)), hn::Max(hn::Load(d, c.source[2] + i * c.stride[2]), set(1e-9f)));
+    const V seen = hn::Min(hn::Max(hn::Mul(hn::Sub(samples, set(2)), set(0.5f)), hn::Zero(d)), set(1));
+    hn::Store(hn::Mul(hn::Mul(sum, seen), set(t.norm)), d, c.result[0] + i);
+  }
 }
 
 // ---- cellular ----
@@ -239,11 +341,16 @@ namespace loom {
 
 HWY_EXPORT(noise_general);
 HWY_EXPORT(noise_on_rows);
+HWY_EXPORT(speckle);
 HWY_EXPORT(cellular);
 HWY_EXPORT(cell_border);
 
+void run_speckle(const StripCall& call) { HWY_DYNAMIC_DISPATCH(speckle)(call); }
+
 void run_gradient_noise(const StripCall& call) {
-  if (call.step->plain && call.du > 0 && call.stride[2] == 0) HWY_DYNAMIC_DISPATCH(noise_on_rows)(call);
+  const auto& table = static_cast<const NoiseTable&>(*call.resource);
+  const bool rows = table.basis == NoiseTable::Basis::gradient && table.sum == NoiseTable::Sum::plain;
+  if (rows && call.step->plain && call.strip->du > 0 && call.stride[2] == 0) HWY_DYNAMIC_DISPATCH(noise_on_rows)(call);
   else HWY_DYNAMIC_DISPATCH(noise_general)(call);
 }
 

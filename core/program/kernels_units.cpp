@@ -27,13 +27,37 @@ HWY_INLINE V box_distance(V x, V y, V half_u, V half_v, V radius) {
   return hn::Sub(hn::Add(hn::Sqrt(hn::MulAdd(ox, ox, hn::Mul(oy, oy))), hn::Min(hn::Max(qx, qy), zero)), radius);
 }
 
+// Signed distance to a simple polygon: to its nearest edge, the sign by how often a ray crosses it.
+// Source: the crossing count of Hormann and Agathos, "The point in polygon problem", Computational Geometry 20, 2001.
+HWY_INLINE V outline_distance(const LaidUnits& t, size_t from, size_t to, V x, V y, V radius) {
+  const D d;
+  V least = set(1e9f);
+  auto inside = hn::Lt(set(1), set(0));
+  for (size_t i = from, j = to - 1; i < to; j = i++) {
+    const float ax = t.outline_x[j], ay = t.outline_y[j], ex = t.outline_x[i] - ax, ey = t.outline_y[i] - ay;
+    const V wx = hn::Sub(x, set(ax)), wy = hn::Sub(y, set(ay));
+    const V along = hn::Mul(hn::MulAdd(wx, set(ex), hn::Mul(wy, set(ey))), set(1 / (ex * ex + ey * ey)));
+    const V share = hn::Min(hn::Max(along, hn::Zero(d)), set(1));
+    const V px = hn::NegMulAdd(share, set(ex), wx), py = hn::NegMulAdd(share, set(ey), wy);
+    least = hn::Min(least, hn::MulAdd(px, px, hn::Mul(py, py)));
+    if (ey == 0) continue;
+    const auto below = hn::Lt(wy, hn::Zero(d)), beyond = hn::Lt(wy, set(ey));
+    const auto right = hn::Lt(hn::Mul(wy, set(ex / ey)), wx);  // the edge passes to the left of the sample
+    inside = hn::Xor(inside, hn::And(hn::Xor(below, beyond), right));
+  }
+  const V distance = hn::Sqrt(least);
+  return hn::Sub(hn::IfThenElse(inside, hn::Neg(distance), distance), radius);
+}
+
 struct Nearest { V distance, unit, x, y; };
 
 HWY_INLINE void consider(const LaidUnits& t, size_t k, V u, V v, Nearest& best) {
   const auto id = static_cast<size_t>(t.unit[k]);
   const V du = hn::Sub(u, set(t.at_u[k])), dv = hn::Sub(v, set(t.at_v[k])), cosine = set(t.cosine[id]), sine = set(t.sine[id]);
   const V x = hn::Sub(hn::Mul(du, cosine), hn::Mul(dv, sine)), y = hn::MulAdd(du, sine, hn::Mul(dv, cosine));
-  const V distance = box_distance(x, y, set(t.half_u[id]), set(t.half_v[id]), set(t.radius[id]));
+  const bool box = t.outline_first.empty() || t.outline_first[id] == t.outline_first[id + 1];
+  const V distance = box ? box_distance(x, y, set(t.half_u[id]), set(t.half_v[id]), set(t.radius[id]))
+                         : outline_distance(t, static_cast<size_t>(t.outline_first[id]), static_cast<size_t>(t.outline_first[id + 1]), x, y, set(t.radius[id]));
   const auto closer = hn::Lt(distance, best.distance);
   best.distance = hn::Min(distance, best.distance);
   best.unit = hn::IfThenElse(closer, set(static_cast<float>(id)), best.unit);

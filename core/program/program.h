@@ -31,6 +31,7 @@ enum class Op : std::uint8_t {
   sample,        ///< u, v, footprint -> a plane, bilinear, from the pyramid's level that fits the footprint
   gradient_noise,///< u, v, footprint -> sum of octaves, about -1..1
   cellular,      ///< u, v -> nearest, second, tone
+  speckle,       ///< u, v, footprint -> sparse convolution, about -1..1
   cell_border,   ///< u, v -> exact distance to the nearest border
   laid,          ///< u, v -> unit, x, y, signed distance
   stamped,       ///< u, v, footprint -> unit, x, y, value
@@ -64,7 +65,10 @@ struct Program {
 };
 
 /// Samples a strip: a whole number of vectors of every instruction set.
-constexpr std::size_t kStrip = 512;
+constexpr std::size_t kStrip = 1024;
+
+/// Where a strip of texels lies: its first u, its step and its v.
+struct Strip { float first_u, du, v; };
 
 /// What a kernel gets: `padded` is a multiple of 16. A constant's step is 0, so that it costs no memory traffic.
 struct StripCall {
@@ -74,7 +78,7 @@ struct StripCall {
   std::array<float*, 4> result;
   std::size_t padded;
   const Resource* resource;
-  float first_u, du, v;   ///< of texel strips
+  const Strip* strip;
 };
 
 /// Runs over the texels of a tile. `outputs[i]` has size `size` (or is null: not wanted).

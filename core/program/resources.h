@@ -11,10 +11,21 @@ namespace loom {
 /// Octaves of gradient noise. Period: lattice cells over the tile, so that every octave closes.
 struct NoiseTable : Resource {
   struct Octave { std::int32_t period_u, period_v; std::uint32_t seed; float amplitude; };
+  enum class Basis { gradient, value, facet };           ///< facet: flat triangles between chance heights
+  enum class Sum { plain, ridged, billowed, hybrid };    ///< after Musgrave
+  Basis basis = Basis::gradient;
+  Sum sum = Sum::plain;
   std::vector<Octave> octaves;
   float norm = 1;                                        ///< the sum is multiplied by it
   static constexpr int kGradients = 64;
   alignas(64) std::array<float, kGradients> gradient_u{}, gradient_v{};  ///< unit vectors, already turned by the drift
+};
+
+/// Impulses of sparse convolution, a fixed number a cell, in cell units from the cell's corner.
+struct SpeckleTable : Resource {
+  std::int32_t cells_u = 1, cells_v = 1, impulses = 1;   ///< impulses a cell
+  std::vector<float> x, y, weight, wave_x, wave_y, phase; ///< waves in turns a cell width
+  float highest = 0, norm = 1;                           ///< highest wave, in turns a tile; the sum is multiplied by `norm`
 };
 
 /// One point a lattice cell, in cell units from the cell's corner; `tone` is a chance value a cell.
@@ -38,6 +49,10 @@ struct Sampled : Resource { std::vector<PlanePtr> levels; };
 /// Units on the torus with a grid of candidates, found in a few steps from any position.
 struct LaidUnits : Resource {
   std::vector<float> centre_u, centre_v, half_u, half_v, cosine, sine, radius;
+  /// Units that are no boxes: the corners of unit i are outline_first[i] to outline_first[i + 1] - 1, along its own axes;
+  /// its edge lies `radius` outside of them. Empty where all are boxes; no corners: a box.
+  std::vector<std::int32_t> outline_first;
+  std::vector<float> outline_x, outline_y;
   std::int32_t grid = 1;                                 ///< cells along each side
   std::vector<std::int32_t> first;                       ///< grid*grid + 1 offsets into the candidates
   std::vector<std::int32_t> unit;                        ///< of each candidate

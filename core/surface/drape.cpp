@@ -8,6 +8,7 @@
 namespace loom {
 namespace {
 
+constexpr float kHalfTile = 1.25f;
 constexpr float kPictureGrey = 0.181f;  // linear reflectance of the neutral ground
 
 const Field* slot_of(const std::map<std::string, Field>& slots, const char* id) {
@@ -55,39 +56,36 @@ Vec3 reflectance(const Surface& s, Vec3 n, Vec3 v, Vec3 l, Vec3 gain, Vec3 diffu
 SurfaceMaps::SurfaceMaps(const std::map<std::string, Field>& slots) {
   int size = 16;
   for (const auto& [id, field] : slots) size = std::max(size, field.size());
-  Level top{size, std::vector<Texel>(static_cast<std::size_t>(size) * static_cast<std::size_t>(size))};
+  Level top(size);
   const Field *base = slot_of(slots, "base_colour"), *normal = slot_of(slots, "normal"), *rough = slot_of(slots, "roughness"),
               *metal = slot_of(slots, "metallic"), *open = slot_of(slots, "occlusion"), *glow = slot_of(slots, "emissive");
+  const std::array<std::pair<const Field*, std::size_t>, kChannels> channels{{{base, 0}, {base, 1}, {base, 2}, {normal, 0}, {normal, 1}, {normal, 2}, {rough, 0}, {metal, 0}, {open, 0}, {glow, 0}, {glow, 1}, {glow, 2}}};
+  static constexpr std::array<float, kChannels> kDefaults{0.5f, 0.5f, 0.5f, 0, 0, 1, 0.5f, 0, 1, 0, 0, 0};
   for_rows(size, 16, Stop{}, [&](int first, int last) {
+    std::array<const float*, kChannels> from;
+    std::array<std::size_t, kChannels> step;
     for (int y = first; y < last; ++y) {
-      Texel* row = top.texels.data() + static_cast<std::size_t>(y) * static_cast<std::size_t>(size);
-      const auto put = [&](const Field* f, std::size_t strand, int at, float fallback) {
-        const float* from = f ? f->strand[strand]->row(y) : nullptr;
-        for (int x = 0; x < size; ++x) row[x].v[at] = from ? from[x] : fallback;
-      };
-      for (std::size_t c = 0; c < 3; ++c) {
-        put(base, c, static_cast<int>(c), 0.5f);
-        put(normal, c, 3 + static_cast<int>(c), c == 2 ? 1.0f : 0.0f);
-        put(glow, c, 9 + static_cast<int>(c), 0);
+      for (std::size_t c = 0; c < kChannels; ++c) {
+        const auto& [field, strand] = channels[c];
+        from[c] = field ? field->strand[strand]->row(y) : &kDefaults[c];
+        step[c] = field ? 1 : 0;
       }
-      put(rough, 0, 6, 0.5f);
-      put(metal, 0, 7, 0);
-      put(open, 0, 8, 1);
+      float* to = top.at(0, y);
+      for (int x = 0; x < size; ++x)
+        for (std::size_t c = 0; c < kChannels; ++c) *to++ = from[c][static_cast<std::size_t>(x) * step[c]];
     }
   });
   levels_.push_back(std::move(top));
   while (levels_.back().size > 1) {
     const Level& fine = levels_.back();
-    const int half = fine.size / 2;
-    Level coarse{half, std::vector<Texel>(static_cast<std::size_t>(half) * static_cast<std::size_t>(half))};
-    for_rows(half, 32, Stop{}, [&](int first, int last) {
-      for (int y = first; y < last; ++y)
-        for (int x = 0; x < half; ++x) {
-          const Texel* a = fine.texels.data() + static_cast<std::size_t>(2 * y) * static_cast<std::size_t>(fine.size) + 2 * x;
-          const Texel* b = a + fine.size;
-          Texel& out = coarse.texels[static_cast<std::size_t>(y) * static_cast<std::size_t>(half) + static_cast<std::size_t>(x)];
-          for (int c = 0; c < 12; ++c) out.v[c] = 0.25f * (a[0].v[c] + a[1].v[c] + b[0].v[c] + b[1].v[c]);
-        }
+    Level coarse(fine.size / 2);
+    for_rows(coarse.size, 32, Stop{}, [&](int first, int last) {
+      for (int y = first; y < last; ++y) {
+        const float *a = fine.at(0, 2 * y), *b = fine.at(0, 2 * y + 1);
+        float* to = coarse.at(0, y);
+        for (int x = 0; x < coarse.size; ++x, a += 2 * kChannels, b += 2 * kChannels, to += kChannels)
+          for (std::size_t c = 0; c < kChannels; ++c) to[c] = 0.25f * (a[c] + a[kChannels + c] + b[c] + b[kChannels + c]);
+      }
     });
     levels_.push_back(std::move(coarse));
   }
@@ -98,11 +96,11 @@ SurfaceMaps::Texel SurfaceMaps::bilinear(const Level& level, float u, float v) c
   const float x = u * size - 0.5f, y = v * size - 0.5f;
   const int x0 = static_cast<int>(std::floor(x)), y0 = static_cast<int>(std::floor(y));
   const float tx = x - static_cast<float>(x0), ty = y - static_cast<float>(y0);
-  const auto texel = [&](int i, int j) -> const Texel& { return level.texels[static_cast<std::size_t>(wrap(j, level.size)) * static_cast<std::size_t>(level.size) + static_cast<std::size_t>(wrap(i, level.size))]; };
-  const Texel &a = texel(x0, y0), &b = texel(x0 + 1, y0), &c = texel(x0, y0 + 1), &d = texel(x0 + 1, y0 + 1);
+  const int x1 = wrap(x0 + 1, level.size), y1 = wrap(y0 + 1, level.size);
+  const float *a = level.at(wrap(x0, level.size), wrap(y0, level.size)), *b = level.at(x1, wrap(y0, level.size)), *c = level.at(wrap(x0, level.size), y1), *d = level.at(x1, y1);
   const float wa = (1 - tx) * (1 - ty), wb = tx * (1 - ty), wc = (1 - tx) * ty, wd = tx * ty;
   Texel out;
-  for (int k = 0; k < 12; ++k) out.v[k] = wa * a.v[k] + wb * b.v[k] + wc * c.v[k] + wd * d.v[k];
+  for (std::size_t k = 0; k < kChannels; ++k) out.v[k] = wa * a[k] + wb * b[k] + wc * c[k] + wd * d[k];
   return out;
 }
 
@@ -134,14 +132,27 @@ Drape::Drape(std::shared_ptr<const SurfaceMaps> maps, const DrapeView& view)
     : maps_(std::move(maps)), view_(view), environment_(environment(view.environment)),
       sum_(static_cast<std::size_t>(view.width) * static_cast<std::size_t>(view.height)) {
   const bool ball = view.shape == Shape::ball;
-  eye_ = ball ? Vec3{0, 0.65f, 4.6f} : Vec3{0, 2.9f, 3.1f};
-  const Vec3 target = ball ? Vec3{0, -0.03f, 0} : Vec3{0, -0.06f, 0.05f};
+  eye_ = ball ? Vec3{0, 0.65f, 4.6f} : Vec3{0, 4.2f, 3.2f};
+  const Vec3 target = ball ? Vec3{0, -0.03f, 0} : Vec3{0, 0, 0.12f};
   forward_ = normalised(target - eye_);
   right_ = normalised(cross(forward_, {0, 1, 0}));
   up_ = cross(right_, forward_);
-  zoom_ = (ball ? 0.262f : 0.34f) * std::max(1.0f, static_cast<float>(view.height) / static_cast<float>(view.width));
+  const float tall = std::max(1.0f, static_cast<float>(view.height) / static_cast<float>(view.width));
+  zoom_ = ball ? 0.262f * tall : zoom_to_fit_tile();
   const float a = view.light_degrees * 0.01745329f, h = view.light_height * 0.01745329f;
   light_ = {std::cos(h) * std::sin(-a), std::sin(h), std::cos(h) * std::cos(a)};
+}
+
+// The tangent of half the angle of view at which the tile's corners lie within the picture, with a little room.
+float Drape::zoom_to_fit_tile() const {
+  float most = 0;
+  for (const float x : {-kHalfTile, kHalfTile})
+    for (const float z : {-kHalfTile, kHalfTile}) {
+      const Vec3 to = Vec3{x, 0, z} - eye_;
+      const float depth = dot(to, forward_);
+      most = std::max({most, std::abs(dot(to, up_)) / depth, std::abs(dot(to, right_)) / depth * static_cast<float>(view_.height) / static_cast<float>(view_.width)});
+    }
+  return most * 1.06f;
 }
 
 Drape::Hit Drape::trace(float px, float py, Vec3& towards_eye) const {
@@ -170,14 +181,14 @@ Drape::Hit Drape::trace(float px, float py, Vec3& towards_eye) const {
   }
   const float t = ray.y < -1e-4f ? -eye_.y / ray.y : -1;
   const Vec3 place = eye_ + ray * t;
-  if (t > 0 && std::abs(place.x) <= 1.25f && std::abs(place.z) <= 1.25f) {
+  if (t > 0 && std::abs(place.x) <= kHalfTile && std::abs(place.z) <= kHalfTile) {
     hit.surface = true;
     hit.place = place;
     hit.normal = {0, 1, 0};
     hit.tangent = {1, 0, 0};
-    hit.u = (place.x / 2.5f + 0.5f) * view_.repeats;
-    hit.v = (place.z / 2.5f + 0.5f) * view_.repeats;
-    hit.footprint = t * scale / 2.5f * view_.repeats / std::max(std::sqrt(-ray.y), 0.3f);
+    hit.u = (place.x / (2 * kHalfTile) + 0.5f) * view_.repeats;
+    hit.v = (place.z / (2 * kHalfTile) + 0.5f) * view_.repeats;
+    hit.footprint = t * scale / (2 * kHalfTile) * view_.repeats / std::max(std::sqrt(-ray.y), 0.3f);
   }
   return hit;
 }

@@ -23,8 +23,16 @@ class SurfaceMaps {
   int size() const { return levels_.empty() ? 0 : levels_[0].size; }
 
  private:
-  struct Texel { float v[12]; };  // base 0-2, normal 3-5, roughness 6, metallic 7, occlusion 8, emissive 9-11
-  struct Level { int size; std::vector<Texel> texels; };
+  // Twelve floats a texel: base 0-2, normal 3-5, roughness 6, metallic 7, occlusion 8, emissive 9-11.
+  static constexpr std::size_t kChannels = 12;
+  struct Texel { float v[kChannels]; };
+  struct Level {
+    explicit Level(int width) : size(width), data(pooled<float>(kChannels * static_cast<std::size_t>(width) * static_cast<std::size_t>(width))) {}
+    float* at(int x, int y) { return data.get() + kChannels * (static_cast<std::size_t>(y) * static_cast<std::size_t>(size) + static_cast<std::size_t>(x)); }
+    const float* at(int x, int y) const { return const_cast<Level*>(this)->at(x, y); }
+    int size;
+    Pooled<float> data;
+  };
   Texel bilinear(const Level& level, float u, float v) const;
   std::vector<Level> levels_;
 };
@@ -60,6 +68,7 @@ class Drape {
 
  private:
   struct Hit { bool surface = false, floor = false; Vec3 place, normal, tangent; float u = 0, v = 0, footprint = 0; };
+  float zoom_to_fit_tile() const;
   Hit trace(float px, float py, Vec3& towards_eye) const;
   Vec3 background(const Hit& hit) const;
   Vec3 key_light(const SurfaceMaps::Point& p, Vec3 n, Vec3 v) const;

@@ -20,27 +20,56 @@ std::pair<float, float> Environment::place_of(Vec3 d) {
   return {phi, std::acos(std::clamp(d.y, -1.0f, 1.0f)) / kPi};
 }
 
-Vec3 Environment::at(const std::vector<Vec3>& map, int width, int height, Vec3 direction) const {
-  const auto [pu, pv] = place_of(direction);
-  const float x = pu * static_cast<float>(width) - 0.5f, y = std::clamp(pv * static_cast<float>(height) - 0.5f, 0.0f, static_cast<float>(height) - 1);
-  const int x0 = static_cast<int>(std::floor(x)), y0 = static_cast<int>(y), y1 = std::min(y0 + 1, height - 1);
+namespace {
+
+// Smooth lobes are kept on an octahedron unfolded to a square: no angles are needed to read them, and texels on the
+// square's rim lie on the fold itself, so opposite rims agree. Source: Cigolle et al., JCGT 3(2), 2014.
+constexpr int kOctahedron = 48;
+
+Vec3 octahedron_direction(int x, int y) {
+  const float p = 2 * static_cast<float>(x) / (kOctahedron - 1) - 1, q = 2 * static_cast<float>(y) / (kOctahedron - 1) - 1, up = 1 - std::abs(p) - std::abs(q);
+  if (up >= 0) return normalised({p, up, q});
+  return normalised({std::copysign(1 - std::abs(q), p), up, std::copysign(1 - std::abs(p), q)});
+}
+
+Vec3 octahedron_at(const std::vector<Vec3>& map, Vec3 d) {
+  const float sum = std::abs(d.x) + std::abs(d.y) + std::abs(d.z);
+  float p = d.x / sum, q = d.z / sum;
+  if (d.y < 0) {
+    const float folded = std::copysign(1 - std::abs(q), p);
+    q = std::copysign(1 - std::abs(p), q);
+    p = folded;
+  }
+  const float x = std::clamp((p + 1) * 0.5f, 0.0f, 1.0f) * (kOctahedron - 1), y = std::clamp((q + 1) * 0.5f, 0.0f, 1.0f) * (kOctahedron - 1);
+  const int x0 = std::min(static_cast<int>(x), kOctahedron - 2), y0 = std::min(static_cast<int>(y), kOctahedron - 2);
   const float tx = x - static_cast<float>(x0), ty = y - static_cast<float>(y0);
-  const auto texel = [&](int i, int j) { return map[static_cast<std::size_t>(j * width + (i + width) % width)]; };
+  const Vec3* t = map.data() + y0 * kOctahedron + x0;
+  return mix(mix(t[0], t[1], tx), mix(t[kOctahedron], t[kOctahedron + 1], tx), ty);
+}
+
+}  // namespace
+
+Vec3 Environment::radiance(Vec3 d) const {
+  const auto [pu, pv] = place_of(d);
+  const float x = pu * kWidth - 0.5f, y = std::clamp(pv * kHeight - 0.5f, 0.0f, static_cast<float>(kHeight) - 1);
+  const int x0 = static_cast<int>(std::floor(x)), y0 = static_cast<int>(y), y1 = std::min(y0 + 1, kHeight - 1);
+  const float tx = x - static_cast<float>(x0), ty = y - static_cast<float>(y0);
+  const auto texel = [&](int i, int j) { return texels_[static_cast<std::size_t>(j * kWidth + (i + kWidth) % kWidth)]; };
   return mix(mix(texel(x0, y0), texel(x0 + 1, y0), tx), mix(texel(x0, y1), texel(x0 + 1, y1), tx), ty);
 }
 
-Vec3 Environment::radiance(Vec3 d) const { return at(texels_, kWidth, kHeight, d); }
-Vec3 Environment::diffuse(Vec3 n) const { return at(diffuse_, kLobeWidth, kLobeHeight, n); }
+Vec3 Environment::diffuse(Vec3 n) const { return octahedron_at(diffuse_, n); }
 
 Vec3 Environment::glossy(Vec3 d, float roughness) const {
   const float level = std::clamp(roughness, 0.0f, 1.0f) * (kLobes - 1);
   const int low = std::min(static_cast<int>(level), kLobes - 2);
-  const Vec3 a = low == 0 ? radiance(d) : at(lobes_[static_cast<std::size_t>(low)], kLobeWidth, kLobeHeight, d);
-  return mix(a, at(lobes_[static_cast<std::size_t>(low) + 1], kLobeWidth, kLobeHeight, d), level - static_cast<float>(low));
+  const Vec3 a = low == 0 ? radiance(d) : octahedron_at(lobes_[static_cast<std::size_t>(low)], d);
+  return mix(a, octahedron_at(lobes_[static_cast<std::size_t>(low) + 1], d), level - static_cast<float>(low));
 }
 
 void Environment::prepare() {
   // Lobes are summed over a quarter-size copy: 64 x 32 directions weighted by each lobe.
+  constexpr int kLobeWidth = 64, kLobeHeight = 32;
   std::vector<Vec3> small(static_cast<std::size_t>(kLobeWidth * kLobeHeight)), towards(small.size());
   std::vector<float> solid(small.size());
   constexpr int step = kWidth / kLobeWidth;
@@ -56,13 +85,14 @@ void Environment::prepare() {
       solid[k] = std::sin(theta);
     }
   const auto lobe = [&](const auto& weight) {
-    std::vector<Vec3> out(small.size());
-    for_rows(static_cast<int>(small.size()), 64, Stop{}, [&](int first, int last) {
+    std::vector<Vec3> out(static_cast<std::size_t>(kOctahedron * kOctahedron));
+    for_rows(kOctahedron * kOctahedron, 64, Stop{}, [&](int first, int last) {
       for (int i = first; i < last; ++i) {
+        const Vec3 about = octahedron_direction(i % kOctahedron, i / kOctahedron);
         Vec3 sum;
         float all = 0;
         for (std::size_t k = 0; k < small.size(); ++k) {
-          const float w = weight(dot(towards[static_cast<std::size_t>(i)], towards[k])) * solid[k];
+          const float w = weight(dot(about, towards[k])) * solid[k];
           sum = sum + small[k] * w;
           all += w;
         }

@@ -36,9 +36,8 @@ class Environment {
   static Vec3 direction_of(int x, int y);
   static std::pair<float, float> place_of(Vec3 direction);  // texels
   void prepare();
-  Vec3 at(const std::vector<Vec3>& map, int width, int height, Vec3 direction) const;
 
-  static constexpr int kLobeWidth = 64, kLobeHeight = 32, kLobes = 7;
+  static constexpr int kLobes = 7;
   std::vector<Vec3> texels_;
   std::vector<float> row_sum_, column_sum_;   // cumulative, weighted by solid angle
   float total_ = 0;

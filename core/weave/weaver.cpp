@@ -81,6 +81,11 @@ class Weave {
     for (const Stored& t : targets) level(t);
   }
 
+  static bool reads_whole(const FlatNode& n, const Peg& peg) {
+    if (peg.whole || peg.whole_when.empty()) return peg.whole;
+    return NodeCall(*n.type, n.params, 0, kLeastSize, {}).toggle(peg.whole_when);
+  }
+
   Stored input_of(const FlatNode& n, const Peg& peg, int size) const {
     const FlatInput& in = n.inputs.at(peg.id);
     return {in.from, peg.own_frame ? own_frame_size(size) : size, peg.kind, peg.kind == Kind::scalar ? in.channel : -1};
@@ -125,7 +130,7 @@ class Weave {
       const auto it = n.inputs.find(peg.id);
       if (it == n.inputs.end()) continue;
       const OutputRef from = it->second.from;
-      if (peg.whole) need(input_of(n, peg, size));
+      if (reads_whole(n, peg)) need(input_of(n, peg, size));
       else if (is_area(from.node) || kept_.count({from, size}) || !options_.fuse || worth_keeping(from, size)) need(Stored{from, size});
       else point_needs(from.node, size, of, need);
     }
@@ -241,7 +246,7 @@ class Weave {
     for (const Peg& peg : n.type->inputs) {
       const auto it = n.inputs.find(peg.id);
       if (it == n.inputs.end()) continue;
-      if (peg.whole) whole[peg.id] = fields_.at(input_of(n, peg, size));
+      if (reads_whole(n, peg)) whole[peg.id] = fields_.at(input_of(n, peg, size));
       else inputs[peg.id] = convert(p.b, value_of(p, it->second.from, size, true), peg.kind, it->second.channel);
     }
     const std::size_t before = p.b.steps();

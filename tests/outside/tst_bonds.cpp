@@ -58,6 +58,79 @@ class TestBonds : public QObject {
     }
   }
 
+  void englishAndFlemishBondHaveTheExactJointShare() {
+    // masonry.english_share and masonry.flemish_share: stretchers of 215 x 65 mm, joints of 10, headers of 102.5.
+    const double module = 225, course = 75, joint = 10;
+    const int across = 6;
+    for (const bool english : {true, false}) {
+      const double tile = across * module * (english ? 1.0 : 1.5), rows = std::round(tile / course / 2) * 2;
+      // The tile is square, so courses that do not divide it are stretched: the joint share of an unstretched wall is compared.
+      const Resolved p{{"bond", std::string(english ? "english" : "flemish")}, {"units_across", double(across)}, {"linked", 0.0}, {"courses", rows},
+                       {"bed_joint", joint / course / rows}, {"cross_joint", joint / tile}, {"corner_radius", 0.0}};
+      const double expected = published("masonry.json", english ? "masonry.english_share" : "masonry.flemish_share")["expected"].get<double>();
+      QVERIFY2(std::abs(joints(p, 2048) - expected) < 1e-3, qPrintable(QStringLiteral("%1, not %2").arg(joints(p, 2048)).arg(expected)));
+    }
+  }
+  void bondsRepeatAsTheHandbooksSay() {
+    // masonry.015, masonry.017, masonry.064: units in one repeat of the bond.
+    const auto units = [](const char* bond, double across, double courses) {
+      return static_cast<int>(masonry({{"bond", std::string(bond)}, {"units_across", across}, {"linked", 0.0}, {"courses", courses}}, 64).at("regions").regions->count());
+    };
+    QCOMPARE(units("english", 1, 2), published("masonry.json", "masonry.015")["expected"][2].get<int>());
+    QCOMPARE(units("flemish", 1, 2), published("masonry.json", "masonry.017")["expected"][2].get<int>());
+    const json pinwheel = published("masonry.json", "masonry.064")["expected"];
+    QCOMPARE(units("pinwheel", 1, 1), pinwheel[1].get<int>() + pinwheel[2].get<int>());
+    QCOMPARE(units("hexagon", 4, 4), 16);
+    QCOMPARE(units("octagon_and_dot", 3, 3), 18);
+    QCOMPARE(units("diamond", 3, 3), 18);
+    QCOMPARE(units("interlocking", 3, 2), 12);
+    QCOMPARE(units("double_herringbone", 2, 2), 16);
+  }
+  void octagonsAndDotsHaveTheExactShares() {  // masonry.079: pitch 1 + root 2, side 1
+    const json row = published("masonry.json", "masonry.079");
+    const double pitch = 1 + std::sqrt(2.0), joint = row["inputs"]["j"].get<double>(), n = 4;
+    const Resolved p{{"bond", std::string("octagon_and_dot")}, {"units_across", n}, {"bed_joint", joint / pitch / n}, {"cross_joint", joint / pitch / n}, {"corner_radius", 0.0}};
+    QVERIFY2(std::abs(joints(p, 1024) - row["expected"][2].get<double>()) < 1e-3, qPrintable(QString::number(joints(p, 1024))));
+  }
+  void hexagonsHaveTheExactJointShare() {
+    // masonry.075, 1 - ((a - j) / a)^2, holds for regular ones; 7 columns by 8 rows are stretched by 1 % (masonry.070).
+    const json row = published("masonry.json", "masonry.075");
+    const double a = 1.0 / 7, j = row["inputs"]["j"].get<double>() * a;
+    const double stretch = std::abs(published("masonry.json", "masonry.070")["expected"].get<double>());
+    const double got = joints({{"bond", std::string("hexagon")}, {"units_across", 7.0}, {"linked", 0.0}, {"courses", 8.0}, {"bed_joint", j}, {"cross_joint", j}, {"corner_radius", 0.0}}, 1024);
+    QVERIFY2(std::abs(got - row["expected"].get<double>()) < stretch * 0.1 + 1e-3, qPrintable(QString::number(got)));
+  }
+  void everyBondFillsTheTileWithoutJoints_data() {
+    QTest::addColumn<QString>("bond");
+    for (const std::string& word : catalogue().find("masonry")->parameter("bond")->options) QTest::newRow(word.c_str()) << QString::fromStdString(word);
+  }
+  void everyBondFillsTheTileWithoutJoints() {
+    QFETCH(QString, bond);
+    for (const double diagonal : {0.0, 1.0})
+      for (const double turns : {0.0, 1.0}) {
+        const double open = joints({{"bond", bond.toStdString()}, {"units_across", 4.0}, {"bed_joint", 0.0}, {"cross_joint", 0.0}, {"corner_radius", 0.0}, {"diagonal", diagonal}, {"quarter_turns", turns}}, 512);
+        // Where two edges meet within a texel, the nearer unit alone covers its share, about half: a texel along each edge.
+        QVERIFY2(open < 0.06, qPrintable(QStringLiteral("%1 of the tile is open, diagonal %2, turns %3").arg(open).arg(diagonal).arg(turns)));
+      }
+  }
+  void changingTheBondKeepsEveryThread() {
+    const NodeType& type = *catalogue().find("masonry");
+    for (const std::string& word : type.parameter("bond")->options) {
+      const auto out = masonry({{"bond", word}}, 64);
+      for (const Peg& peg : type.outputs) QVERIFY2(out.count(peg.id), word.c_str());
+    }
+  }
+  void aDividedUnitIsTwo() {
+    const auto count = [](ParamValue divide) { return masonry({{"bond", std::string("stack")}, {"units_across", 4.0}, {"divide", std::move(divide)}}, 64).at("regions").regions->count(); };
+    QCOMPARE(count(0.0), std::size_t{32});
+    QCOMPARE(count(0.4), std::size_t{64});
+    Rule every;
+    every.by = "nth";
+    every.every = 2;
+    every.to.number = 0.5;
+    QCOMPARE(count(every), std::size_t{48});
+  }
+
   // ---- facts of the trade; all: common practice, no source ----
 
   void clamp01IsClampWith0And1() {

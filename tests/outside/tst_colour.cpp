@@ -31,6 +31,7 @@ class TestColour : public QObject {
   }
   void normalsAreEncodedAsPublished() {  // glTF 2.0: n * 0.5 + 0.5
     for (const json& r : published("normals.json")) {
+      if (r["quantity"].get<std::string>().rfind("encode", 0) != 0) continue;
       const auto n = r["inputs"]["n"].get<std::vector<float>>();
       for (std::size_t i = 0; i < 3; ++i) {
         // 0.8 lies on a half, which a float may miss by a hair: one code is the same there.

@@ -22,6 +22,12 @@ std::shared_ptr<const NoiseTable> lay_noise(const Emitter& e) {
     amplitude *= e.number("gain");
     scale *= e.number("lacunarity");
   }
+  table->sum = e.is("sum", "ridged") ? NoiseTable::Sum::ridged : e.is("sum", "billowed") ? NoiseTable::Sum::billowed : e.is("sum", "hybrid") ? NoiseTable::Sum::hybrid : NoiseTable::Sum::plain;
+  if (e.type().id != "gradient_noise") {
+    table->basis = e.type().id == "facet_noise" ? NoiseTable::Basis::facet : NoiseTable::Basis::value;
+    table->norm = static_cast<float>(1.0 / std::sqrt(std::max(power, 1e-12)));
+    return table;
+  }
   // Unit gradients reach 1/sqrt 2 at a cell's middle; the sum is brought to a like spread for any number of octaves.
   table->norm = static_cast<float>(1.0 / (0.70710678 * 1.25 * std::sqrt(std::max(power, 1e-12))));
   // The drift turns half of the gradients one way and half the other: after one whole drift all stand where they began.
@@ -71,22 +77,63 @@ void emit_cellular(Emitter& e) {
   e.out("border", e.b.apply(Op::cell_border, {u, v}, table, 1)[0]);
 }
 
+constexpr const char* kSumHelp = "Octaves are summed after Musgrave: plain; ridged, sharp crests; billowed, round lumps; hybrid, rough heights over smooth hollows. Octaves finer than two samples fade out.";
+
+std::vector<Parameter> octave_parameters(double octaves, bool drifts) {
+  const ActsWhen several{"octaves > 1", "There is only one octave."};
+  std::vector<Parameter> all = {
+      {"scale", "Scale", ParameterKind::integer, Unit::times, 4.0, {1, 64}, {1, 1024}, "Lattice"},
+      {"aspect", "Aspect", ParameterKind::scalar, Unit::none, 1.0, {0.25, 4}, {0.02, 50}, "Lattice"},
+      {"sum", "Sum", ParameterKind::choice, Unit::none, std::string("plain"), {}, {}, "Octaves", {"plain", "ridged", "billowed", "hybrid"}},
+      {"octaves", "Octaves", ParameterKind::integer, Unit::count, octaves, {1, 10}, {1, 12}, "Octaves"},
+      {"gain", "Gain", ParameterKind::scalar, Unit::none, 0.5, {0, 1}, {0, 1}, "Octaves", {}, several},
+      {"lacunarity", "Lacunarity", ParameterKind::scalar, Unit::none, 2.0, {1.5, 4}, {1.1, 8}, "Octaves", {}, several}};
+  if (drifts) all.push_back({"drift", "Drift", ParameterKind::scalar, Unit::share_of_period, 0.0, {0, 1}, {-64, 64}, "Chance"});
+  all.push_back({"seed", "Seed", ParameterKind::seed, Unit::none, 1.0, {0, 999}, {0, 1e9}, "Chance"});
+  return all;
+}
+
+std::shared_ptr<const SpeckleTable> lay_speckle(const Emitter& e) {
+  auto t = std::make_shared<SpeckleTable>();
+  t->cells_u = std::max(3, e.integer("scale"));
+  t->cells_v = std::max(3, static_cast<int>(std::lround(e.number("scale") * e.number("aspect"))));
+  t->impulses = e.integer("density");
+  const double frequency = e.number("frequency"), along = e.number("direction") / 360 * kTau, spread = e.number("spread") * 0.5 * kTau;
+  const auto stream = [&](const char* draw) { return fold32(e.seed(draw)); };
+  const std::uint32_t sx = stream("x"), sy = stream("y"), sw = stream("weight"), sa = stream("angle"), sp = stream("phase");
+  const auto count = static_cast<std::size_t>(t->cells_u) * static_cast<std::size_t>(t->cells_v) * static_cast<std::size_t>(t->impulses);
+  for (std::size_t i = 0; i < count; ++i) {
+    const std::uint32_t key = pcg(static_cast<std::uint32_t>(i));
+    const auto draw = [&](std::uint32_t s) { return unit_random(s, key); };
+    const double angle = along + spread * (2 * static_cast<double>(draw(sa)) - 1);
+    t->x.push_back(draw(sx));
+    t->y.push_back(draw(sy));
+    t->weight.push_back(2 * draw(sw) - 1);
+    t->wave_x.push_back(static_cast<float>(frequency * std::cos(angle)));
+    t->wave_y.push_back(static_cast<float>(-frequency * std::sin(angle)));
+    t->phase.push_back(draw(sp));
+  }
+  t->highest = static_cast<float>(frequency * std::max(t->cells_u, t->cells_v));
+  // Variance: impulses a cell, weights 1/3, waves 1/2, and the window's square over its disc, pi / 7.
+  t->norm = static_cast<float>(1 / (2.5 * std::sqrt(std::max(1, t->impulses) / 6.0 * 3.14159265 / 7)));
+  return t;
+}
+
+void emit_speckle(Emitter& e) {
+  const auto table = e.laid<SpeckleTable>([&] { return lay_speckle(e); });
+  const auto [u, v, footprint] = e.position();
+  e.out("value", e.b.multiply_add(e.b.apply(Op::speckle, {u, v, footprint}, table, 1)[0], e.b.constant(0.5f), e.b.constant(0.5f)));
+}
+
 }  // namespace
 
 void add_noise(Catalogue& catalogue) {
   catalogue.add({.id = "gradient_noise", .label = "Gradient noise", .rack = Rack::make,
     .help = "Soft clouds from slopes on a lattice, summed over octaves.",
-    .more = "Quintic fade and 64 unit gradients (Perlin, SIGGRAPH 2002), octaves summed after Musgrave; octaves finer than two samples fade out.",
+    .more = "Quintic fade and 64 unit gradients (Perlin, SIGGRAPH 2002), octaves summed after Musgrave: ridged has sharp crests, billowed round lumps, hybrid rough heights over smooth hollows. Octaves finer than two samples fade out.",
     .words = "perlin clouds fractal fbm turbulence smoke",
     .inputs = {{"coordinates", "Coordinates", Kind::vector2}}, .outputs = {{"value", "Value"}},
-    .parameters = {
-      {"scale", "Scale", ParameterKind::integer, Unit::times, 4.0, {1, 64}, {1, 1024}, "Lattice"},
-      {"aspect", "Aspect", ParameterKind::scalar, Unit::none, 1.0, {0.25, 4}, {0.02, 50}, "Lattice"},
-      {"octaves", "Octaves", ParameterKind::integer, Unit::count, 5.0, {1, 10}, {1, 12}, "Octaves"},
-      {"gain", "Gain", ParameterKind::scalar, Unit::none, 0.5, {0, 1}, {0, 1}, "Octaves", {}, {"octaves > 1", "There is only one octave."}},
-      {"lacunarity", "Lacunarity", ParameterKind::scalar, Unit::none, 2.0, {1.5, 4}, {1.1, 8}, "Octaves", {}, {"octaves > 1", "There is only one octave."}},
-      {"drift", "Drift", ParameterKind::scalar, Unit::share_of_period, 0.0, {0, 1}, {-64, 64}, "Chance"},
-      {"seed", "Seed", ParameterKind::seed, Unit::none, 1.0, {0, 999}, {0, 1e9}, "Chance"}},
+    .parameters = octave_parameters(5, true),
     .emit = emit_gradient, .random = true, .costly = true});
   catalogue.add({.id = "cellular_noise", .label = "Cellular noise", .rack = Rack::make,
     .help = "Cells about scattered points: distances, borders and a tone for each cell.",
@@ -101,6 +148,25 @@ void add_noise(Catalogue& catalogue) {
       {"drift", "Drift", ParameterKind::scalar, Unit::share_of_period, 0.0, {0, 1}, {-64, 64}, "Chance", {}, {"jitter > 0", "The points stand still: jitter is 0."}},
       {"seed", "Seed", ParameterKind::seed, Unit::none, 1.0, {0, 999}, {0, 1e9}, "Chance"}},
     .emit = emit_cellular, .random = true, .costly = true});
+  catalogue.add({.id = "value_noise", .label = "Value noise", .rack = Rack::make, .help = "Soft lumps between chance heights on a lattice.",
+    .more = std::string("Quintic fade between the heights of a cell's corners. ") + kSumHelp, .words = "random clouds fractal blotches patches",
+    .inputs = {{"coordinates", "Coordinates", Kind::vector2}}, .outputs = {{"value", "Value"}}, .parameters = octave_parameters(4, false), .emit = emit_gradient, .random = true, .costly = true});
+  catalogue.add({.id = "facet_noise", .label = "Facet noise", .rack = Rack::make, .help = "Flat facets between chance heights, as of broken stone.",
+    .more = std::string("Two plane triangles a cell. ") + kSumHelp, .words = "crystal low poly broken stone chipped triangles",
+    .inputs = {{"coordinates", "Coordinates", Kind::vector2}}, .outputs = {{"value", "Value"}}, .parameters = octave_parameters(2, false), .emit = emit_gradient, .random = true, .costly = true});
+  catalogue.add({.id = "speckle", .label = "Speckle", .rack = Rack::make, .help = "A grain with a wavelength and a direction of its own.",
+    .more = "Sparse convolution with Gabor kernels (Lagae et al. 2009): chance impulses in each cell, a wave under the window (1 - r^2)^3. A full spread has no direction; none gives a brushed grain. Density is impulses a cell.",
+    .words = "gabor grain brushed sparse convolution anisotropic spots",
+    .inputs = {{"coordinates", "Coordinates", Kind::vector2}}, .outputs = {{"value", "Value"}},
+    .parameters = {
+      {"scale", "Scale", ParameterKind::integer, Unit::times, 12.0, {3, 64}, {3, 256}, "Lattice"},
+      {"aspect", "Aspect", ParameterKind::scalar, Unit::none, 1.0, {0.25, 4}, {0.05, 20}, "Lattice"},
+      {"density", "Density", ParameterKind::integer, Unit::count, 5.0, {1, 10}, {1, 24}, "Lattice"},
+      {"frequency", "Waves", ParameterKind::scalar, Unit::times, 1.5, {0.5, 4}, {0, 16}, "Wave", {}, {}, false, "Waves over the width of a cell."},
+      {"direction", "Direction", ParameterKind::scalar, Unit::degrees, 0.0, {0, 180}, {-3600, 3600}, "Wave", {}, {"frequency > 0", "There are no waves."}},
+      {"spread", "Spread", ParameterKind::scalar, Unit::share, 1.0, {0, 1}, {0, 1}, "Wave", {}, {"frequency > 0", "There are no waves."}},
+      {"seed", "Seed", ParameterKind::seed, Unit::none, 1.0, {0, 999}, {0, 1e9}, "Chance"}},
+    .emit = emit_speckle, .random = true, .costly = true});
 }
 
 }  // namespace loom

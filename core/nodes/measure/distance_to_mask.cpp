@@ -21,7 +21,7 @@ Result<Done> evaluate(AreaCall& call) {
   for (int i = 0; i < strand_count(carried.kind); ++i) strands.emplace_back(size);
   for_rows(size, 16, call.stop, [&](int first, int last) {
     for (int y = first; y < last; ++y) {
-      const std::int32_t* nearest = field.nearest.data() + static_cast<std::size_t>(y) * static_cast<std::size_t>(size);
+      const std::int32_t* nearest = field.nearest.get() + static_cast<std::size_t>(y) * static_cast<std::size_t>(size);
       float* d = distance.row(y);
       for (int x = 0; x < size; ++x) d[x] = std::min(d[x] * scale, 1.0f);
       for (std::size_t i = 0; i < strands.size(); ++i) {

@@ -64,6 +64,7 @@ void values(Emitter& e) {
   e.out("area", fetch(b, unit, area));
   e.out("order", fetch(b, unit, order));
   e.out("centre", Strands{.kind = Kind::vector2, .at = {fetch(b, unit, t.centre_u), fetch(b, unit, t.centre_v)}});
+  e.out("box", Strands{.kind = Kind::vector2, .at = {fetch(b, unit, t.size_u), fetch(b, unit, t.size_v)}});
   // Coordinates within the box: from its corner along its own axes.
   const auto offset = [&](Reg at, const std::vector<float>& corner) { return b.fract(b.add(b.sub(at, fetch(b, unit, corner)), 1e-6f)); };
   Reg x = offset(b.u(), t.box_u), y = offset(b.v(), t.box_v);
@@ -103,7 +104,7 @@ void add_regions(Catalogue& catalogue) {
     .more = "Area is a share of the largest region's; the box lies along the unit's own axes.",
     .words = "flood fill random id island bbox gradient",
     .inputs = {{"regions", "Regions", Kind::regions}},
-    .outputs = {{"tone", "Random tone"}, {"colour", "Random colour", Kind::colour}, {"plane", "Tilted plane"}, {"area", "Area"}, {"order", "Order"}, {"centre", "Centre", Kind::vector2}, {"coordinates", "Coordinates", Kind::vector2}},
+    .outputs = {{"tone", "Random tone"}, {"colour", "Random colour", Kind::colour}, {"plane", "Tilted plane"}, {"area", "Area"}, {"order", "Order"}, {"centre", "Centre", Kind::vector2}, {"box", "Box", Kind::vector2}, {"coordinates", "Coordinates", Kind::vector2}},
     .parameters = {
       {"tilt", "Tilt", ParameterKind::scalar, Unit::none, 0.5, {0, 1}, {-100, 100}, "Plane", {}, there},
       {"seed", "Seed", ParameterKind::seed, Unit::none, 1.0, {0, 999}, {0, 1e9}, "Chance", {}, there}},

@@ -30,9 +30,29 @@ std::shared_ptr<CurveTable> smooth_curve(const Points& given) {
 
 namespace {
 
+// Over all strands of the value.
+Range range_of_input(const Emitter& e) {
+  const Field* f = e.whole("value");
+  if (!f) return {0, 1, 0};
+  Range all = range_of(*f->strand[0]);
+  for (std::size_t i = 1; i < static_cast<std::size_t>(strand_count(f->kind)); ++i) {
+    const Range r = range_of(*f->strand[i]);
+    all.least = std::min(all.least, r.least);
+    all.most = std::max(all.most, r.most);
+  }
+  return all;
+}
+
 Reg shaped(Emitter& e, Reg x) {
   Builder& b = e.b;
-  const float black = e.real("black"), white = e.real("white"), middle = e.real("middle");
+  float black = e.real("black"), white = e.real("white");
+  const float middle = e.real("middle");
+  if (e.toggle("full_range")) {  // black and white are shares of what the map holds
+    const Range r = range_of_input(e);
+    const float span = r.most - r.least;
+    black = r.least + span * black;
+    white = r.least + span * white;
+  }
   Reg t = b.div(b.add(x, -black), b.constant(white - black));
   // The middle goes to one half: t^g with g = log 1/2 / log middle. Below 0 the line goes on straight.
   if (middle != 0.5f) {
@@ -75,15 +95,16 @@ Parameter value_parameter() { return {"value", "Value", ParameterKind::scalar, U
 
 void add_tone(Catalogue& catalogue) {
   const std::vector<Peg> any_in{{"value", "Value", Kind::any}}, any_out{{"value", "Value", Kind::any}};
-  catalogue.add({.id = "tone", .label = "Tone", .rack = Rack::tone, .help = "Sets black, white and middle, bends by a curve, and gives a new range.",
+  catalogue.add({.id = "tone", .label = "Tone", .rack = Rack::tone, .help = "Sets black, white and middle, bends by a curve, and gives a new range; on demand over all that the map holds.",
     .more = "Values outside 0 to 1 live on: the line goes on straight below black and beyond the curve. The curve is monotone cubic (Fritsch and Carlson 1980).",
-    .words = "levels contrast brightness gamma histogram curve",
-    .inputs = any_in, .outputs = any_out,
+    .words = "levels contrast brightness gamma histogram curve normalize auto stretch",
+    .inputs = {{"value", "Value", Kind::any, false, false, "full_range"}}, .outputs = any_out,
     .parameters = {
       value_parameter(),
       {"black", "Black", ParameterKind::scalar, Unit::none, 0.0, {0, 1}, {-1e4, 1e4}, "Range"},
       {"middle", "Middle", ParameterKind::scalar, Unit::share, 0.5, {0.05, 0.95}, {0.001, 0.999}, "Range"},
       {"white", "White", ParameterKind::scalar, Unit::none, 1.0, {0, 1}, {-1e4, 1e4}, "Range"},
+      {"full_range", "Full range", ParameterKind::toggle, Unit::none, 0.0, {0, 1}, {0, 1}, "Range", {}, {"connected(value)", "A single value has no range: connect a map."}},
       {"low", "Low end", ParameterKind::scalar, Unit::none, 0.0, {0, 1}, {-1e4, 1e4}, "Result"},
       {"high", "High end", ParameterKind::scalar, Unit::none, 1.0, {0, 1}, {-1e4, 1e4}, "Result"},
       {"curve", "Curve", ParameterKind::points, Unit::none, Points{}, {0, 1}, {-1e4, 1e4}, "Curve"}},

@@ -1,0 +1,45 @@
+// A lit picture is the drape's own, small, after a few samples.
+#include "app/shell/picture_maker.h"
+
+#include <bit>
+
+#include "app/shell/engine.h"
+#include "core/nodes/catalogue.h"
+#include "core/surface/drape.h"
+
+namespace loom::app {
+namespace {
+
+constexpr std::size_t kBudget = std::size_t{96} << 20;
+constexpr int kLitSamples = 12;
+
+}  // namespace
+
+PictureMaker::PictureMaker(int size, QObject* parent)
+    : QObject(parent), size_(size), weaver_(kBudget), worker_([this](const std::vector<PictureOrder>& orders, const Stop& stop) {
+        for (const PictureOrder& o : orders) if (!stop.asked()) make(o, stop);
+      }) {}
+
+void PictureMaker::make(const PictureOrder& order, const Stop& stop) {
+  const auto graph = flatten(order.material, catalogue());
+  if (!graph) return;
+  const bool lit = order.output.empty();
+  std::vector<Want> wants;
+  std::vector<std::string> slots_;
+  if (lit) for (const auto& [slot, ref] : graph->hem) wants.emplace_back(ref, slot_kind(slot)), slots_.push_back(slot);
+  else if (const auto ref = graph->find(order.output)) wants.emplace_back(*ref);
+  const auto woven = wants.empty() ? Result<Woven>(Error{}) : weaver_.weave(*graph, wants, static_cast<int>(std::bit_ceil(static_cast<unsigned>(lit ? 2 * size_ : size_))), stop);
+  if (!woven || !woven->faults.empty() || stop.asked()) return;
+  if (!lit) return made(order.id, pictureOf(woven->fields[0]));
+  std::map<std::string, Field> hem;
+  for (std::size_t i = 0; i < slots_.size(); ++i) hem[slots_[i]] = woven->fields[i];
+  DrapeView view;
+  view.width = view.height = size_;
+  Drape drape(std::make_shared<SurfaceMaps>(hem), view);
+  for (int i = 0; i < kLitSamples && !stop.asked(); ++i) drape.add_sample(stop);
+  if (stop.asked()) return;
+  const auto rgb = drape.picture();
+  Q_EMIT made(order.id, QImage(rgb.data(), size_, size_, size_ * 3, QImage::Format_RGB888).copy());
+}
+
+}  // namespace loom::app

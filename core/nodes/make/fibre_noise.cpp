@@ -1,0 +1,71 @@
+// Fibre noise: many thin rods, laid across each other.
+#include <algorithm>
+#include <bit>
+#include <cmath>
+
+#include "core/base/hash.h"
+#include "core/nodes/laid_outputs.h"
+
+namespace loom {
+namespace {
+
+std::shared_ptr<const Laid> lay(Emitter& e) {
+  auto laid = std::make_shared<Laid>();
+  LaidUnits& u = laid->units;
+  const auto stream = [&](const char* draw) { return fold32(e.seed(draw)); };
+  const std::uint32_t su = stream("u"), sv = stream("v"), sa = stream("turn"), sl = stream("length"), st = stream("tone");
+  const float half_length = 0.5f * e.real("length"), half_width = 0.5f * e.real("thickness");
+  for (int i = 0; i < e.integer("count"); ++i) {
+    const std::uint32_t key = pcg(static_cast<std::uint32_t>(i) + 1);
+    const float degrees = e.real("direction") + 180 * e.real("spread") * (unit_random(sa, key) - 0.5f), radians = degrees * 0.017453292519943f;
+    const float half = half_length * (1 - e.real("length_spread") * unit_random(sl, key));
+    u.centre_u.push_back(unit_random(su, key));
+    u.centre_v.push_back(unit_random(sv, key));
+    u.half_u.push_back(std::max(half, half_width));
+    u.half_v.push_back(half_width);
+    u.cosine.push_back(std::cos(radians));
+    u.sine.push_back(std::sin(radians));
+    u.radius.push_back(half_width);
+    laid->tone.push_back(unit_random(st, key));
+    laid->turn.push_back(degrees);
+  }
+  index_units(u, 1.0f / static_cast<float>(e.size()));
+  return laid;
+}
+
+void emit(Emitter& e) {
+  Builder& b = e.b;
+  if (e.integer("count") < 1 || e.real("thickness") <= 0) {
+    for (const char* out : {"mask", "height", "tone"}) e.out(out, b.constant(0));
+    return;
+  }
+  const auto laid = e.laid<Laid>([&] { return lay(e); });
+  const auto [u, v, footprint] = e.position();
+  const auto found = b.apply(Op::laid, {u, v}, std::shared_ptr<const Resource>(laid, &laid->units), 4);
+  const Reg mask = b.clamp(b.sub(0.5f, b.div(found[3], footprint)), 0, 1);
+  // Where rods cross, the one whose middle is nearest lies on top.
+  const Reg inward = b.clamp(b.mul(b.neg(found[3]), 2 / e.real("thickness")), 0, 1), rest = b.sub(1, inward);
+  e.out("mask", mask);
+  e.out("height", b.mul(mask, b.root(b.sub(1, b.mul(rest, rest)))));
+  e.out("tone", b.mul(fetch(b, found[0], laid->tone), b.less(found[3], b.constant(0))));
+}
+
+}  // namespace
+
+void add_fibre_noise(Catalogue& catalogue) {
+  catalogue.add({.id = "fibre_noise", .label = "Fibre noise", .rack = Rack::make, .help = "Many thin fibres, strewn along a direction or across each other.",
+    .more = "Rods with round ends at chance places, found by exact distance; where they cross, the nearer middle line lies on top.",
+    .words = "hair scratches threads straw grass fur lines strands wood", .inputs = {{"coordinates", "Coordinates", Kind::vector2}},
+    .outputs = {{"mask", "Mask"}, {"height", "Height"}, {"tone", "Fibre tone"}},
+    .parameters = {
+      {"count", "Count", ParameterKind::integer, Unit::count, 250.0, {10, 4000}, {0, 20000}, "Fibres"},
+      {"length", "Length", ParameterKind::scalar, Unit::share_of_tile, 0.2, {0.01, 0.6}, {0, 0.9}, "Fibres"},
+      {"thickness", "Thickness", ParameterKind::scalar, Unit::share_of_tile, 0.016, {0.002, 0.04}, {0, 0.3}, "Fibres"},
+      {"length_spread", "Length spread", ParameterKind::scalar, Unit::share, 0.5, {0, 1}, {0, 1}, "Fibres"},
+      {"direction", "Direction", ParameterKind::scalar, Unit::degrees, 0.0, {0, 180}, {-3600, 3600}, "Lay"},
+      {"spread", "Spread", ParameterKind::scalar, Unit::share, 0.3, {0, 1}, {0, 1}, "Lay"},
+      {"seed", "Seed", ParameterKind::seed, Unit::none, 1.0, {0, 999}, {0, 1e9}, "Chance"}},
+    .emit = emit, .random = true, .costly = true});
+}
+
+}  // namespace loom

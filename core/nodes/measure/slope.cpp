@@ -1,0 +1,119 @@
+// Slope and Curvature from height, in real units; Relief light.
+#include <cmath>
+
+#include "core/base/parallel.h"
+#include "core/nodes/node_call.h"
+#include "core/plane/filters.h"
+
+namespace loom {
+namespace {
+
+float depth_of(const NodeCall& call) { return static_cast<float>(call.measures().relief_metres / call.measures().tile_metres) * call.real("strength"); }
+
+struct Slopes { Plane u, v; };
+
+// In relief per tile width, scaled to true slopes.
+Slopes true_slopes(const AreaCall& call, const Plane& height) {
+  Slopes s{Plane(call.size()), Plane(call.size())};
+  slopes(height, s.u, s.v, call.stop);
+  const float depth = depth_of(call);
+  for_rows(call.size(), 64, call.stop, [&](int first, int last) {
+    for (int y = first; y < last; ++y)
+      for (int x = 0; x < call.size(); ++x) s.u.row(y)[x] *= depth, s.v.row(y)[x] *= depth;
+  });
+  return s;
+}
+
+Plane softened(const AreaCall& call) { return blurred(*call.plane("height"), 0.5f * call.real("radius"), call.stop); }
+
+Result<Done> slope(AreaCall& call) {
+  const Slopes s = true_slopes(call, softened(call));
+  Plane steep(call.size()), direction(call.size());
+  for_rows(call.size(), 32, call.stop, [&](int first, int last) {
+    for (int y = first; y < last; ++y)
+      for (int x = 0; x < call.size(); ++x) {
+        const float du = s.u.row(y)[x], dv = s.v.row(y)[x];
+        steep.row(y)[x] = std::atan(std::sqrt(du * du + dv * dv)) * 0.63661977f;
+        if (!call.wanted("direction")) continue;
+        const float turn = du == 0 && dv == 0 ? 0 : std::atan2(-dv, du) * 0.15915494f;
+        direction.row(y)[x] = turn < 0 ? turn + 1 : turn;
+      }
+  });
+  call.out("steepness", std::move(steep));
+  if (call.wanted("direction")) call.out("direction", std::move(direction));
+  return call.done();
+}
+
+Result<Done> curvature(AreaCall& call) {
+  Slopes s = true_slopes(call, softened(call));
+  const int size = call.size();
+  // The mean curvature is half the divergence of the unit normal; times the radius it is a plain number.
+  for_rows(size, 64, call.stop, [&](int first, int last) {
+    for (int y = first; y < last; ++y)
+      for (int x = 0; x < size; ++x) {
+        const float inverse = 1 / std::sqrt(1 + s.u.row(y)[x] * s.u.row(y)[x] + s.v.row(y)[x] * s.v.row(y)[x]);
+        s.u.row(y)[x] *= inverse;
+        s.v.row(y)[x] *= inverse;
+      }
+  });
+  Plane mean(size), convex(size), concave(size);
+  const float scale = 0.25f * static_cast<float>(size) * std::max(call.real("radius"), 1e-4f);
+  for_rows(size, 32, call.stop, [&](int first, int last) {
+    for (int y = first; y < last; ++y) {
+      const float *up = s.v.row(wrap(y - 1, size)), *down = s.v.row(wrap(y + 1, size)), *row = s.u.row(y);
+      for (int x = 0; x < size; ++x) {
+        const float h = -scale * (row[wrap(x + 1, size)] - row[wrap(x - 1, size)] + down[x] - up[x]);
+        mean.row(y)[x] = h;
+        convex.row(y)[x] = std::max(h, 0.0f);
+        concave.row(y)[x] = std::max(-h, 0.0f);
+      }
+    }
+  });
+  call.out("mean", std::move(mean));
+  call.out("convex", std::move(convex));
+  call.out("concave", std::move(concave));
+  return call.done();
+}
+
+Result<Done> light(AreaCall& call) {
+  const Slopes s = true_slopes(call, *call.plane("height"));
+  const float turn = call.real("direction") * 0.017453292519943f, rise = call.real("rise") * 0.017453292519943f;
+  const float lx = std::cos(turn) * std::cos(rise), ly = -std::sin(turn) * std::cos(rise), lz = std::sin(rise);
+  Plane out(call.size());
+  for_rows(call.size(), 32, call.stop, [&](int first, int last) {
+    for (int y = first; y < last; ++y)
+      for (int x = 0; x < call.size(); ++x) {
+        const float du = s.u.row(y)[x], dv = s.v.row(y)[x];
+        out.row(y)[x] = std::max(0.0f, (lz - du * lx - dv * ly) / std::sqrt(1 + du * du + dv * dv));
+      }
+  });
+  call.out("light", std::move(out));
+  return call.done();
+}
+
+Parameter height_parameter() { return {"height", "Height", ParameterKind::scalar, Unit::none, 0.0, {0, 1}, {-1e4, 1e4}, "Input", {}, {"0 > 1", "An even height has no relief: connect a map."}}; }
+
+}  // namespace
+
+void add_slope(Catalogue& catalogue) {
+  const ActsWhen there{"connected(height)", "There is no relief: connect a height."};
+  const Parameter strength{"strength", "Strength", ParameterKind::scalar, Unit::times, 1.0, {0, 4}, {-100, 100}, "Relief", {}, there};
+  const Parameter radius{"radius", "Radius", ParameterKind::scalar, Unit::share_of_tile, 0.01, {0.002, 0.05}, {0, 0.5}, "Relief", {}, there};
+  catalogue.add({.id = "slope", .label = "Slope", .rack = Rack::measure, .help = "How steep a height is, and which way it rises.",
+    .more = "Steepness is the angle from the level as a share of 90 degrees; direction is where it rises to, in turns, anticlockwise from the right. In real units, softened by the radius.",
+    .words = "gradient steepness angle incline direction aspect", .inputs = {{"height", "Height"}}, .outputs = {{"steepness", "Steepness"}, {"direction", "Direction"}},
+    .parameters = {height_parameter(), strength, radius}, .evaluate = slope});
+  catalogue.add({.id = "curvature_from_height", .label = "Curvature from height", .rack = Rack::measure, .help = "How much a height bulges or hollows, convex and concave apart.",
+    .more = "Mean curvature, half the divergence of the unit normal, times the radius: a bowl of that radius has 1. Convex is positive. The height is softened by the radius first.",
+    .words = "convex concave edges cavity wear curvature bulge", .inputs = {{"height", "Height"}}, .outputs = {{"mean", "Mean"}, {"convex", "Convex"}, {"concave", "Concave"}},
+    .parameters = {height_parameter(), strength, radius}, .evaluate = curvature});
+  catalogue.add({.id = "relief_light", .label = "Relief light", .rack = Rack::edge, .help = "A height under a single light, as a grey.",
+    .more = "The cosine between the surface and the light, 0 where it turns away. The light comes from the direction, anticlockwise from the right, at its rise above the level.",
+    .words = "emboss shade light bump directional highlight", .inputs = {{"height", "Height"}}, .outputs = {{"light", "Light"}},
+    .parameters = {height_parameter(), strength,
+                   {"direction", "Direction", ParameterKind::scalar, Unit::degrees, 135.0, {0, 360}, {-3600, 3600}, "Light", {}, there},
+                   {"rise", "Rise", ParameterKind::scalar, Unit::degrees, 45.0, {0, 90}, {0, 90}, "Light"}},
+    .evaluate = light});
+}
+
+}  // namespace loom

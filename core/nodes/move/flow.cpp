@@ -1,0 +1,68 @@
+// Follow: many small steps along an offset field. Smear: the mean along it.
+#include <cmath>
+
+#include "core/nodes/node_call.h"
+#include "core/plane/flow.h"
+
+namespace loom {
+namespace {
+
+std::vector<const Plane*> strands_of(const Field& f) {
+  std::vector<const Plane*> all;
+  for (int i = 0; i < strand_count(f.kind); ++i) all.push_back(f.strand[static_cast<std::size_t>(i)].get());
+  return all;
+}
+
+void give(AreaCall& call, Kind kind, std::vector<Plane> planes) {
+  Field out;
+  out.kind = kind;
+  for (std::size_t i = 0; i < planes.size(); ++i) out.strand[i] = std::make_shared<Plane>(std::move(planes[i]));
+  call.out("result", std::move(out));
+}
+
+bool passes_through(AreaCall& call) {
+  const Field* source = call.in("source");
+  if (source && call.connected("field")) return false;
+  if (source) call.out("result", *source);
+  else call.out("result", Plane::filled(call.size(), call.real("source")));
+  return true;
+}
+
+Result<Done> follow(AreaCall& call) {
+  if (passes_through(call)) return Done{};
+  const Field &source = *call.in("source"), &field = *call.in("field");
+  const int doublings = call.integer("doublings");
+  const Offsets way = followed(*field.strand[0], *field.strand[1], call.real("amount") / static_cast<float>(1 << doublings), doublings, call.stop);
+  give(call, source.kind, warped(strands_of(source), [&](int y, float* du, float* dv) {
+    for (int x = 0; x < call.size(); ++x) du[x] = way.u.row(y)[x], dv[x] = way.v.row(y)[x];
+  }, call.stop));
+  return call.done();
+}
+
+Result<Done> smear(AreaCall& call) {
+  if (passes_through(call)) return Done{};
+  const Field &source = *call.in("source"), &field = *call.in("field");
+  give(call, source.kind, smeared(strands_of(source), *field.strand[0], *field.strand[1], call.real("length"), 5, call.stop));
+  return call.done();
+}
+
+}  // namespace
+
+void add_flow(Catalogue& catalogue) {
+  const ActsWhen both{"connected(source) * connected(field)", "Connect a source and a field first."};
+  const Parameter source{"source", "Source", ParameterKind::scalar, Unit::none, 0.0, {0, 1}, {-1e6, 1e6}, "Input", {}, {"connected(source) == 0", "It comes in at its peg."}};
+  const std::vector<Peg> in{{"source", "Source", Kind::any}, {"field", "Field", Kind::vector2}}, out{{"result", "Result", Kind::any}};
+  catalogue.add({.id = "follow", .label = "Follow", .rack = Rack::move, .help = "Reads a map from where many small steps along a field of offsets lead.",
+    .more = "The amount is divided over 2^doublings steps, each along the field at the place reached so far; worked out by doubling. One step is a leap, as Warp does.",
+    .words = "advect flow vector field drift current streamline", .inputs = in, .outputs = out,
+    .parameters = {source, {"amount", "Amount", ParameterKind::scalar, Unit::share_of_tile, 0.1, {-0.5, 0.5}, {-4, 4}, "Way", {}, both},
+                   {"doublings", "Steps doubled", ParameterKind::integer, Unit::count, 4.0, {0, 6}, {0, 8}, "Way", {}, both}},
+    .evaluate = follow});
+  catalogue.add({.id = "smear", .label = "Smear", .rack = Rack::move, .help = "The mean of a map along a field of directions.",
+    .more = "Line integral convolution (Cabral and Leedom 1993) over 32 samples, half ahead and half behind, by doubling. Length is the way for a field vector of length 1.",
+    .words = "streak drag lic motion directional brush", .inputs = in, .outputs = out,
+    .parameters = {source, {"length", "Length", ParameterKind::scalar, Unit::share_of_tile, 0.1, {0, 0.4}, {0, 2}, "Way", {}, both}},
+    .evaluate = smear});
+}
+
+}  // namespace loom

@@ -1,0 +1,56 @@
+// Mirror: folds a map about lines or into sectors; what results tiles.
+#include <cmath>
+
+#include "core/nodes/node_call.h"
+
+namespace loom {
+namespace {
+
+constexpr float kTau = 6.28318530717958648f;
+
+// There and back within the tile: the half beyond the line shows the half before it.
+Reg folded(Builder& b, Reg x, float line) {
+  const Reg t = b.fract(b.add(x, -line));
+  return b.add(b.min(t, b.sub(1, t)), line);
+}
+
+void emit(Emitter& e) {
+  Builder& b = e.b;
+  const Field* source = e.whole("source");
+  if (!source) return e.out("result", e.in("source"));
+  Reg x = b.u(), y = b.v();
+  if (e.is("fold", "along_u") || e.is("fold", "both")) x = folded(b, x, e.real("line_u"));
+  if (e.is("fold", "along_v") || e.is("fold", "both")) y = folded(b, y, e.real("line_v"));
+  if (e.is("fold", "into_sectors")) {
+    const float sectors = 2 * e.real("sectors"), start = e.real("turn") / 360 * kTau;
+    const Reg px = b.add(x, -0.5f), py = b.add(y, -0.5f), radius = b.length(px, py);
+    const Reg angle = b.mul(b.add(b.apply(Op::arctangent2, b.neg(py), px), -start), sectors / kTau);
+    const Reg pair = b.mul(b.fract(b.mul(angle, 0.5f)), 2);
+    const Reg within = b.add(b.mul(b.min(pair, b.sub(2, pair)), kTau / sectors), start);
+    x = b.add(b.mul(radius, b.apply(Op::cosine, within)), 0.5f);
+    y = b.sub(0.5f, b.mul(radius, b.apply(Op::sine, within)));
+  }
+  Strands out{.kind = source->kind, .regions = source->regions};
+  for (int i = 0; i < strand_count(source->kind); ++i) out.at[static_cast<std::size_t>(i)] = b.apply(Op::sample, {x, y, b.footprint()}, e.sampled("source", i), 1)[0];
+  e.out("result", out);
+}
+
+}  // namespace
+
+void add_mirror(Catalogue& catalogue) {
+  const ActsWhen there{"connected(source)", "There is nothing to fold: connect a source."};
+  catalogue.add({.id = "mirror", .label = "Mirror", .rack = Rack::move, .help = "Folds a map about a line along u, v or both, or into mirrored sectors.",
+    .more = "Along an axis, the place p is read at line + min(t, 1 - t) with t = fract(p - line). Sectors: the angle is folded into half a sector, as in a kaleidoscope.",
+    .words = "reflect symmetry kaleidoscope flip fold",
+    .inputs = {{"source", "Source", Kind::any, true}}, .outputs = {{"result", "Result", Kind::any}},
+    .parameters = {
+      {"source", "Source", ParameterKind::scalar, Unit::none, 0.0, {0, 1}, {-1e6, 1e6}, "Input", {}, {"connected(source) == 0", "It comes in at its peg."}},
+      {"fold", "Fold", ParameterKind::choice, Unit::none, std::string("along_u"), {}, {}, "Fold", {"along_u", "along_v", "both", "into_sectors"}, there},
+      {"line_u", "Line at u", ParameterKind::scalar, Unit::share_of_tile, 0.0, {0, 1}, {-64, 64}, "Fold", {}, {"connected(source) * ((fold == along_u) + (fold == both))", "Nothing is folded along u."}},
+      {"line_v", "Line at v", ParameterKind::scalar, Unit::share_of_tile, 0.0, {0, 1}, {-64, 64}, "Fold", {}, {"connected(source) * ((fold == along_v) + (fold == both))", "Nothing is folded along v."}},
+      {"sectors", "Sectors", ParameterKind::integer, Unit::count, 6.0, {1, 16}, {1, 180}, "Sectors", {}, {"connected(source) * (fold == into_sectors)", "The fold makes no sectors."}},
+      {"turn", "Turn", ParameterKind::scalar, Unit::degrees, 0.0, {0, 360}, {-3600, 3600}, "Sectors", {}, {"connected(source) * (fold == into_sectors)", "The fold makes no sectors."}}},
+    .emit = emit, .follows_positions = true});
+}
+
+}  // namespace loom

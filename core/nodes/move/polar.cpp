@@ -1,0 +1,56 @@
+// Polar: coordinates that run round and out, for Make nodes or for a map.
+#include <cmath>
+
+#include "core/nodes/node_call.h"
+
+namespace loom {
+namespace {
+
+constexpr float kTau = 6.28318530717958648f;
+
+void emit(Emitter& e) {
+  Builder& b = e.b;
+  const auto [u, v, footprint] = e.position();
+  const Vector centre = e.vector("centre");
+  const Reg x = b.add(b.fract(b.add(u, static_cast<float>(0.5 - centre[0]))), -0.5f), y = b.add(b.fract(b.add(v, static_cast<float>(0.5 - centre[1]))), -0.5f);
+  const Reg radius = b.mul(b.length(x, y), 2);  // 1 at the circle that touches the tile's sides
+  const float inner = e.real("inner"), width = std::max(e.real("outer") - inner, 1e-4f);
+  const Reg angle = b.add(b.mul(b.apply(Op::arctangent2, b.neg(y), x), 1 / kTau), -e.real("turn") / 360);
+  const float arc = std::max(e.real("arc"), 1e-4f) / 360;
+  const Reg round = b.div(b.fract(angle), b.constant(arc)), out = b.mul(b.add(radius, -inner), 1 / width);
+  const Reg kept = e.toggle("keep_ring") ? b.clamp(out, 0, 1) : out;
+  const bool rings = e.is("way", "to_rings");
+  const Reg p = rings ? round : kept, q = rings ? kept : round;
+  e.out("coordinates", Strands{.kind = Kind::vector2, .at = {p, q}});
+  const Reg soft = b.mul(footprint, 1 / width);
+  const Reg ring = b.mul(b.smoothstep(b.neg(soft), soft, out), b.smoothstep(b.add(soft, 1), b.sub(1, soft), out));
+  e.out("mask", arc >= 1 ? ring : b.mul(ring, b.apply(Op::less_equal, round, b.constant(1))));
+  const Field* source = e.whole("source");
+  if (!source) return e.out("result", e.in("source"));
+  Strands result{.kind = source->kind, .regions = source->regions};
+  const Reg wide = b.footprint(p, q);
+  for (int i = 0; i < strand_count(source->kind); ++i) result.at[static_cast<std::size_t>(i)] = b.apply(Op::sample, {p, q, wide}, e.sampled("source", i), 1)[0];
+  e.out("result", result);
+}
+
+}  // namespace
+
+void add_polar(Catalogue& catalogue) {
+  catalogue.add({.id = "polar", .label = "Polar", .rack = Rack::move, .help = "Bends a map, or a Make node's coordinates, round the middle.",
+    .more = "Angle from arctangent of (y, x), anticlockwise from the right; length 1 at the circle that touches the tile. To rings: u runs round, v outwards; to rays: the other way. An inner radius of 0 with outer 1 is the full disc. Beyond the circle it runs on into the corners unless the ring is kept.",
+    .words = "radial circle bend wrap ring arc cartesian",
+    .inputs = {{"coordinates", "Coordinates", Kind::vector2}, {"source", "Source", Kind::any, true}},
+    .outputs = {{"coordinates", "Coordinates", Kind::vector2}, {"mask", "Ring"}, {"result", "Result", Kind::any}},
+    .parameters = {
+      {"source", "Source", ParameterKind::scalar, Unit::none, 0.0, {0, 1}, {-1e6, 1e6}, "Input", {}, {"connected(source) == 0", "It comes in at its peg."}},
+      {"way", "Way", ParameterKind::choice, Unit::none, std::string("to_rings"), {}, {}, "Way", {"to_rings", "to_rays"}},
+      {"inner", "Inner radius", ParameterKind::scalar, Unit::share, 0.0, {0, 0.9}, {-4, 4}, "Ring"},
+      {"outer", "Outer radius", ParameterKind::scalar, Unit::share, 1.0, {0.1, 1.5}, {-4, 8}, "Ring"},
+      {"keep_ring", "Keep to the ring", ParameterKind::toggle, Unit::none, 0.0, {0, 1}, {0, 1}, "Ring"},
+      {"arc", "Arc", ParameterKind::scalar, Unit::degrees, 360.0, {30, 360}, {1, 360}, "Angle"},
+      {"turn", "Turn", ParameterKind::scalar, Unit::degrees, 0.0, {0, 360}, {-3600, 3600}, "Angle"},
+      {"centre", "Centre", ParameterKind::vector2, Unit::share_of_tile, Vector{0.5, 0.5}, {0, 1}, {-64, 64}, "Place"}},
+    .emit = emit, .follows_positions = true});
+}
+
+}  // namespace loom

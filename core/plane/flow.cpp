@@ -1,0 +1,110 @@
+// Doubling: twice the way is the way, then the way again from where it led.
+#include "core/plane/flow.h"
+
+#include <algorithm>
+#include <cmath>
+#include <cstring>
+
+#include "core/base/parallel.h"
+
+namespace loom {
+namespace {
+
+OffsetRow rows_of(const Offsets& o) {
+  const std::size_t bytes = static_cast<std::size_t>(o.u.size()) * sizeof(float);
+  return [&o, bytes](int y, float* du, float* dv) {
+    std::memcpy(du, o.u.row(y), bytes);
+    std::memcpy(dv, o.v.row(y), bytes);
+  };
+}
+
+Plane scaled(const Plane& p, float by, const Stop& stop) {
+  Plane out(p.size());
+  for_rows(p.size(), 64, stop, [&](int first, int last) {
+    for (int y = first; y < last; ++y)
+      for (int x = 0; x < p.size(); ++x) out.row(y)[x] = p.row(y)[x] * by;
+  });
+  return out;
+}
+
+// to = (to + from) * by
+void join(Plane& to, const Plane& from, float by, const Stop& stop) {
+  for_rows(to.size(), 64, stop, [&](int first, int last) {
+    for (int y = first; y < last; ++y) {
+      float* a = to.row(y);
+      const float* b = from.row(y);
+      for (int x = 0; x < to.size(); ++x) a[x] = (a[x] + b[x]) * by;
+    }
+  });
+}
+
+void advance(Offsets& o, const Stop& stop) {
+  auto beyond = warped({&o.u, &o.v}, rows_of(o), stop);
+  join(o.u, beyond[0], 1, stop);
+  join(o.v, beyond[1], 1, stop);
+}
+
+// The mean of a plane and itself moved by (du, dv) texels, bilinear: rows are read as they lie.
+Plane paired(const Plane& p, double du, double dv, const Stop& stop) {
+  const int size = p.size(), iu = static_cast<int>(std::floor(du)), iv = static_cast<int>(std::floor(dv));
+  const auto fu = static_cast<float>(du - iu), fv = static_cast<float>(dv - iv);
+  Plane out(size);
+  for_rows(size, 32, stop, [&](int first, int last) {
+    std::vector<float> moved(static_cast<std::size_t>(size) + 1);
+    for (int y = first; y < last; ++y) {
+      const float *a = p.row(wrap(y + iv, size)), *b = p.row(wrap(y + iv + 1, size)), *here = p.row(y);
+      for (int x = 0; x <= size; ++x) {
+        const int at = wrap(x + iu, size);
+        moved[static_cast<std::size_t>(x)] = a[at] + (b[at] - a[at]) * fv;
+      }
+      float* to = out.row(y);
+      for (int x = 0; x < size; ++x) {
+        const float there = moved[static_cast<std::size_t>(x)] + (moved[static_cast<std::size_t>(x) + 1] - moved[static_cast<std::size_t>(x)]) * fu;
+        to[x] = 0.5f * (here[x] + there);
+      }
+    }
+  });
+  return out;
+}
+
+}  // namespace
+
+Offsets followed(const Plane& field_u, const Plane& field_v, float share, int doublings, const Stop& stop) {
+  const float step = share;
+  Offsets o{scaled(field_u, step, stop), scaled(field_v, step, stop)};
+  for (int i = 0; i < doublings && !stop.asked(); ++i) advance(o, stop);
+  return o;
+}
+
+std::vector<Plane> smeared(const std::vector<const Plane*>& sources, const Plane& field_u, const Plane& field_v, float length, int doublings, const Stop& stop) {
+  const float step = length / static_cast<float>(1 << doublings);
+  std::vector<Plane> mean;
+  for (const Plane* s : sources) mean.push_back(s->clone());
+  Offsets ahead{scaled(field_u, step, stop), scaled(field_v, step, stop)};
+  for (int i = 0; i < doublings && !stop.asked(); ++i) {
+    std::vector<const Plane*> now;
+    for (const Plane& p : mean) now.push_back(&p);
+    const auto beyond = warped(now, rows_of(ahead), stop);
+    for (std::size_t k = 0; k < mean.size(); ++k) join(mean[k], beyond[k], 0.5f, stop);
+    if (i + 1 < doublings) advance(ahead, stop);
+  }
+  // The sum lies ahead of each place: it is read from half the way back.
+  const Offsets back = followed(field_u, field_v, -step, std::max(doublings - 1, 0), stop);
+  std::vector<const Plane*> all;
+  for (const Plane& p : mean) all.push_back(&p);
+  return warped(all, rows_of(back), stop);
+}
+
+Plane line_blurred(const Plane& source, float length, float radians, const Stop& stop) {
+  const double texels = static_cast<double>(length) * source.size();
+  if (texels < 1e-3) return source.clone();
+  // Two even windows of half the length each: together a window that falls off evenly to both ends.
+  const int doublings = std::clamp(static_cast<int>(std::ceil(std::log2(std::max(texels / 2, 1.0)))) + 1, 1, 12);
+  const double c = std::cos(static_cast<double>(radians)), s = -std::sin(static_cast<double>(radians)), step = texels / 2 / (1 << doublings);
+  Plane p = source.clone();
+  for (const double way : {1.0, -1.0})
+    for (int i = 0; i < doublings && !stop.asked(); ++i) p = paired(p, way * c * step * (1 << i), way * s * step * (1 << i), stop);
+  return p;
+}
+
+}  // namespace loom

@@ -1,0 +1,21 @@
+// Moving along fields of offsets in many small steps, by doubling; and means along a line. All on the torus.
+#pragma once
+#include "core/plane/filters.h"
+
+namespace loom {
+
+/// Offsets in shares of the tile, one plane an axis.
+struct Offsets { Plane u, v; };
+
+/// Where one arrives after 2^doublings steps, each `share` of the field's offset at the place reached so far.
+/// Source: scaling and squaring (Arsigny et al., "A Log-Euclidean Framework for Statistics on Diffeomorphisms", MICCAI 2006).
+Offsets followed(const Plane& field_u, const Plane& field_v, float share, int doublings, const Stop& stop);
+
+/// The mean of 2^doublings samples along the way that `followed` takes, half of it ahead and half behind.
+/// Source: line integral convolution (Cabral and Leedom, SIGGRAPH 1993), summed by doubling.
+std::vector<Plane> smeared(const std::vector<const Plane*>& sources, const Plane& field_u, const Plane& field_v, float length, int doublings, const Stop& stop);
+
+/// The mean along a straight line of `length` (share of the tile) at `radians` (anticlockwise as seen); a smooth window.
+Plane line_blurred(const Plane& source, float length, float radians, const Stop& stop);
+
+}  // namespace loom
