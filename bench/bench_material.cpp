@@ -52,9 +52,10 @@ void last_third(const Material& m) {
 }  // namespace
 
 int main(int argc, char** argv) {
+  const bool dials_only = argc > 2;  // bench_material FILE dials
   const auto m = open_material(argc > 1 ? argv[1] : "demo/quay-floor.loom");
   if (!m) return std::fprintf(stderr, "%s\n", m.error().text().c_str()), 1;
-  for (int round = 0; round < 3; ++round) {
+  for (int round = 0; round < 3 && !dials_only; ++round) {
     drop_spare_buffers();
     reset_pool_peak();
     Weaver w(0);
@@ -65,7 +66,7 @@ int main(int argc, char** argv) {
   rusage usage{};
   ::getrusage(RUSAGE_SELF, &usage);
   std::printf("most memory that the process held: %ld MiB\n", usage.ru_maxrss / 1024);
-  last_third(*m);
+  if (!dials_only) last_third(*m);
   drop_spare_buffers();
   Weaver w(default_budget());
   weave(w, *m, 512, true);

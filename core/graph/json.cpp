@@ -56,7 +56,7 @@ void need_object(const Json& j, const std::string& where) {
 Json leftovers(const Json& j, std::initializer_list<const char*> known, const std::string& where, std::vector<Error>* warnings) {
   Json extra = Json::object();
   for (const auto& [key, value] : j.items()) {
-    if (std::any_of(known.begin(), known.end(), [&](const char* k) { return key == k; })) continue;
+    if (std::any_of(known.begin(), known.end(), [&, &key = key](const char* k) { return key == k; })) continue;
     extra[key] = value;
     if (warnings) warnings->push_back({where, "the key '" + key + "' is not known", "It is kept as it is"});
   }

@@ -66,16 +66,27 @@ struct RegionTable {
   }
 };
 
+struct FieldMember;
+
 /// The finished value of an output: up to four planes, and the table if it holds regions, or named members if it is a set.
 struct Field {
   Kind kind = Kind::scalar;
   std::array<PlanePtr, 4> strand;
   std::shared_ptr<const RegionTable> regions;
-  std::vector<std::pair<std::string, Field>> members;
+  std::vector<FieldMember> members;
 
-  int size() const { return strand[0] ? strand[0]->size() : members.empty() ? 0 : members[0].second.size(); }
+  int size() const;
   std::size_t bytes() const;
 };
+
+/// A named map of a set.
+struct FieldMember {
+  FieldMember(std::string name, Field field) : first(std::move(name)), second(std::move(field)) {}
+  std::string first;
+  Field second;
+};
+
+inline int Field::size() const { return strand[0] ? strand[0]->size() : members.empty() ? 0 : members[0].second.size(); }
 
 /// How much memory the pool of buffers holds in use and spare, in bytes, and the most that was in use since the last reset.
 struct PoolState { std::size_t used, spare, peak; };

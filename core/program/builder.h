@@ -14,12 +14,20 @@ struct Reg {
   friend bool operator==(Reg, Reg) = default;
 };
 
+struct StrandsMember;
+
 /// The lanes of one typed value; a regions value has its table beside it, a set its named members.
 struct Strands {
   Kind kind = Kind::scalar;
   std::array<Reg, 4> at{};
   std::shared_ptr<const RegionTable> regions;
-  std::vector<std::pair<std::string, Strands>> members;
+  std::vector<StrandsMember> members;
+};
+
+struct StrandsMember {
+  StrandsMember(std::string name, Strands value) : first(std::move(name)), second(std::move(value)) {}
+  std::string first;
+  Strands second;
 };
 
 class Builder {

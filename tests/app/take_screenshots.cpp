@@ -3,6 +3,7 @@
 #include <QDir>
 #include <QDialog>
 #include <QElapsedTimer>
+#include <QPainter>
 #include <QLineEdit>
 #include <QThread>
 #include <QStandardPaths>
@@ -13,6 +14,7 @@
 #include "app/fitting/fitting_window.h"
 #include "app/shell/main_window.h"
 #include "app/shell/theme.h"
+#include "core/nodes/catalogue.h"
 
 using namespace loom::app;
 
@@ -32,6 +34,41 @@ void settle(const Done& done, int most = 60000) {
 
 void keep(QWidget& w, const QString& path) { w.grab().save(path); }
 
+// All materials of the demo on ball and tile, in one picture.
+QImage sheet(const QString& folder) {
+  constexpr int kSide = 182;
+  const QStringList files = QDir(folder).entryList({QStringLiteral("*.loom")}, QDir::Files, QDir::Name);
+  QImage all(kSide * static_cast<int>(files.size()), 2 * kSide + 26, QImage::Format_RGB888);
+  all.fill(QColor(118, 118, 118));
+  QPainter p(&all);
+  p.setPen(Qt::white);
+  p.setFont(textFont(12));
+  for (int i = 0; i < files.size(); ++i) {
+    const auto material = loom::open_material((folder + QLatin1Char('/') + files[i]).toStdString());
+    const auto graph = material ? loom::flatten(*material, loom::catalogue()) : loom::Result<loom::FlatGraph>(material.error());
+    if (!graph) continue;
+    loom::Weaver weaver(std::size_t{1} << 30);
+    std::vector<loom::Want> wants;
+    std::vector<std::string> names;
+    for (const auto& [slot, ref] : graph->hem) wants.emplace_back(ref, loom::slot_kind(slot)), names.push_back(slot);
+    const auto woven = weaver.weave(*graph, wants, 1024, loom::Stop{});
+    std::map<std::string, loom::Field> hem;
+    for (std::size_t k = 0; k < names.size(); ++k) hem[names[k]] = woven->fields[k];
+    const auto maps = std::make_shared<loom::SurfaceMaps>(hem);
+    for (int row = 0; row < 2; ++row) {
+      loom::DrapeView view;
+      view.shape = static_cast<loom::Shape>(row);
+      view.width = view.height = kSide;
+      loom::Drape drape(maps, view);
+      for (int s = 0; s < 48; ++s) drape.add_sample(loom::Stop{});
+      const auto rgb = drape.picture();
+      p.drawImage(i * kSide, row * kSide, QImage(rgb.data(), kSide, kSide, kSide * 3, QImage::Format_RGB888));
+    }
+    p.drawText(QRect(i * kSide, 2 * kSide, kSide, 24), Qt::AlignCenter, QString::fromStdString(material->name));
+  }
+  return all;
+}
+
 }  // namespace
 
 int main(int argc, char** argv) {
@@ -45,6 +82,8 @@ int main(int argc, char** argv) {
   const auto wanted = [&](const char* name) { return only.isEmpty() || only == QLatin1String(name); };
   QDir().mkpath(out);
   installTheme();
+  if (wanted("demos")) sheet(demo).save(out + QStringLiteral("/demos.png"));
+  if (only == QStringLiteral("demos")) return 0;
   QTemporaryDir folder;
   MainWindow window;
   window.resize(1280, 800);

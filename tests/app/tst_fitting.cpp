@@ -28,6 +28,14 @@ class TestFitting : public QObject {
     QVERIFY(f);
     QVERIFY(settled([&] { return f->isIdle(); }, 60000));
     QCOMPARE(f->rows().size(), std::size_t{5});
+    // Presets are shown lit: a ball on the picture's grey, each another one.
+    std::vector<QImage> pictures;
+    for (QPushButton* b : f->findChildren<QPushButton*>()) if (b->isCheckable()) pictures.push_back(b->icon().pixmap(96, 96).toImage());
+    QCOMPARE(pictures.size(), std::size_t{4});
+    for (std::size_t i = 0; i < pictures.size(); ++i) {
+      QVERIFY(std::abs(qGray(pictures[i].pixel(3, 3)) - 0x76) < 6);
+      for (std::size_t k = 0; k < i; ++k) QVERIFY(pictures[i] != pictures[k]);
+    }
     const QImage start = f->drape()->image();
     f->choosePreset(1);
     QCOMPARE(std::get<double>(f->material().value("wear")->value), 0.72);

@@ -5,6 +5,8 @@
 #include <QClipboard>
 #include <QComboBox>
 #include <QDialog>
+#include <QDir>
+#include <QLabel>
 #include <QPushButton>
 #include <QLineEdit>
 #include <QListWidget>
@@ -44,6 +46,9 @@ class TestWindow : public QObject {
     QTest::keyClicks(line, typed);
     QTest::keyClick(line, Qt::Key_Return);
     QVERIFY(!line->isVisible());
+  }
+  void document_edit(const char* node, const char* parameter, double value) const {
+    w_->document().edit(QStringLiteral("Set"), edit::set_param(m(), node, parameter, value));
   }
   QPoint at(const std::string& node, const std::string& peg = {}) const {
     const TagPlace* t = board()->layoutOf().tag(node);
@@ -331,6 +336,65 @@ class TestWindow : public QObject {
     for (QPushButton* b : panel->findChildren<QPushButton*>()) if (b->text() == QStringLiteral("up")) b->click();
     QCOMPARE(m().values[2].id, std::string("wear"));
     panel->close();
+  }
+  void suggestionsShowWhatTheyWouldGive() {
+    QVERIFY(w_->openPath(floor_));
+    board()->select({"worn"});
+    QVERIFY(calm());
+    board()->setFocus();
+    QTest::keyClick(board(), Qt::Key_Slash);
+    QLineEdit* line = nullptr;
+    for (QLineEdit* l : board()->findChildren<QLineEdit*>()) if (l->isVisible()) line = l;
+    QVERIFY(line);
+    QTest::keyClicks(line, QStringLiteral("invert"));
+    auto* list = line->parentWidget()->findChild<QListWidget*>();
+    QVERIFY(list && list->count() > 0);
+    // The picture of Invert is the negative of the node's own: bright where that is dark.
+    const auto mean = [](const QImage& image) {
+      double sum = 0;
+      for (int y = 0; y < image.height(); ++y) for (int x = 0; x < image.width(); ++x) sum += qGray(image.pixel(x, y));
+      return sum / (255.0 * image.width() * image.height());
+    };
+    QTRY_VERIFY_WITH_TIMEOUT(mean(list->item(0)->icon().pixmap(34, 34).toImage()) > 0.6, 20000);
+    QTest::keyClick(line, Qt::Key_Escape);
+  }
+  void aSnappedCountIsTold() {
+    QVERIFY(w_->openPath(floor_));
+    document_edit("laid", "units_across", 7.0);
+    board()->select({"laid"});
+    bool told = false;
+    for (QLabel* l : w_->tray()->findChildren<QLabel*>()) told |= l->text().contains(QStringLiteral("Snapped to 8 units across"));
+    QVERIFY(told);
+  }
+  void aStackOffersAsManyPegsAsItHasLayers() {
+    add(QStringLiteral("layers"));
+    const auto offered = [&] { return board()->layoutOf().tag("layers")->inputs.size(); };
+    QCOMPARE(offered(), std::size_t{6});  // base, height, and two layers with their masks
+    document_edit("layers", "count", 4.0);
+    QCOMPARE(offered(), std::size_t{10});
+  }
+  void theNightShiftReachesWhatIsOpen() {
+    QVERIFY(w_->openPath(floor_));
+    board()->select({"laid"});
+    const auto label_colour = [&] {
+      for (QLabel* l : w_->findChildren<QLabel*>()) if (l->property("role").toString() == QStringLiteral("title") && l->isVisible()) return l->palette().color(QPalette::WindowText);
+      return QColor();
+    };
+    w_->ensurePolished();
+    const QImage day = w_->tray()->grab().toImage();
+    setNight(true);
+    const QImage night = w_->tray()->grab().toImage();
+    setNight(false);
+    QVERIFY(qGray(day.pixel(2, 2)) > 200 && qGray(night.pixel(2, 2)) < 90);
+    QVERIFY(label_colour().isValid());
+  }
+  void everyDemoOpensWithoutAFault() {
+    for (const QString& file : QDir(QStringLiteral(LOOM_DEMO)).entryList({QStringLiteral("*.loom")})) {
+      QVERIFY2(w_->openPath(QStringLiteral(LOOM_DEMO "/") + file), qPrintable(file));
+      QVERIFY2(calm(), qPrintable(file));
+      QVERIFY2(w_->lastSeen() && w_->lastSeen()->faults.empty() && w_->lastSeen()->hem.size() >= 5, qPrintable(file));
+      QVERIFY2(m().presets.size() >= 2, qPrintable(file));
+    }
   }
   void everyControlHasANameForScreenReaders() {
     QVERIFY(w_->openPath(floor_));
