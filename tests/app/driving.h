@@ -14,7 +14,7 @@
 namespace loom::test {
 
 template <class Done>
-bool settled(const Done& done, int most = 30000) {
+bool settled(const Done& done, int most = 120000) {
   QElapsedTimer timer;
   timer.start();
   int calm = 0;
