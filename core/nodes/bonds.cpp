@@ -67,7 +67,8 @@ Bond flemish(const NodeCall& c) {
 
 // Stretchers of chance lengths; every course breaks at places of its own.
 Bond irregular(const NodeCall& c) {
-  const auto [across, courses] = counts(c, 2, 1, 1);
+  const Counts n = counts(c, 2, 1, 1);
+  const int across = n.across, courses = n.courses;
   Bond bond{across, courses, {}};
   const float wide = 1.0f / static_cast<float>(across), tall = 1.0f / static_cast<float>(courses), vary = 0.8f * c.real("variation");
   const std::uint32_t start = fold32(c.seed("course start")), jitter = fold32(c.seed("joint"));
