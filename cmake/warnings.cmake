@@ -2,4 +2,8 @@
 add_library(wildloom_warnings INTERFACE)
 target_compile_options(wildloom_warnings INTERFACE -Wall -Wextra -Wno-missing-field-initializers -Wconversion -Wno-sign-conversion -Wshadow
                                                    -ffp-contract=off)
+# GCC 12 takes concatenated strings for overlapping memory (its bug 105651).
+if(CMAKE_CXX_COMPILER_ID STREQUAL "GNU")
+  target_compile_options(wildloom_warnings INTERFACE $<$<COMPILE_LANGUAGE:CXX>:-Wno-restrict>)
+endif()
 target_compile_definitions(wildloom_warnings INTERFACE QT_NO_KEYWORDS)

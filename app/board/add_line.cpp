@@ -8,7 +8,7 @@
 
 #include "app/board/board.h"
 #include "app/shell/theme.h"
-#include "core/graph/edit.h"
+#include "core/graph/rework.h"
 #include "core/graph/validate.h"
 #include "core/nodes/catalogue.h"
 #include "core/program/formula.h"
@@ -69,10 +69,12 @@ AddLine::AddLine(Board* board) : QFrame(board), board_(board), text_(new QLineEd
   hide();
 }
 
-void AddLine::openAt(QPoint place, const std::string& output, int rack) {
+void AddLine::openAt(QPoint place, const std::string& output, int rack, Way way) {
+  way_ = way;
   output_ = output;
   rack_ = rack;
   text_->clear();
+  text_->setPlaceholderText(way == Way::splice ? tr("splice in: node") : way == Way::replace ? tr("replace by: node") : tr("node, number or formula"));
   refill();
   resize(320, 292);
   move(std::clamp(place.x(), 4, std::max(4, board_->width() - width() - 4)), std::clamp(place.y(), 4, std::max(4, board_->height() - height() - 4)));
@@ -92,10 +94,12 @@ void AddLine::refill() {
     const int r = rank(*t, typed);
     if (r < 0) continue;
     QString why;
-    if (kind != Kind::any && !t->inputs.empty() && t->rack != Rack::make && !fitting(*t, kind)) why = tr("needs another kind than %1").arg(QString::fromUtf8(kind_name(kind).data()));
+    if (way_ == Way::splice && !fitting(*t, kind)) why = tr("takes no %1").arg(QString::fromUtf8(kind_name(kind).data()));
+    if (way_ == Way::add && kind != Kind::any && !t->inputs.empty() && t->rack != Rack::make && !fitting(*t, kind)) why = tr("needs another kind than %1").arg(QString::fromUtf8(kind_name(kind).data()));
     found.emplace_back(r + (why.isEmpty() ? 0 : 4), Choice{t, why});
   }
-  std::stable_sort(found.begin(), found.end(), [](const auto& a, const auto& b) { return a.first < b.first; });
+  const auto lately = [&](const Choice& c) { return std::find(recent_.begin(), recent_.end(), c.type->id) - recent_.begin(); };
+  std::stable_sort(found.begin(), found.end(), [&](const auto& a, const auto& b) { return std::pair(a.first, lately(a.second)) < std::pair(b.first, lately(b.second)); });
   for (const auto& [r, c] : found) {
     choices_.push_back(c);
     auto* item = new QListWidgetItem(QString::fromStdString(c.type->label) + QLatin1Char('\n') + (c.why.isEmpty() ? QString::fromStdString(c.type->help) : c.why), list_);
@@ -129,16 +133,21 @@ void AddLine::accept() {
   bool number = false;
   const double value = typed.toDouble(&number);
   const int row = list_->currentRow();
-  if (number) place(*catalogue().find("value"), "value", value);
+  if (number && way_ == Way::add) place(*catalogue().find("value"), "value", value);
   else if (row >= 0 && row < static_cast<int>(choices_.size())) place(*choices_[static_cast<std::size_t>(row)].type, {}, 0.0);
-  else if (const auto formula = parse_formula(typed.toStdString())) place(*catalogue().find("formula"), "formula", typed.toStdString());
-  else Q_EMIT board_->message(tr("Nothing fits '%1'. As a formula: %2").arg(typed, QString::fromStdString(formula.error().text())));
+  else if (const auto formula = way_ == Way::add ? parse_formula(typed.toStdString()) : Result<Expression>(Error{"", "no node is called so", ""})) place(*catalogue().find("formula"), "formula", typed.toStdString());
+  else Q_EMIT board_->message(tr("Nothing fits '%1'. %2").arg(typed, QString::fromStdString(formula.error().text())));
 }
 
 Material AddLine::placed(const NodeType& type, const std::string& param, const ParamValue& value, std::string& id) const {
+  if (way_ == Way::replace) {
+    id = split_output(output_).first;
+    return edit::replace_type(board_->material_, catalogue(), id, type.id);
+  }
   const BoardLayout::Cell at = board_->focus();
   Material next = edit::add_node(board_->material_, catalogue(), type.id, at.lane, at.column, at.row, &id);
   if (!param.empty()) next = edit::set_param(std::move(next), id, param, value);
+  if (way_ == Way::splice) return edit::splice_after(std::move(next), catalogue(), output_, id);
   if (!output_.empty()) {
     const auto [node, peg] = split_output(output_);
     const Kind kind = output_kind(next, catalogue(), node, peg);
@@ -167,7 +176,10 @@ void AddLine::place(const NodeType& type, const std::string& param, const ParamV
   pictures_.order({});
   std::string id;
   const Material next = placed(type, param, value, id);
-  Q_EMIT board_->editWanted(tr("Add %1").arg(QString::fromStdString(type.label)), next);
+  std::erase(recent_, type.id);
+  recent_.insert(recent_.begin(), type.id);
+  const QString label = QString::fromStdString(type.label);
+  Q_EMIT board_->editWanted(way_ == Way::splice ? tr("Splice in %1").arg(label) : way_ == Way::replace ? tr("Replace by %1").arg(label) : tr("Add %1").arg(label), next);
   board_->select({id});
   board_->setFocus();
 }

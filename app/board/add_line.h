@@ -17,9 +17,11 @@ class Board;
 class AddLine : public QFrame {
   Q_OBJECT
  public:
+  /// What Enter does: adds a node under the selection, puts it into the threads of `output`, or makes the selected node one of that type.
+  enum class Way { add, splice, replace };
   explicit AddLine(Board* board);
   /// Opens at a place on the board; `output` is what a new node would be connected to (may be empty). `rack` filters, -1: all.
-  void openAt(QPoint place, const std::string& output, int rack = -1);
+  void openAt(QPoint place, const std::string& output, int rack = -1, Way way = Way::add);
 
  protected:
   bool eventFilter(QObject* watched, QEvent* event) override;
@@ -37,6 +39,8 @@ class AddLine : public QFrame {
   QListWidget* list_;
   std::vector<Choice> choices_;
   std::string output_;
+  Way way_ = Way::add;
+  std::vector<std::string> recent_;  // types placed lately come first among equals
   int rack_ = -1, generation_ = 0;   // of the pictures: late ones of an older list are dropped
   PictureMaker pictures_{64};
 };

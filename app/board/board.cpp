@@ -14,7 +14,7 @@
 
 #include "app/board/add_line.h"
 #include "app/shell/theme.h"
-#include "core/graph/edit.h"
+#include "core/graph/rework.h"
 #include "core/graph/json.h"
 #include "core/graph/validate.h"
 #include "core/nodes/catalogue.h"
@@ -443,6 +443,9 @@ void Board::paintDrag(QPainter& p) {
     p.setPen(QPen(theme().indigo, 1, Qt::DashLine));
     p.setBrush(Qt::NoBrush);
     p.drawRect(QRectF(dragFrom_, dragAt_).normalized());
+  } else if (drag_ == Drag::cut) {
+    p.setPen(QPen(theme().madder, 2));
+    p.drawPolyline(stroke_);
   } else if (drag_ == Drag::thread && !dragOutput_.empty()) {
     const auto [node, peg] = split_output(dragOutput_);
     if (const TagPlace* t = layout_.tag(node))
@@ -481,6 +484,11 @@ void Board::mousePressEvent(QMouseEvent* e) {
     return;
   }
   slotFocus_.clear();
+  if (cutting_) {
+    drag_ = Drag::cut;
+    stroke_ = QPolygonF{dragFrom_};
+    return;
+  }
   if (const PegPlace* g = layout_.pegNear(dragFrom_, kPegReach)) {
     if (!g->input) {
       dragOutput_ = g->node + "." + g->peg;
@@ -524,6 +532,7 @@ void Board::mouseMoveEvent(QMouseEvent* e) {
     return;
   }
   dragAt_ = boardPoint(e->position());
+  if (drag_ == Drag::cut) stroke_ << dragAt_;
   update();
 }
 
@@ -531,7 +540,9 @@ void Board::mouseReleaseEvent(QMouseEvent* e) {
   const Drag was = drag_;
   drag_ = Drag::none;
   const QPointF at = boardPoint(e->position());
-  if (was == Drag::thread) {
+  if (was == Drag::cut) {
+    cutAcross(std::exchange(stroke_, {}) << at);
+  } else if (was == Drag::thread) {
     const std::string output = std::exchange(dragOutput_, {});
     connectPegs(output, e->position());
   } else if (was == Drag::band) {
@@ -547,9 +558,34 @@ void Board::mouseReleaseEvent(QMouseEvent* e) {
     for (const std::string& id : selected_)
       if (const Node* n = material_.node(id))
         places.push_back({id, n->lane == from.lane ? to.lane : n->lane, std::max(0, n->column + (n->lane == from.lane ? to.column - from.column : 0)), std::max(0, n->row + to.row - from.row)});
-    if (!places.empty()) Q_EMIT editWanted(tr("Move"), edit::place_nodes(material_, places));
+    Material next = edit::place_nodes(material_, places);
+    // Dropped on a thread, a tag that nothing feeds yet goes into it.
+    if (const ThreadPlace* th = selected_.size() == 1 ? threadAt(at) : nullptr; th && !th->toHem) {
+      const auto [to, peg] = split_output(th->to);
+      const Thread* thread = material_.into(to, peg);
+      if (thread) next = edit::splice_into(std::move(next), catalogue(), *thread, selected_.front());
+    }
+    if (!places.empty()) Q_EMIT editWanted(tr("Move"), next);
   }
   update();
+}
+
+// Every thread that the stroke crosses is cut, in one step.
+void Board::cutAcross(const QPolygonF& stroke) {
+  QPainterPath line;
+  line.addPolygon(stroke);
+  QPainterPathStroker wide;
+  wide.setWidth(1);
+  const QPainterPath area = wide.createStroke(line);
+  Material next = material_;
+  int cut = 0;
+  for (const ThreadPlace& t : layout_.threads()) {
+    if (!wide.createStroke(t.path).intersects(area)) continue;
+    const auto [node, peg] = split_output(t.to);
+    next = t.toHem ? edit::set_hem(std::move(next), t.to, "") : edit::disconnect(std::move(next), node, peg);
+    ++cut;
+  }
+  if (cut) Q_EMIT editWanted(tr("Cut %n threads", nullptr, cut), next);
 }
 
 void Board::connectPegs(const std::string& output, QPointF widget) {
@@ -675,6 +711,10 @@ void Board::contextMenuEvent(QContextMenuEvent* e) {
     menu.addAction(tr("Duplicate\tCtrl+D"), this, [this] { duplicateSelected(false); });
     menu.addAction(tr("Duplicate with inputs"), this, [this] { duplicateSelected(true); });
     menu.addAction(tr("Unplug its inputs"), this, &Board::disconnectSelected);
+    menu.addAction(tr("Replace\tR"), this, &Board::replaceSelected);
+    menu.addAction(tr("Splice in after it\tI"), this, &Board::spliceIn);
+    menu.addAction(tr("Lift out\tCtrl+Del"), this, &Board::liftOutSelected);
+    menu.addAction(tr("Swap inputs\tS"), this, &Board::swapInputs);
     menu.addAction(tr("Delete\tDel"), this, &Board::removeSelected);
   } else if (const ThreadPlace* th = threadAt(at)) {
     const std::string to = th->to;
@@ -708,8 +748,22 @@ void Board::keyPressEvent(QKeyEvent* e) {
     case Qt::Key_Up: return control ? nudge(0, -1) : moveFocus(0, -1);
     case Qt::Key_Down: return control ? nudge(0, 1) : moveFocus(0, 1);
     case Qt::Key_Escape: return select({});
-    default: QWidget::keyPressEvent(e);
+    case Qt::Key_K:
+      if (control) break;
+      cutting_ = true;
+      setCursor(Qt::CrossCursor);
+      return Q_EMIT message(tr("Stroke across the threads to cut, with the button held"));
+    default: break;
   }
+  QWidget::keyPressEvent(e);
+}
+
+void Board::keyReleaseEvent(QKeyEvent* e) {
+  if (e->key() == Qt::Key_K && !e->isAutoRepeat()) {
+    cutting_ = false;
+    unsetCursor();
+  }
+  QWidget::keyReleaseEvent(e);
 }
 
 void Board::moveFocus(int du, int dv) {
@@ -755,6 +809,83 @@ void Board::nudge(int du, int dv) {
 void Board::openAddLine(int rack) {
   const QRectF r = layout_.cellRect(focus()).translated(-scroll_);
   addLine_->openAt(QPoint(static_cast<int>(r.x()), static_cast<int>(r.y()) + 4), focusedOutput(), rack);
+}
+
+void Board::spliceIn() {
+  const std::string output = focusedOutput();
+  if (output.empty()) return Q_EMIT message(tr("Select the node to splice in after"));
+  const QRectF r = layout_.cellRect(focus()).translated(-scroll_);
+  addLine_->openAt(QPoint(static_cast<int>(r.x()), static_cast<int>(r.y()) + 4), output, -1, AddLine::Way::splice);
+}
+
+void Board::replaceSelected() {
+  if (selected_.empty()) return Q_EMIT message(tr("Select the node to replace"));
+  const QRectF r = layout_.tag(selected_.back())->rect.translated(-scroll_);
+  addLine_->openAt(QPoint(static_cast<int>(r.x()), static_cast<int>(r.bottom()) + 4), outputOf(selected_.back()), -1, AddLine::Way::replace);
+}
+
+void Board::liftOutSelected() {
+  if (selected_.empty()) return;
+  Material next = material_;
+  for (const std::string& id : selected_) next = edit::lift_out(std::move(next), catalogue(), id);
+  selected_.clear();
+  Q_EMIT editWanted(tr("Lift out"), next);
+}
+
+void Board::swapInputs() {
+  const auto next = selected_.empty() ? std::nullopt : edit::swap_inputs(material_, catalogue(), selected_.back());
+  if (!next) return Q_EMIT message(tr("Select a node with two inputs of a kind"));
+  Q_EMIT editWanted(tr("Swap inputs"), *next);
+}
+
+std::string Board::outputOf(const std::string& node) const {
+  const TagPlace* t = layout_.tag(node);
+  if (!t || t->outputs.empty()) return {};
+  const std::size_t i = outputOf_.count(node) ? static_cast<std::size_t>(outputOf_.at(node)) : 0;
+  return node + "." + t->outputs[i % t->outputs.size()].peg;
+}
+
+void Board::blendSelected() {
+  if (selected_.size() < 2) return Q_EMIT message(tr("Select two nodes to blend"));
+  const std::string lower = outputOf(selected_[selected_.size() - 2]), upper = outputOf(selected_.back());
+  if (lower.empty() || upper.empty()) return;
+  std::string blend;
+  const Material next = edit::blend_two(material_, catalogue(), lower, upper, &blend);
+  if (const auto faults = validate(next, catalogue()); !faults.empty()) return Q_EMIT message(tr("Not blended: %1").arg(qs(faults.front().text())));
+  Q_EMIT editWanted(tr("Blend two"), next);
+  select({blend});
+}
+
+void Board::stepMode(int by) {
+  const Material next = edit::step_choice(material_, catalogue(), selected_, "mode", by);
+  if (selected_.empty() || write_material(next) == write_material(material_)) return Q_EMIT message(tr("Select a node with a mode, such as Blend"));
+  Q_EMIT editWanted(tr("Step the mode"), next);
+  const auto& mode = next.node(selected_.back())->params;
+  if (const auto it = mode.find("mode"); it != mode.end()) Q_EMIT message(tr("Mode: %1").arg(qs(std::get<std::string>(it->second)).replace(QLatin1Char('_'), QLatin1Char(' '))));
+}
+
+void Board::selectUpstream() {
+  auto all = edit::upstream(material_, selected_);
+  all.insert(all.end(), selected_.begin(), selected_.end());
+  select(all);
+}
+
+void Board::selectDownstream() {
+  auto all = edit::downstream(material_, selected_);
+  all.insert(all.end(), selected_.begin(), selected_.end());
+  select(all);
+}
+
+void Board::copyParameters() {
+  const Node* n = selected_.empty() ? nullptr : material_.node(selected_.back());
+  if (!n) return;
+  copied_ = *n;
+  Q_EMIT message(tr("Parameters of %1 copied").arg(qs(label_of(material_, catalogue(), *n))));
+}
+
+void Board::pasteParameters() {
+  if (!copied_ || selected_.empty()) return Q_EMIT message(tr("Copy the parameters of a node first, then select others"));
+  Q_EMIT editWanted(tr("Paste parameters"), edit::paste_parameters(material_, catalogue(), *copied_, selected_));
 }
 
 std::vector<const PegPlace*> Board::freeEnds() const {

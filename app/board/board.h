@@ -1,7 +1,9 @@
 // The board: lanes, paper tags with their pictures, threads, and the hem that closes it.
 #pragma once
+#include <QPolygonF>
 #include <QWidget>
 #include <map>
+#include <optional>
 #include <set>
 #include <string>
 #include <vector>
@@ -53,6 +55,16 @@ class Board : public QWidget {
   void moveFocus(int du, int dv);
   void nudge(int du, int dv);
   void disconnectSelected();
+  void spliceIn();                         ///< the add line's next node goes into the threads of the focused output
+  void replaceSelected();
+  void liftOutSelected();
+  void swapInputs();
+  void blendSelected();                    ///< the last two selected, the earlier one as lower
+  void stepMode(int by);
+  void selectUpstream();
+  void selectDownstream();
+  void copyParameters();
+  void pasteParameters();
   void startThread();                      ///< keyboard: the next arrows choose a peg, Enter connects
 
   static constexpr int kHemHeight = 58;
@@ -71,6 +83,7 @@ class Board : public QWidget {
   void mouseDoubleClickEvent(QMouseEvent*) override;
   void wheelEvent(QWheelEvent*) override;
   void keyPressEvent(QKeyEvent*) override;
+  void keyReleaseEvent(QKeyEvent*) override;
   void contextMenuEvent(QContextMenuEvent*) override;
   bool event(QEvent*) override;
 
@@ -93,6 +106,8 @@ class Board : public QWidget {
   void paintFault(QPainter& p, const TagPlace& t, const Error& e);
   QString secondLine(const Node& n) const;
   void connectTo(const std::string& from, const PegPlace& to);
+  void cutAcross(const QPolygonF& stroke);
+  std::string outputOf(const std::string& node) const;
   void connectPegs(const std::string& output, QPointF widget);
   void editText(QRectF rect, const QString& text, const std::function<void(const QString&)>& done);
   bool isSelected(const std::string& id) const { return std::find(selected_.begin(), selected_.end(), id) != selected_.end(); }
@@ -112,9 +127,12 @@ class Board : public QWidget {
   QPointF scroll_;
   AddLine* addLine_;
 
-  enum class Drag { none, tags, thread, band, pan } drag_ = Drag::none;
+  enum class Drag { none, tags, thread, band, pan, cut } drag_ = Drag::none;
   QPointF dragFrom_, dragAt_;
   std::string dragOutput_;                  // a thread in the hand
+  QPolygonF stroke_;                        // of a cut
+  bool cutting_ = false;                    // while its key is held
+  std::optional<Node> copied_;              // its parameters can be pasted
   bool keyThread_ = false;
   std::size_t keyEnd_ = 0;
   const PegPlace* keyTarget_ = nullptr;     // of the thread in the hand, while painting

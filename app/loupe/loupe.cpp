@@ -54,6 +54,47 @@ void Loupe::resetZoom() {
   update();
 }
 
+void Loupe::showHandles(std::vector<HandleView> handles) {
+  handles_ = std::move(handles);
+  if (held_ >= static_cast<int>(handles_.size())) held_ = -1;
+  update();
+}
+
+QPointF Loupe::widgetPlace(QPointF tile) const {
+  const int size = seen_ && seen_->loupe ? seen_->loupe->size() : 256;
+  return pictureArea().topLeft() + (tile * size - corner_) * scale();
+}
+QPointF Loupe::tilePlace(QPointF widget) const {
+  const int size = seen_ && seen_->loupe ? seen_->loupe->size() : 256;
+  return ((widget - pictureArea().topLeft()) / scale() + corner_) / size;
+}
+QPointF Loupe::handlePlace(std::size_t i) const {
+  // What stands outside of the tile is held at its other side.
+  const QPointF at = handles_[i].at;
+  return widgetPlace(handles_[i].handle.form == Handle::Form::place ? QPointF(at.x() - std::floor(at.x()), at.y() - std::floor(at.y())) : at);
+}
+
+// White on a dark edge, so that they show on any picture.
+void Loupe::paintHandles(QPainter& p) {
+  p.save();
+  p.setClipRect(pictureArea());
+  for (const bool edge : {true, false})
+    for (std::size_t i = 0; i < handles_.size(); ++i) {
+      const HandleView& h = handles_[i];
+      const QPointF at = handlePlace(i), about = widgetPlace(h.about);
+      p.setPen(QPen(edge ? QColor(0, 0, 0, 150) : QColor(Qt::white), edge ? 4 : 1.6));
+      p.setBrush(Qt::NoBrush);
+      using Form = Handle::Form;
+      if (h.handle.form == Form::angle) p.drawLine(about, at);
+      if (h.handle.form == Form::radius) p.drawEllipse(about, std::abs(at.x() - about.x()), std::abs(at.x() - about.x()));
+      if (h.handle.form == Form::line_u) p.drawLine(QPointF(at.x(), pictureArea().top()), QPointF(at.x(), pictureArea().bottom()));
+      if (h.handle.form == Form::line_v) p.drawLine(QPointF(pictureArea().left(), at.y()), QPointF(pictureArea().right(), at.y()));
+      p.setBrush(static_cast<int>(i) == held_ ? theme().indigo : QColor(Qt::white));
+      p.drawEllipse(at, 4.5, 4.5);
+    }
+  p.restore();
+}
+
 QRectF Loupe::pictureArea() const {
   const double side = std::max(60.0, std::min(width() - 40.0, height() - 40.0 - 86.0));
   const bool wide = width() > height() * 1.25;  // facts beside the picture rather than under it
@@ -91,6 +132,7 @@ void Loupe::paintEvent(QPaintEvent*) {
   p.setFont(textFont(11.5));
   p.drawText(QRectF(74, 8, width() - 90, 20), Qt::AlignVCenter, QFontMetricsF(p.font()).elidedText((locked_ ? tr("locked on ") : tr("flat view of ")) + title_, Qt::ElideRight, width() - 94));
   paintPicture(p);
+  if (seen_ && seen_->loupe) paintHandles(p);
   paintFacts(p);
   if (hasFocus()) {
     p.setPen(QPen(Qt::white, 1));
@@ -204,14 +246,29 @@ void Loupe::mousePressEvent(QMouseEvent* e) {
       return;
     }
   dragged_ = e->position();
+  held_ = -1;
+  for (std::size_t i = 0; i < handles_.size() && e->button() == Qt::LeftButton; ++i)
+    if ((handlePlace(i) - e->position()).manhattanLength() < 12) held_ = static_cast<int>(i);
+  update();
+}
+
+void Loupe::mouseReleaseEvent(QMouseEvent*) {
+  if (held_ >= 0) Q_EMIT gestureEnded();
+  held_ = -1;
+  update();
 }
 
 void Loupe::mouseMoveEvent(QMouseEvent* e) {
-  if (e->buttons() & (Qt::LeftButton | Qt::MiddleButton) && zoom_ > 1) {
+  if (held_ >= 0 && e->buttons() & Qt::LeftButton) {
+    Q_EMIT handleDragged(handles_[static_cast<std::size_t>(held_)], tilePlace(e->position()), e->modifiers() & Qt::ShiftModifier);
+  } else if (e->buttons() & (Qt::LeftButton | Qt::MiddleButton) && zoom_ > 1) {
     corner_ -= (e->position() - dragged_) / scale();
     dragged_ = e->position();
   }
   under_ = texelAt(e->position());
+  QString tip;
+  for (std::size_t i = 0; i < handles_.size(); ++i) if ((handlePlace(i) - e->position()).manhattanLength() < 12) tip = handles_[i].label;
+  setToolTip(tip);
   update();
 }
 

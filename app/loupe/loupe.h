@@ -2,6 +2,7 @@
 #pragma once
 #include <QWidget>
 
+#include "app/loupe/handles.h"
 #include "app/shell/engine.h"
 
 namespace loom::app {
@@ -12,6 +13,10 @@ class Loupe : public QWidget {
   explicit Loupe(QWidget* parent = nullptr);
   void showSeen(const SeenPtr& seen, const QString& title);
   void showTitle(const QString& title, bool locked);
+  /// The handles of the node whose output is shown; they are drawn over the first tile while it fits the picture.
+  void showHandles(std::vector<HandleView> handles);
+  /// Where a handle is drawn, in the widget. For tests.
+  QPointF handlePlace(std::size_t i) const;
   int repeats() const { return repeats_; }
   int channel() const { return channel_; }
   void nextRepeats();
@@ -26,12 +31,15 @@ class Loupe : public QWidget {
  Q_SIGNALS:
   void channelChanged();
   void lockWanted();
+  void handleDragged(const loom::app::HandleView& handle, QPointF to, bool fine);
+  void gestureEnded();
 
  protected:
   void paintEvent(QPaintEvent*) override;
   void wheelEvent(QWheelEvent*) override;
   void mousePressEvent(QMouseEvent*) override;
   void mouseMoveEvent(QMouseEvent*) override;
+  void mouseReleaseEvent(QMouseEvent*) override;
   void leaveEvent(QEvent*) override;
   void keyPressEvent(QKeyEvent*) override;
 
@@ -42,6 +50,11 @@ class Loupe : public QWidget {
   void paintPicture(QPainter& p);
   void paintTexels(QPainter& p, const QRectF& area, double s);
   void paintFacts(QPainter& p);
+  void paintHandles(QPainter& p);
+  QPointF widgetPlace(QPointF tile) const;
+  QPointF tilePlace(QPointF widget) const;
+  std::vector<HandleView> handles_;
+  int held_ = -1;              // the handle that is being dragged
   SeenPtr seen_;
   QString title_;
   bool locked_ = false, histogram_ = true;

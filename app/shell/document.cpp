@@ -12,6 +12,7 @@
 #include "core/bolt/package.h"
 #include "core/graph/edit.h"
 #include "core/graph/json.h"
+#include "core/nodes/catalogue.h"
 
 namespace loom::app {
 namespace {
@@ -90,9 +91,29 @@ Result<Done> Document::open(const QString& path) {
   return Done{};
 }
 
+// File names start at the document's folder: beside another one they are given anew.
+Material Document::movedTo(const QString& path) const {
+  const std::filesystem::path from = material().files ? material().files->folder : std::filesystem::path();
+  const std::filesystem::path to = std::filesystem::absolute(path.toStdString()).parent_path();
+  auto root = std::make_shared<FileRoot>();
+  root->folder = to;
+  const bool sealed = material().files && material().files->sealed;  // its files were just put beside it
+  Material m = from == to || sealed ? material() : edit::rename_files(material(), catalogue(), [&](const std::string& name) {
+    const std::filesystem::path whole = std::filesystem::path(name).is_absolute() ? std::filesystem::path(name) : from / name;
+    const std::filesystem::path beside = whole.lexically_relative(to);
+    return beside.empty() || beside.native().rfind("..", 0) == 0 ? whole.string() : beside.string();
+  });
+  m.files = std::move(root);
+  return m;
+}
+
 Result<Done> Document::save(const QString& path) {
-  const auto done = write_file(path.toStdString(), write_material(material()));
+  if (const auto& root = material().files; root && root->sealed)
+    if (const auto done = unpack_files(*root, std::filesystem::absolute(path.toStdString()).parent_path()); !done) return done;
+  Material moved = movedTo(path);
+  const auto done = write_file(path.toStdString(), write_material(moved));
   if (!done) return done;
+  states_[at_].material = std::move(moved);
   dropAutosave();
   path_ = path;
   saved_ = at_;
@@ -141,6 +162,9 @@ Result<Done> Document::recover(const QString& autosave) {
   Material m = std::move(found).value();
   const QString from = QString::fromStdString(m.extra.value("autosaved_from", std::string()));
   m.extra.erase("autosaved_from");
+  auto root = std::make_shared<FileRoot>();
+  if (!from.isEmpty()) root->folder = std::filesystem::absolute(from.toStdString()).parent_path();
+  m.files = std::move(root);
   reset(std::move(m), from);
   saved_ = kNever;
   autosaveNow();

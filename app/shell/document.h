@@ -49,6 +49,7 @@ class Document : public QObject {
   void trouble(const QString& message);
 
  private:
+  Material movedTo(const QString& path) const;
   struct State { Material material; QString name; };
   void scheduleAutosave();
   void dropAutosave();

@@ -103,6 +103,8 @@ void giveWay() {
 Engine::Engine(QObject* parent) : QObject(parent), weaver_(default_budget()), worker_([this](const Numbered& job, const Stop& stop) { run(job, stop); }) {
   qRegisterMetaType<SeenPtr>();
   qRegisterMetaType<Pictures>();
+  qRegisterMetaType<Spreads>();
+  qRegisterMetaType<std::string>("std::string");
 }
 
 void Engine::wish(Wish wish) { worker_.ask({std::move(wish), ++number_}); }
@@ -114,7 +116,10 @@ void Engine::run(const Numbered& job, const Stop& stop) {
   // The quick pass is never cancelled: whoever drags a dial sees something move.
   if (wish.size > kQuickSize) pass(*graph, wish, job.number, kQuickSize, Stop{});
   Q_EMIT busy(true, tr("weaving at %1").arg(wish.size));
-  if (!stop.asked() && pass(*graph, wish, job.number, wish.size, stop)) smallPictures(*graph, stop);
+  if (!stop.asked() && pass(*graph, wish, job.number, wish.size, stop)) {
+    unitValues(*graph, wish.node, stop);
+    smallPictures(*graph, stop);
+  }
   Q_EMIT busy(false, {});
 }
 
@@ -150,6 +155,15 @@ bool Engine::pass(const FlatGraph& graph, const Wish& wish, quint64 number, int 
   seen->nodes = graph.nodes.size();
   Q_EMIT this->seen(seen);
   return true;
+}
+
+void Engine::unitValues(const FlatGraph& graph, const std::string& path, const Stop& stop) {
+  for (std::size_t i = 0; i < graph.nodes.size() && !path.empty(); ++i) {
+    if (graph.nodes[i].path != path) continue;
+    auto spread = spreads_of(weaver_, graph, static_cast<int>(i), stop);
+    if (!stop.asked()) Q_EMIT spreads(path, std::make_shared<const std::map<std::string, std::vector<float>>>(std::move(spread)));
+    return;
+  }
 }
 
 void Engine::smallPictures(const FlatGraph& graph, const Stop& stop) {

@@ -30,6 +30,7 @@ struct Seen {
   std::size_t nodes = 0;
 };
 using SeenPtr = std::shared_ptr<const Seen>;
+using Spreads = std::shared_ptr<const std::map<std::string, std::vector<float>>>;  ///< by parameter: a value for every unit
 using Pictures = std::shared_ptr<const std::map<std::string, QImage>>;  ///< by "NODE.PEG", 128 x 128 or smaller
 
 /// A field as a picture: colours sRGB-encoded, data raw, regions as tints. Runs on any thread.
@@ -45,6 +46,7 @@ class Engine : public QObject {
     std::string loupe;      ///< NODE.PEG, empty: none
     int channel = -1;       ///< of the loupe's picture; -1 all
     int size = kWorkingSize;
+    std::string node;       ///< whose per-unit values are wanted; empty: none
   };
   /// Returns at once. Results come by signals, on the interface thread.
   void wish(Wish wish);
@@ -55,6 +57,7 @@ class Engine : public QObject {
  Q_SIGNALS:
   void seen(loom::app::SeenPtr seen);
   void pictures(loom::app::Pictures pictures);
+  void spreads(const std::string& node, loom::app::Spreads spreads);
   void busy(bool busy, const QString& with);
   void refused(const QString& why);           ///< the material cannot be woven at all
 
@@ -62,6 +65,7 @@ class Engine : public QObject {
   struct Numbered { Wish wish; quint64 number; };
   void run(const Numbered& job, const Stop& stop);
   bool pass(const FlatGraph& graph, const Wish& wish, quint64 number, int size, const Stop& stop);
+  void unitValues(const FlatGraph& graph, const std::string& path, const Stop& stop);
   void smallPictures(const FlatGraph& graph, const Stop& stop);
 
   Weaver weaver_;
@@ -93,3 +97,4 @@ class DrapeEngine : public QObject {
 }  // namespace loom::app
 Q_DECLARE_METATYPE(loom::app::SeenPtr)
 Q_DECLARE_METATYPE(loom::app::Pictures)
+Q_DECLARE_METATYPE(loom::app::Spreads)

@@ -28,7 +28,7 @@
 #include "app/fitting/fitting_window.h"
 #include "app/shell/theme.h"
 #include "core/bolt/package.h"
-#include "core/graph/edit.h"
+#include "core/graph/rework.h"
 #include "core/graph/validate.h"
 #include "core/nodes/catalogue.h"
 
@@ -102,7 +102,7 @@ MainWindow::MainWindow(QWidget* parent) : QMainWindow(parent) {
   connect(board_, &Board::editWanted, this, [this](const QString& name, const Material& next) { document_.edit(name, next); });
   connect(board_, &Board::selectionChanged, this, [this] {
     tray_->showNode(document_.material(), board_->selection().empty() ? std::string() : board_->selection().back(), faults_);
-    if (locked_.empty()) wish();
+    wish();
   });
   connect(board_, &Board::message, this, &MainWindow::say);
   connect(tray_, &Tray::paramWanted, this, [this](const std::string& node, const std::string& param, const ParamValue& value) {
@@ -114,7 +114,8 @@ MainWindow::MainWindow(QWidget* parent) : QMainWindow(parent) {
     if (const auto it = n->params.find(param); it != n->params.end())
       if (const auto* follow = std::get_if<Follow>(&it->second); follow && !std::holds_alternative<Rule>(value) && !std::holds_alternative<Formula>(value))
         return document_.edit(tr("Turn %1").arg(label), edit::set_value(document_.material(), follow->value, value), QString::fromStdString(node + param));
-    document_.edit(tr("Set %1").arg(label), edit::set_param(document_.material(), node, param, value), QString::fromStdString(node + "." + param));
+    const bool file = type && type->parameter(param) && type->parameter(param)->kind == ParameterKind::file;
+    document_.edit(tr("Set %1").arg(label), edit::set_param(document_.material(), node, param, file ? besideDocument(value) : value), QString::fromStdString(node + "." + param));
   });
   connect(tray_, &Tray::gestureEnded, this, [this] { document_.endGesture(); });
   connect(tray_, &Tray::resetWanted, this, [this](const std::string& node, const std::string& param) {
@@ -137,6 +138,21 @@ MainWindow::MainWindow(QWidget* parent) : QMainWindow(parent) {
     const Value* value = follow ? document_.material().value(follow->value) : nullptr;
     if (value) document_.edit(tr("Stop following"), edit::set_param(document_.material(), node, param, value->value));
   });
+  connect(tray_, &Tray::itemsWanted, this, [this](const std::string& node, const std::vector<int>& order) {
+    document_.edit(tr("Arrange the list"), edit::arrange_items(document_.material(), catalogue(), node, order));
+  });
+  connect(&files_, &QFileSystemWatcher::fileChanged, this, [this] {
+    // Programs that save by renaming take the watched file away: it is looked for again a moment later.
+    QTimer::singleShot(150, this, [this] { reloadFiles(); });
+  });
+  connect(loupe_, &Loupe::handleDragged, this, [this](const HandleView& handle, QPointF to, bool fine) {
+    const Node* n = document_.material().node(split_output(shownOutput()).first);
+    const NodeType* type = n ? catalogue().find(n->type) : nullptr;
+    const Parameter* p = type ? type->parameter(handle.handle.parameter) : nullptr;
+    if (p) Q_EMIT tray_->paramWanted(n->id, p->id, draggedTo(handle, *p, to, fine));
+  });
+  connect(loupe_, &Loupe::gestureEnded, this, [this] { document_.endGesture(); });
+  connect(&engine_, &Engine::spreads, tray_, &Tray::showSpreads);
   connect(&engine_, &Engine::seen, this, &MainWindow::showSeen);
   connect(&engine_, &Engine::pictures, board_, &Board::showPictures);
   connect(&engine_, &Engine::refused, this, [this](const QString& why) { drape_->showMessage(why); });
@@ -258,6 +274,7 @@ void MainWindow::makeActions() {
     next.name = name.trimmed().toStdString();
     document_.edit(tr("Rename the material"), next);
   }));
+  fileMenu_->addAction(action(tr("Reload changed files"), QStringLiteral("F5"), [this] { reloadFiles(); say(tr("Files were looked at again")); }));
   fileMenu_->addAction(action(tr("Deliver …"), QStringLiteral("Ctrl+E"), [this] { openDelivery(); }));
   fileMenu_->addAction(action(tr("Dials …"), {}, [this] { openDials(); }));
   fileMenu_->addSeparator();
@@ -282,6 +299,18 @@ void MainWindow::makeActions() {
   action(tr("Bypass"), QStringLiteral("B"), [this] { board_->bypassSelected(); }, b);
   action(tr("Rename"), QStringLiteral("F2"), [this] { board_->renameSelected(); }, b);
   action(tr("Tidy"), QStringLiteral("C"), [this] { document_.edit(tr("Tidy"), edit::tidy(document_.material())); }, b);
+  action(tr("Splice in"), QStringLiteral("I"), [this] { board_->spliceIn(); }, b);
+  action(tr("Lift out"), QStringLiteral("Ctrl+Del"), [this] { board_->liftOutSelected(); }, b);
+  action(tr("Replace"), QStringLiteral("R"), [this] { board_->replaceSelected(); }, b);
+  action(tr("Swap inputs"), QStringLiteral("S"), [this] { board_->swapInputs(); }, b);
+  action(tr("Blend the two selected"), QStringLiteral("Y"), [this] { board_->blendSelected(); }, b);
+  action(tr("Next mode"), QStringLiteral("."), [this] { board_->stepMode(1); }, b);
+  action(tr("Previous mode"), QStringLiteral(","), [this] { board_->stepMode(-1); }, b);
+  action(tr("Select what feeds the selection"), QStringLiteral("Shift+Up"), [this] { board_->selectUpstream(); }, b);
+  action(tr("Select what the selection feeds"), QStringLiteral("Shift+Down"), [this] { board_->selectDownstream(); }, b);
+  action(tr("Copy parameters"), QStringLiteral("Ctrl+Shift+C"), [this] { board_->copyParameters(); }, b);
+  action(tr("Paste parameters"), QStringLiteral("Ctrl+Shift+V"), [this] { board_->pasteParameters(); }, b);
+  action(tr("Delete what feeds nothing …"), {}, [this] { removeIdle(); });
   action(tr("Fit all"), QStringLiteral("Home"), [this] { board_->fitAll(); }, b);
   action(tr("Fit the selection"), QStringLiteral("Shift+Home"), [this] { board_->fitSelection(); }, b);
   action(tr("Zoom in"), QStringLiteral("Ctrl++ Ctrl+="), [this] { board_->setZoom(board_->zoom() * 1.15); }, b);
@@ -299,6 +328,34 @@ void MainWindow::makeActions() {
 
 // ---- the document and what is seen ----
 
+// A file beside the document or below it is named from there, so that both can move.
+ParamValue MainWindow::besideDocument(const ParamValue& value) const {
+  const auto* name = std::get_if<std::string>(&value);
+  const auto& root = document_.material().files;
+  if (!name || !root || root->folder.empty() || !std::filesystem::path(*name).is_absolute()) return value;
+  const std::filesystem::path beside = std::filesystem::path(*name).lexically_relative(root->folder);
+  return beside.empty() || beside.native().rfind("..", 0) == 0 ? value : ParamValue(beside.string());
+}
+
+void MainWindow::reloadFiles() {
+  watchFiles();
+  wish();
+}
+
+// What changes on disc is woven anew: an edited drawing shows at once.
+void MainWindow::watchFiles() {
+  const Material& m = document_.material();
+  if (m.files && m.files->sealed) return;
+  QStringList wanted;
+  for (const std::string& name : edit::file_names(m, catalogue())) {
+    const std::filesystem::path path = std::filesystem::path(name).is_absolute() || !m.files ? std::filesystem::path(name) : m.files->folder / name;
+    if (std::filesystem::exists(path)) wanted << QString::fromStdString(path.string());
+  }
+  const QStringList now = files_.files();
+  for (const QString& path : now) if (!wanted.contains(path)) files_.removePath(path);
+  for (const QString& path : wanted) if (!now.contains(path)) files_.addPath(path);
+}
+
 void MainWindow::showDocument() {
   const Material& m = document_.material();
   name_->setText(QString::fromStdString(m.name));
@@ -308,6 +365,7 @@ void MainWindow::showDocument() {
   board_->showMaterial(m);
   tray_->showNode(m, board_->selection().empty() ? std::string() : board_->selection().back(), faults_);
   if (dials_) dials_->showMaterial(m);
+  watchFiles();
   wish();
 }
 
@@ -320,7 +378,10 @@ std::string MainWindow::shownOutput() const {
   return it != hem.end() ? it->second : hem.empty() ? std::string() : hem.begin()->second;
 }
 
-void MainWindow::wish() { engine_.wish({document_.material(), shownOutput(), loupe_->channel(), kWorkingSize}); }
+void MainWindow::wish() {
+  loupe_->showHandles(handlesOf(document_.material(), split_output(shownOutput()).first));
+  engine_.wish({document_.material(), shownOutput(), loupe_->channel(), kWorkingSize, board_->selection().empty() ? std::string() : board_->selection().back()});
+}
 
 void MainWindow::showSeen(const SeenPtr& seen) {
   seen_ = seen;
@@ -547,6 +608,17 @@ DialsPanel* MainWindow::openDials() {
   dials_->show();
   dials_->raise();
   return dials_;
+}
+
+// They are listed before they go.
+void MainWindow::removeIdle() {
+  const Material& m = document_.material();
+  const auto idle = edit::feeding_nothing(m);
+  if (idle.empty()) return say(tr("Every node feeds a slot of the hem"));
+  QStringList names;
+  for (const std::string& id : idle) names << QString::fromStdString(label_of(m, catalogue(), *m.node(id)));
+  const auto answer = QMessageBox::question(this, tr("Delete what feeds nothing"), tr("%n nodes reach no slot of the hem:\n\n%1\n\nDelete them?", nullptr, static_cast<int>(idle.size())).arg(names.join(QStringLiteral(", "))));
+  if (answer == QMessageBox::Yes) document_.edit(tr("Delete what feeds nothing"), edit::remove_nodes(m, idle));
 }
 
 bool MainWindow::writeBolt(const QString& path) {

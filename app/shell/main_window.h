@@ -1,5 +1,6 @@
 // The main window: top bar, racks, board with hem, tray, drape above loupe.
 #pragma once
+#include <QFileSystemWatcher>
 #include <QMainWindow>
 #include <map>
 
@@ -54,6 +55,10 @@ class MainWindow : public QMainWindow {
   QAction* action(const QString& name, const QString& keys, const std::function<void()>& run, QWidget* scope = nullptr);
   void showDocument();
   void wish();
+  ParamValue besideDocument(const ParamValue& value) const;
+  void watchFiles();
+  void removeIdle();
+  void reloadFiles();
   void showSeen(const SeenPtr& seen);
   void say(const QString& text);
   bool mayLeave();
@@ -72,6 +77,7 @@ class MainWindow : public QMainWindow {
 
   Document document_;
   Engine engine_;
+  QFileSystemWatcher files_;
   Board* board_;
   Tray* tray_;
   Loupe* loupe_;

@@ -2,11 +2,13 @@
 #include <QCheckBox>
 #include <QColorDialog>
 #include <QComboBox>
+#include <QFileDialog>
 #include <QHBoxLayout>
 #include <QLabel>
 #include <QLineEdit>
 #include <QMouseEvent>
 #include <QPainter>
+#include <QPlainTextEdit>
 #include <QPushButton>
 #include <QSignalBlocker>
 #include <QVBoxLayout>
@@ -16,6 +18,8 @@
 #include "app/shell/theme.h"
 #include "app/tray/parameter_row.h"
 #include "app/tray/slider.h"
+#include "app/tray/stroke_picker.h"
+#include "app/tray/unit_editors.h"
 #include "core/plane/colour.h"
 
 namespace loom::app {
@@ -134,48 +138,6 @@ class ChoiceEditor : public ValueEditor {
   QComboBox* box_;
 };
 
-// A formula of a formula node, or of any number.
-class FormulaEditor : public ValueEditor {
- public:
-  FormulaEditor(QWidget* parent, bool wrapped) : ValueEditor(parent), text_(new QLineEdit(this)), fault_(new QLabel(this)), wrapped_(wrapped) {
-    auto* box = new QVBoxLayout(this);
-    box->setContentsMargins(0, 0, 0, 0);
-    box->setSpacing(1);
-    text_->setFont(monoFont(11));
-    setRole(text_, "mono");
-    setRole(fault_, "fault");
-    fault_->setWordWrap(true);
-    fault_->hide();
-    box->addWidget(text_);
-    box->addWidget(fault_);
-    connect(text_, &QLineEdit::editingFinished, this, [this] {
-      if (!text_->isModified()) return;
-      text_->setModified(false);
-      const std::string text = text_->text().toStdString();
-      Q_EMIT valueWanted(wrapped_ ? ParamValue(Formula{text, {}}) : ParamValue(text));
-      Q_EMIT gestureEnded();
-    });
-  }
-  void showView(const RowView& v) override {
-    const auto* formula = std::get_if<Formula>(&v.value);
-    const auto* text = std::get_if<std::string>(&v.value);
-    if (!text_->isModified()) {
-      text_->setText(QString::fromStdString(formula ? formula->text : text ? *text : ""));
-      text_->setCursorPosition(0);
-    }
-    text_->setToolTip(text_->text());
-    text_->setAccessibleName(QString::fromStdString(v.parameter.label));
-    fault_->setText(v.fault);
-    fault_->setVisible(!v.fault.isEmpty());
-  }
-  QWidget* first() override { return text_; }
-
- private:
-  QLineEdit* text_;
-  QLabel* fault_;
-  bool wrapped_;
-};
-
 class VectorEditor : public ValueEditor {
  public:
   explicit VectorEditor(QWidget* parent) : ValueEditor(parent) {
@@ -265,13 +227,102 @@ class ColourEditor : public ValueEditor {
   QLineEdit* text_;
 };
 
+// Several lines of text; they are taken when the field is left.
+class TextEditor : public ValueEditor {
+ public:
+  explicit TextEditor(QWidget* parent) : ValueEditor(parent), text_(new QPlainTextEdit(this)) {
+    auto* row = new QHBoxLayout(this);
+    row->setContentsMargins(0, 0, 0, 0);
+    row->addWidget(text_);
+    text_->setFixedHeight(54);
+    text_->setTabChangesFocus(true);
+    text_->installEventFilter(this);
+  }
+  void showView(const RowView& v) override {
+    const auto* text = std::get_if<std::string>(&plain(v));
+    if (!text_->document()->isModified()) text_->setPlainText(QString::fromStdString(text ? *text : ""));
+    text_->document()->setModified(text_->hasFocus() && text_->document()->isModified());
+    text_->setAccessibleName(QString::fromStdString(v.parameter.label));
+  }
+  QWidget* first() override { return text_; }
+  bool eventFilter(QObject*, QEvent* e) override {
+    if (e->type() == QEvent::FocusOut && text_->document()->isModified()) {
+      text_->document()->setModified(false);
+      Q_EMIT valueWanted(text_->toPlainText().toStdString());
+      Q_EMIT gestureEnded();
+    }
+    return false;
+  }
+
+ private:
+  QPlainTextEdit* text_;
+};
+
+// The name of a file, typed or chosen.
+class FileEditor : public ValueEditor {
+ public:
+  explicit FileEditor(QWidget* parent) : ValueEditor(parent), name_(new QLineEdit(this)), choose_(new QPushButton(tr("choose"), this)), fault_(new QLabel(this)) {
+    auto* box = new QVBoxLayout(this);
+    box->setContentsMargins(0, 0, 0, 0);
+    box->setSpacing(1);
+    auto* row = new QHBoxLayout;
+    row->addWidget(name_, 1);
+    row->addWidget(choose_);
+    box->addLayout(row);
+    box->addWidget(fault_);
+    choose_->setProperty("word", true);
+    name_->setPlaceholderText(tr("a sample, until a file is chosen"));
+    setRole(fault_, "fault");
+    fault_->setWordWrap(true);
+    fault_->hide();
+    connect(name_, &QLineEdit::editingFinished, this, [this] { if (name_->isModified()) send(name_->text()); });
+    connect(choose_, &QPushButton::clicked, this, [this] {
+      QStringList endings;
+      for (const auto& e : endings_) endings << QStringLiteral("*.") + QString::fromStdString(e);
+      const QString file = QFileDialog::getOpenFileName(this, tr("Choose a file"), {}, tr("Files (%1)").arg(endings.join(QLatin1Char(' '))), nullptr, QFileDialog::DontUseNativeDialog);
+      if (!file.isEmpty()) send(file);
+    });
+  }
+  void showView(const RowView& v) override {
+    const auto* text = std::get_if<std::string>(&plain(v));
+    endings_ = v.parameter.options;
+    if (!name_->isModified()) name_->setText(QString::fromStdString(text ? *text : ""));
+    name_->setToolTip(name_->text());
+    name_->setAccessibleName(QString::fromStdString(v.parameter.label));
+    choose_->setAccessibleName(tr("Choose a file for %1").arg(QString::fromStdString(v.parameter.label)));
+    fault_->setText(v.fault);
+    fault_->setVisible(!v.fault.isEmpty());
+  }
+  QWidget* first() override { return name_; }
+
+ private:
+  void send(const QString& name) {
+    name_->setModified(false);
+    Q_EMIT valueWanted(name.trimmed().toStdString());
+    Q_EMIT gestureEnded();
+  }
+  std::vector<std::string> endings_;
+  QLineEdit* name_;
+  QPushButton* choose_;
+  QLabel* fault_;
+};
+
 // The stops' row: click to add, drag to move, double click for the colour, Delete to remove.
 class StopsEditor : public ValueEditor {
  public:
   explicit StopsEditor(QWidget* parent) : ValueEditor(parent) {
-    setFixedHeight(40);
+    setFixedHeight(58);
     setFocusPolicy(Qt::StrongFocus);
-    setToolTip(tr("Click adds a stop, drag moves it, double click picks its colour, Delete removes it"));
+    setToolTip(tr("Click adds a stop, drag moves it, double click picks its colour, X swaps its colour with the next, Delete removes it"));
+    auto* stroke = new QPushButton(tr("pick along a stroke"), this);
+    stroke->setProperty("word", true);
+    stroke->setAccessibleName(tr("Pick the stops along a stroke"));
+    stroke->setGeometry(4, 40, 130, 17);
+    connect(stroke, &QPushButton::clicked, this, [this] {
+      auto* picker = new StrokePicker(this);
+      connect(picker, &StrokePicker::picked, this, [this](const Stops& stops) { Q_EMIT valueWanted(stops); Q_EMIT gestureEnded(); });
+      picker->show();
+    });
   }
   void showView(const RowView& v) override {
     if (const auto* s = std::get_if<Stops>(&v.value)) stops_ = *s;
@@ -346,6 +397,7 @@ class StopsEditor : public ValueEditor {
         return send();
       }
       case Qt::Key_Return: case Qt::Key_Enter: if (chosen_ >= 0) pick(); return;
+      case Qt::Key_X: return swapWithNext();
       case Qt::Key_Delete: case Qt::Key_Backspace:
         if (chosen_ >= 0 && n > 1) {
           stops_.erase(stops_.begin() + chosen_);
@@ -358,6 +410,17 @@ class StopsEditor : public ValueEditor {
   }
 
  private:
+  void swapWithNext() {
+    if (chosen_ < 0) return;
+    ColourStop* next = nullptr;
+    ColourStop& here = stops_[static_cast<std::size_t>(chosen_)];
+    for (ColourStop& s : stops_) if (s.at > here.at && (!next || s.at < next->at)) next = &s;
+    if (!next) return;
+    std::swap(here.colour, next->colour);
+    Q_EMIT valueWanted(stops_);
+    Q_EMIT gestureEnded();
+    update();
+  }
   QRect bar() const { return {7, 2, width() - 14, 18}; }
   double xOf(double at) const { return bar().x() + std::clamp(at, 0.0, 1.0) * bar().width(); }
   double atOf(double x) const { return std::round(std::clamp((x - bar().x()) / bar().width(), 0.0, 1.0) * 1000) / 1000; }
@@ -465,83 +528,11 @@ class CurveEditor : public ValueEditor {
   bool dragging_ = false;
 };
 
-// By what, from, to, and a seed or a step: the same everywhere.
-class RuleEditor : public ValueEditor {
- public:
-  explicit RuleEditor(QWidget* parent) : ValueEditor(parent), by_(new QComboBox(this)), extra_(new QLineEdit(this)), extraLabel_(new QLabel(this)) {
-    auto* box = new QVBoxLayout(this);
-    box->setContentsMargins(0, 0, 0, 0);
-    box->setSpacing(2);
-    auto* first = new QHBoxLayout;
-    auto* second = new QHBoxLayout;
-    for (const char* word : kRuleWords) by_->addItem(QString::fromLatin1(word));
-    by_->setAccessibleName(tr("Varies by"));
-    first->addWidget(by_, 1);
-    first->addWidget(extraLabel_);
-    first->addWidget(extra_);
-    extra_->setFixedWidth(44);
-    for (auto& end : ends_) {
-      end = new QLineEdit(this);
-      end->setFixedWidth(60);
-    }
-    ends_[0]->setAccessibleName(tr("From"));
-    ends_[1]->setAccessibleName(tr("To"));
-    second->addWidget(new QLabel(tr("from"), this));
-    second->addWidget(ends_[0]);
-    second->addWidget(new QLabel(tr("to"), this));
-    second->addWidget(ends_[1]);
-    second->addStretch(1);
-    box->addLayout(first);
-    box->addLayout(second);
-    connect(by_, &QComboBox::activated, this, [this] { rule_.by = kRuleWords[static_cast<std::size_t>(by_->currentIndex())]; send(); });
-    for (QLineEdit* field : {ends_[0], ends_[1], extra_}) connect(field, &QLineEdit::editingFinished, this, [this, field] { read(field); });
-  }
-  void showView(const RowView& v) override {
-    if (const auto* r = std::get_if<Rule>(&v.value)) rule_ = *r;
-    const auto by = std::find(kRuleWords.begin(), kRuleWords.end(), rule_.by);
-    by_->setCurrentIndex(static_cast<int>(by - kRuleWords.begin()));
-    const RuleEnd* ends[] = {&rule_.from, &rule_.to};
-    for (std::size_t i = 0; i < 2; ++i)
-      if (!ends_[i]->isModified()) ends_[i]->setText(ends[i]->follow.empty() ? QString::number(ends[i]->number, 'g', 4) : QString::fromStdString(ends[i]->follow));
-    const bool seed = rule_.by == "chance", nth = rule_.by == "nth", map = rule_.by == "map";
-    extraLabel_->setText(seed ? tr("seed") : nth ? tr("every") : tr("map"));
-    extraLabel_->setVisible(seed || nth || map);
-    extra_->setVisible(seed || nth || map);
-    extra_->setAccessibleName(extraLabel_->text());
-    if (!extra_->isModified()) extra_->setText(map ? QString::fromStdString(rule_.map).section(QLatin1Char('_'), 1) : QString::number(seed ? rule_.seed : rule_.every));
-  }
-  QWidget* first() override { return by_; }
-
- private:
-  void read(QLineEdit* field) {
-    if (!field->isModified()) return;
-    field->setModified(false);
-    double x = 0;
-    const bool number = numberFromText(field->text(), x);
-    if (field == extra_) {
-      if (rule_.by == "map") rule_.map = "map_" + field->text().trimmed().toLower().left(1).toStdString();
-      else if (number) (rule_.by == "nth" ? rule_.every : rule_.seed) = std::round(x);
-    } else if (RuleEnd& end = field == ends_[0] ? rule_.from : rule_.to; number) {
-      end = {x, {}};
-    }
-    send();
-  }
-  void send() {
-    Q_EMIT valueWanted(rule_);
-    Q_EMIT gestureEnded();
-  }
-  Rule rule_;
-  QComboBox* by_;
-  std::array<QLineEdit*, 2> ends_{};
-  QLineEdit* extra_;
-  QLabel* extraLabel_;
-};
-
 }  // namespace
 
 ValueEditor* makeEditor(const RowView& v, QWidget* parent) {
-  if (std::holds_alternative<Rule>(v.value)) return new RuleEditor(parent);
-  if (std::holds_alternative<Formula>(v.value)) return new FormulaEditor(parent, true);
+  if (std::holds_alternative<Rule>(v.value)) return makeRuleEditor(parent);
+  if (std::holds_alternative<Formula>(v.value)) return makeFormulaEditor(parent, true);
   switch (v.parameter.kind) {
     case ParameterKind::toggle: return new ToggleEditor(parent);
     case ParameterKind::choice: return new ChoiceEditor(parent);
@@ -549,7 +540,9 @@ ValueEditor* makeEditor(const RowView& v, QWidget* parent) {
     case ParameterKind::colour: return new ColourEditor(parent);
     case ParameterKind::stops: return new StopsEditor(parent);
     case ParameterKind::points: return new CurveEditor(parent);
-    case ParameterKind::formula: case ParameterKind::text: return new FormulaEditor(parent, false);
+    case ParameterKind::text: return new TextEditor(parent);
+    case ParameterKind::file: return new FileEditor(parent);
+    case ParameterKind::formula: return makeFormulaEditor(parent, false);
     default: return new NumberEditor(parent);
   }
 }

@@ -117,10 +117,17 @@ void ParameterRow::openMenu() {
   const bool plain = !view_.followsValue && (std::holds_alternative<double>(view_.value) || std::holds_alternative<Vector>(view_.value) || (std::holds_alternative<std::string>(view_.value) && p.kind == ParameterKind::choice));
   if (plain && view_.canBeDial) menu.addAction(tr("Make a dial"), this, &ParameterRow::dialWanted);
   if (view_.followsValue) menu.addAction(tr("Stop following"), this, &ParameterRow::unfollowWanted);
-  const bool numeric = p.kind == ParameterKind::scalar || p.kind == ParameterKind::integer;
+  const bool numeric = p.kind == ParameterKind::scalar || p.kind == ParameterKind::integer || (p.kind == ParameterKind::vector2 && p.per_unit);
   const double now = std::holds_alternative<double>(view_.value) ? std::get<double>(view_.value) : std::holds_alternative<double>(view_.followed) ? std::get<double>(view_.followed) : 0;
   if (numeric && !std::holds_alternative<Formula>(view_.value))
-    menu.addAction(tr("By formula"), this, [this, now] { Q_EMIT valueWanted(Formula{QString::number(now).toStdString(), {}}); Q_EMIT gestureEnded(); });
+    menu.addAction(tr("By formula"), this, [this, now] {
+      const auto* both = std::get_if<Vector>(&view_.value);
+      const QString text = both && both->size() == 2 ? QStringLiteral("vector(%1, %2)").arg((*both)[0]).arg((*both)[1]) : QString::number(now);
+      Q_EMIT valueWanted(Formula{text.toStdString(), {}});
+      Q_EMIT gestureEnded();
+    });
+  if (view_.cleared && !std::holds_alternative<Formula>(view_.value))
+    menu.addAction(tr("Call back the formula %1").arg(QString::fromStdString(view_.cleared->text).left(28)), this, [this] { Q_EMIT valueWanted(*view_.cleared); Q_EMIT gestureEnded(); });
   if (p.per_unit && !std::holds_alternative<Rule>(view_.value))
     menu.addAction(tr("By rule"), this, [this, &p] {
       Rule rule;
@@ -130,7 +137,12 @@ void ParameterRow::openMenu() {
       Q_EMIT gestureEnded();
     });
   if (std::holds_alternative<Rule>(view_.value) || std::holds_alternative<Formula>(view_.value))
-    menu.addAction(tr("The same for all"), this, [this, &p] { Q_EMIT valueWanted(std::holds_alternative<double>(p.initial) ? p.initial : ParamValue(0.5 * (p.useful.least + p.useful.most))); Q_EMIT gestureEnded(); });
+    menu.addAction(tr("The same for all"), this, [this, &p] {
+      const double middle = 0.5 * (p.useful.least + p.useful.most);
+      const bool plainly = std::holds_alternative<double>(p.initial) || std::holds_alternative<Vector>(p.initial);
+      Q_EMIT valueWanted(plainly ? p.initial : p.kind == ParameterKind::vector2 ? ParamValue(Vector{middle, middle}) : ParamValue(middle));
+      Q_EMIT gestureEnded();
+    });
   menu.addAction(tr("Reset"), this, &ParameterRow::resetWanted);
   menu.exec(menu_->mapToGlobal(QPoint(0, menu_->height())));
 }

@@ -2,6 +2,7 @@
 #pragma once
 #include <QWidget>
 #include <memory>
+#include <optional>
 
 #include "core/graph/node_type.h"
 
@@ -22,6 +23,8 @@ struct RowView {
   QString why;                ///< why it does not act
   bool canBeDial = true;
   QString fault;              ///< of its formula
+  std::optional<Formula> cleared{};                 ///< one that was there before and can be called back
+  std::shared_ptr<const std::vector<float>> spread{};  ///< its values over all units, once they are known
 };
 
 class ValueEditor;
@@ -31,6 +34,7 @@ class ParameterRow : public QWidget {
  public:
   explicit ParameterRow(const RowView& view, QWidget* parent = nullptr);
   void showView(const RowView& view);
+  const ParamValue& value() const { return view_.value; }
   const std::string& id() const { return view_.parameter.id; }
   void setTick(double tick, bool on);
   void focusValue();

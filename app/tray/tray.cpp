@@ -6,6 +6,8 @@
 #include <QPushButton>
 #include <QScrollArea>
 #include <QVBoxLayout>
+#include <cmath>
+#include <numeric>
 
 #include "app/shell/theme.h"
 #include "core/graph/validate.h"
@@ -50,14 +52,43 @@ ParameterRow* Tray::row(const std::string& parameter) const {
 
 void Tray::focusFirst() { if (!rows_.empty()) rows_.front()->focusValue(); }
 
+int Tray::itemsOf(const Node* n) const {
+  const NodeType* type = n ? catalogue().find(n->type) : nullptr;
+  if (!type || !type->list) return 0;
+  const RowView view = viewOf(*type->parameter(type->list->count), n);
+  const ParamValue& v = view.followsValue ? view.followed : view.value;
+  return std::clamp(std::holds_alternative<double>(v) ? static_cast<int>(std::lround(std::get<double>(v))) : 1, 1, type->list->most);
+}
+
+// A formula that gives way to something else can be called back, whatever was done since.
+void Tray::noteCleared(const std::string& node, const Node* now) {
+  if (node != node_ || !now) return;
+  for (ParameterRow* r : rows_) {
+    const auto* was = std::get_if<Formula>(&r->value());
+    const auto it = now->params.find(r->id());
+    if (was && (it == now->params.end() || !std::holds_alternative<Formula>(it->second))) cleared_[{node, r->id()}] = *was;
+  }
+}
+
+void Tray::showSpreads(const std::string& node, const Spreads& spreads) {
+  if (node != node_) return;
+  spreads_ = spreads;
+  const NodeType* type = catalogue().find(type_);
+  for (ParameterRow* r : rows_) if (const Parameter* p = type ? type->parameter(r->id()) : nullptr) r->showView(viewOf(*p));
+}
+
 void Tray::showNode(const Material& material, const std::string& node, const std::map<std::string, Error>& faults) {
   material_ = material;
   faults_ = faults;
   const Node* n = material.node(node);
   const std::string type = n ? n->type : "";
-  if (node != node_ || type != type_) {
+  if (node != node_) spreads_.reset();
+  noteCleared(node, n);
+  const int items = itemsOf(n);
+  if (node != node_ || type != type_ || items != items_) {
     node_ = n ? node : "";
     type_ = type;
+    items_ = items;
     rebuild();
   }
   const NodeType* t = catalogue().find(type_);
@@ -81,9 +112,10 @@ QString Tray::noteOf(const NodeType& type, const Node& node) const {
   return QString::fromStdString(type.note(NodeCall(type, params, 0, kWorkingSize, {})));
 }
 
-RowView Tray::viewOf(const Parameter& p) const {
+RowView Tray::viewOf(const Parameter& p) const { return viewOf(p, material_.node(node_)); }
+
+RowView Tray::viewOf(const Parameter& p, const Node* n) const {
   RowView v{p, p.initial};
-  const Node* n = material_.node(node_);
   if (!n) return v;
   if (const auto it = n->params.find(p.id); it != n->params.end()) v.value = it->second;
   if (const auto* follow = std::get_if<Follow>(&v.value)) {
@@ -98,11 +130,55 @@ RowView Tray::viewOf(const Parameter& p) const {
     v.origin = tr("rule");
   }
   const NodeType* type = catalogue().find(n->type);
-  v.acts = parameter_acts(*type, p, n->params, [&](std::string_view peg) { return material_.into(node_, peg) != nullptr; });
+  if (const auto it = cleared_.find({n->id, p.id}); it != cleared_.end()) v.cleared = it->second;
+  if (spreads_ && n->id == node_)
+    if (const auto it = spreads_->find(p.id); it != spreads_->end()) v.spread = {spreads_, &it->second};
+  v.acts = parameter_acts(*type, p, n->params, [&](std::string_view peg) { return material_.into(n->id, peg) != nullptr; });
   v.why = QString::fromStdString(p.acts.reason);
-  if (const auto it = faults_.find(node_); it != faults_.end())
-    if (p.kind == ParameterKind::formula || it->second.where.find("parameter " + p.id + ",") != std::string::npos) v.fault = QString::fromStdString(it->second.text());
+  if (const auto it = faults_.find(n->id); it != faults_.end())
+    if (p.kind == ParameterKind::formula || p.kind == ParameterKind::file || it->second.where.find("parameter " + p.id + ",") != std::string::npos) v.fault = QString::fromStdString(it->second.text());
   return v;
+}
+
+// The column's name, and what can be done with an item of the node's list.
+QWidget* Tray::columnHead(const NodeType& type, const std::string& name, int item, QWidget* parent) {
+  auto* head = new QWidget(parent);
+  auto* row = new QHBoxLayout(head);
+  row->setContentsMargins(0, 0, 0, 0);
+  row->setSpacing(4);
+  auto* label = new QLabel(QString::fromStdString(name), head);
+  setRole(label, "group");
+  row->addWidget(label, 1);
+  if (!type.list) return head;
+  std::vector<int> order(static_cast<std::size_t>(items_));
+  std::iota(order.begin(), order.end(), 1);
+  const QString noun = QString::fromStdString(type.list->noun);
+  const auto button = [&](const QString& word, const QString& does, bool can, std::vector<int> next) {
+    auto* b = new QPushButton(word, head);
+    b->setProperty("word", true);
+    b->setToolTip(does);
+    b->setAccessibleName(does);
+    b->setEnabled(can);
+    connect(b, &QPushButton::clicked, this, [this, next = std::move(next)] { Q_EMIT itemsWanted(node_, next); });
+    row->addWidget(b);
+  };
+  const bool room = items_ < type.list->most;
+  if (item > 0) {
+    const auto at = order.begin() + item - 1;
+    std::vector<int> earlier = order, later = order, copied = order, removed = order;
+    if (item > 1) std::swap(earlier[static_cast<std::size_t>(item) - 1], earlier[static_cast<std::size_t>(item) - 2]);
+    if (item < items_) std::swap(later[static_cast<std::size_t>(item) - 1], later[static_cast<std::size_t>(item)]);
+    copied.insert(copied.begin() + (at - order.begin()) + 1, item);
+    removed.erase(removed.begin() + (at - order.begin()));
+    button(QStringLiteral("◂"), tr("Move this %1 earlier").arg(noun), item > 1, std::move(earlier));
+    button(QStringLiteral("▸"), tr("Move this %1 later").arg(noun), item < items_, std::move(later));
+    button(tr("copy"), tr("Copy this %1, formulas and threads included").arg(noun), room, std::move(copied));
+    button(tr("remove"), tr("Remove this %1").arg(noun), items_ > 1, std::move(removed));
+  } else if (name == type.parameter(type.list->count)->column) {
+    order.push_back(0);
+    button(tr("add a %1").arg(noun), tr("Add a %1 at the end").arg(noun), room, std::move(order));
+  }
+  return head;
 }
 
 void Tray::rebuild() {
@@ -115,11 +191,12 @@ void Tray::rebuild() {
     std::vector<std::string> order;
     for (const Parameter& p : type->parameters) if (std::find(order.begin(), order.end(), p.column) == order.end()) order.push_back(p.column);
     for (const std::string& name : order) {
+      const auto first = std::find_if(type->parameters.begin(), type->parameters.end(), [&](const Parameter& p) { return p.column == name; });
+      const int item = type->item_of(first->id);
+      if (item > items_) continue;  // not there yet
       auto* column = new QVBoxLayout;
       column->setSpacing(2);
-      auto* head = new QLabel(QString::fromStdString(name), inside);
-      setRole(head, "group");
-      column->addWidget(head);
+      column->addWidget(columnHead(*type, name, item, inside));
       for (const Parameter& p : type->parameters) {
         if (p.column != name) continue;
         auto* r = new ParameterRow(viewOf(p), inside);

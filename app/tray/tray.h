@@ -5,6 +5,7 @@
 #include <string>
 #include <vector>
 
+#include "app/shell/engine.h"
 #include "app/tray/parameter_row.h"
 #include "core/graph/material.h"
 
@@ -20,6 +21,8 @@ class Tray : public QWidget {
  public:
   explicit Tray(QWidget* parent = nullptr);
   void showNode(const Material& material, const std::string& node, const std::map<std::string, Error>& faults);
+  /// How the rules and formulas of a node spread over its units.
+  void showSpreads(const std::string& node, const Spreads& spreads);
   void focusFirst();
   ParameterRow* row(const std::string& parameter) const;
 
@@ -29,13 +32,21 @@ class Tray : public QWidget {
   void resetWanted(const std::string& node, const std::string& param);   ///< empty param: all of them
   void dialWanted(const std::string& node, const std::string& param);
   void unfollowWanted(const std::string& node, const std::string& param);
+  void itemsWanted(const std::string& node, const std::vector<int>& order);  ///< as edit::arrange_items takes it
 
  private:
   void rebuild();
+  int itemsOf(const Node* n) const;
+  void noteCleared(const std::string& node, const Node* now);
+  QWidget* columnHead(const NodeType& type, const std::string& name, int item, QWidget* parent);
   RowView viewOf(const Parameter& p) const;
+  RowView viewOf(const Parameter& p, const Node* n) const;
   QString noteOf(const NodeType& type, const Node& node) const;
   Material material_;
   std::string node_, type_;
+  int items_ = 0;  // of the node's list, if it has one: a change rebuilds the rows
+  std::map<std::pair<std::string, std::string>, Formula> cleared_;  // by node and parameter: what can be called back
+  Spreads spreads_;
   std::map<std::string, Error> faults_;
   QLabel *title_, *help_;
   QPushButton* reset_;

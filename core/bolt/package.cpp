@@ -4,9 +4,13 @@
 #include <unistd.h>
 #include <zip.h>
 
+#include <functional>
+#include <map>
 #include <memory>
 
+#include "core/graph/edit.h"
 #include "core/graph/json.h"
+#include "core/nodes/catalogue.h"
 
 namespace loom {
 namespace {
@@ -33,21 +37,46 @@ Result<std::string> entry(zip_t* archive, const char* name, const std::filesyste
   return bytes;
 }
 
+// The files that nodes name, once each, and the material with the names that they have in the bolt.
+struct Packed { Material material; std::map<std::string, FileBytes> files; };
+Result<Packed> packed(const Material& m) {
+  Packed out{m, {}};
+  const FileRoot root = m.files ? *m.files : FileRoot{};
+  std::map<std::string, std::string> renamed;
+  Result<Done> done = Done{};
+  const auto pack = [&](const std::string& name) -> std::string {
+    if (const auto it = renamed.find(name); it != renamed.end()) return it->second;
+    const auto file = find_file(root, name);
+    if (!file) return done = file.error(), name;
+    const std::filesystem::path from(name);
+    std::string to = "files/" + from.filename().string();
+    for (int n = 2; out.files.count(to); ++n) to = "files/" + from.stem().string() + "-" + std::to_string(n) + from.extension().string();
+    out.files[to] = {to, file->bytes, file->hash};
+    return renamed[name] = to;
+  };
+  out.material = edit::rename_files(m, catalogue(), pack);
+  if (!done) return done.error();
+  return out;
+}
+
 }  // namespace
 
 Result<Done> write_bolt(const std::filesystem::path& path, const Bolt& bolt) {
+  const auto ready = packed(bolt.material);
+  if (!ready) return ready.error();
   const std::string temporary = path.string() + ".part-" + std::to_string(::getpid());
   int code = 0;
   Archive archive(zip_open(temporary.c_str(), ZIP_CREATE | ZIP_TRUNCATE, &code));
   const Error cannot{path.string(), "cannot be written", "Choose another folder, or make room; nothing was left behind"};
   if (!archive) return cannot;
   const Json head{{"format", kFormat}, {"name", bolt.material.name}, {"version", bolt.version}};
-  const std::string texts[] = {head.dump(2) + "\n", write_material(bolt.material), bolt.notes, std::string(bolt.picture.begin(), bolt.picture.end())};
-  const char* names[] = {"bolt.json", "material.loom", "notes.txt", "picture.png"};
-  for (int i = 0; i < 4; ++i) {
-    if (texts[i].empty()) continue;
-    zip_source_t* source = zip_source_buffer(archive.get(), texts[i].data(), texts[i].size(), 0);
-    const zip_int64_t index = source ? zip_file_add(archive.get(), names[i], source, ZIP_FL_ENC_UTF_8) : -1;
+  std::vector<std::pair<std::string, std::string>> entries = {
+      {"bolt.json", head.dump(2) + "\n"}, {"material.loom", write_material(ready->material)}, {"notes.txt", bolt.notes}, {"picture.png", std::string(bolt.picture.begin(), bolt.picture.end())}};
+  for (const auto& [name, file] : ready->files) entries.emplace_back(name, *file.bytes);
+  for (const auto& [name, bytes] : entries) {
+    if (bytes.empty()) continue;
+    zip_source_t* source = zip_source_buffer(archive.get(), bytes.data(), bytes.size(), 0);
+    const zip_int64_t index = source ? zip_file_add(archive.get(), name.c_str(), source, ZIP_FL_ENC_UTF_8) : -1;
     if (index < 0) {
       zip_source_free(source);
       return cannot;
@@ -85,10 +114,35 @@ Result<Bolt> read_bolt(const std::filesystem::path& path) {
     e.where = path.string() + ", material.loom, " + e.where;
     return e;
   }
+  auto root = std::make_shared<FileRoot>();
+  root->sealed = true;
+  for (const std::string& name : edit::file_names(*material, catalogue())) {
+    // Folders within the name would let a saved copy land anywhere.
+    if (name.rfind("files/", 0) != 0 || name.find_first_of("/\\", 6) != std::string::npos || name == "files/..") continue;
+    auto file = entry(archive.get(), name.c_str(), path);
+    if (!file) return file.error();
+    if (!file->empty()) root->packed[name] = bytes_of(name, std::move(file).value());
+  }
+  material->files = std::move(root);
   Bolt bolt{std::move(material).value(), "1.0", *notes, std::vector<std::uint8_t>(picture->begin(), picture->end())};
   const Json meta = Json::parse(*head, nullptr, false);
   if (meta.is_object() && meta.contains("version") && meta["version"].is_string()) bolt.version = meta["version"].get<std::string>();
   return bolt;
+}
+
+Result<Done> unpack_files(const FileRoot& root, const std::filesystem::path& folder) {
+  for (const auto& [name, file] : root.packed) {
+    const std::filesystem::path to = folder / name;
+    std::error_code failed;
+    if (std::filesystem::exists(to, failed)) {
+      const auto there = read_file(to, kMostFileBytes);
+      if (there && *there == *file.bytes) continue;
+      return Error{to.string(), "is there already, with other contents", "Save in another folder"};
+    }
+    std::filesystem::create_directories(to.parent_path(), failed);
+    if (const auto done = write_file(to, *file.bytes); !done) return done;
+  }
+  return Done{};
 }
 
 Result<Material> open_material(const std::filesystem::path& path, std::vector<Error>* warnings) {
@@ -100,7 +154,12 @@ Result<Material> open_material(const std::filesystem::path& path, std::vector<Er
   const auto text = read_file(path, kMostDocumentBytes);
   if (!text) return text.error();
   auto material = read_material(*text, warnings);
-  if (material) return material;
+  if (material) {
+    auto root = std::make_shared<FileRoot>();
+    root->folder = std::filesystem::absolute(path).parent_path();
+    material->files = std::move(root);
+    return material;
+  }
   Error e = material.error();
   e.where = path.string() + ": " + e.where;
   return e;

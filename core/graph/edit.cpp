@@ -109,6 +109,38 @@ Material rename_node(Material m, const std::string& node, const std::string& nam
   return m;
 }
 
+Material arrange_items(Material m, const Catalogue& catalogue, const std::string& node, std::vector<int> order) {
+  const Node* n = m.node(node);
+  const NodeType* type = n ? catalogue.find(n->type) : nullptr;
+  if (!type || !type->list || order.empty()) return m;
+  const ItemList& list = *type->list;
+  if (order.size() > static_cast<std::size_t>(list.most)) order.resize(static_cast<std::size_t>(list.most));
+  const auto numbered = [](const std::string& name, std::size_t i) { return name + "_" + std::to_string(i); };
+  const auto old_params = n->params;
+  const auto old_threads = m.threads;
+  change_node(m, node, [&](Node& fresh) {
+    for (const std::string& name : list.parameters)
+      for (std::size_t i = 1; i <= static_cast<std::size_t>(list.most); ++i) {
+        fresh.params.erase(numbered(name, i));
+        if (i > order.size() || order[i - 1] == 0) continue;
+        const std::string old = numbered(name, static_cast<std::size_t>(order[i - 1]));
+        const auto held = old_params.find(old);
+        const ParamValue& value = held == old_params.end() ? type->parameter(old)->initial : held->second;
+        if (held != old_params.end() || value != type->parameter(numbered(name, i))->initial) fresh.params[numbered(name, i)] = value;
+      }
+    fresh.params[list.count] = static_cast<double>(order.size());
+  });
+  for (const std::string& name : list.pegs)
+    for (std::size_t i = 1; i <= static_cast<std::size_t>(list.most); ++i) {
+      m = disconnect(std::move(m), node, numbered(name, i));
+      if (i > order.size()) continue;
+      for (const Thread& t : old_threads)
+        if (t.to_node == node && order[i - 1] > 0 && t.to_peg == numbered(name, static_cast<std::size_t>(order[i - 1])))
+          m.threads.push_back({t.from_node, t.from_peg, node, numbered(name, i), t.channel});
+    }
+  return m;
+}
+
 Material place_nodes(Material m, const std::vector<Placing>& places) {
   for (const Placing& p : places)
     change_node(m, p.node, [&](Node& n) { n.lane = p.lane, n.column = p.column, n.row = p.row; });
@@ -163,6 +195,51 @@ Material paste(Material m, const Material& snippet, const std::string& lane, int
   }
   for (const Thread& t : snippet.threads)
     if (renamed.count(t.from_node) && renamed.count(t.to_node)) m.threads.push_back({renamed[t.from_node], t.from_peg, renamed[t.to_node], t.to_peg, t.channel});
+  return m;
+}
+
+namespace {
+
+// Calls `each` for the value of every parameter of kind `file` among some nodes: the text itself, or the identifier that it follows.
+void each_file_param(const std::vector<NodePtr>& nodes, const Catalogue& catalogue, const std::function<void(std::size_t, const std::string& param, const ParamValue&)>& each) {
+  for (std::size_t i = 0; i < nodes.size(); ++i) {
+    const NodeType* type = catalogue.find(nodes[i]->type);
+    if (!type) continue;
+    for (const auto& [id, value] : nodes[i]->params)
+      if (const Parameter* p = type->parameter(id); p && p->kind == ParameterKind::file) each(i, id, value);
+  }
+}
+
+void rename_in(std::vector<NodePtr>& nodes, std::vector<Value>& values, const Catalogue& catalogue, const std::function<std::string(const std::string&)>& name) {
+  std::set<std::string> followed;
+  const std::vector<NodePtr> before = nodes;
+  each_file_param(before, catalogue, [&](std::size_t i, const std::string& id, const ParamValue& value) {
+    if (const auto* follow = std::get_if<Follow>(&value)) followed.insert(follow->value);
+    const auto* text = std::get_if<std::string>(&value);
+    if (!text || text->empty()) return;
+    auto fresh = std::make_shared<Node>(*nodes[i]);
+    fresh->params[id] = name(*text);
+    nodes[i] = std::move(fresh);
+  });
+  for (Value& v : values)
+    if (const auto* text = std::get_if<std::string>(&v.value); text && !text->empty() && followed.count(v.id)) v.value = name(*text);
+}
+
+}  // namespace
+
+std::vector<std::string> file_names(const Material& m, const Catalogue& catalogue) {
+  std::set<std::string> names;
+  rename_files(m, catalogue, [&](const std::string& name) { return names.insert(name), name; });
+  return {names.begin(), names.end()};
+}
+
+Material rename_files(Material m, const Catalogue& catalogue, const std::function<std::string(const std::string&)>& name) {
+  rename_in(m.nodes, m.values, catalogue, name);
+  for (auto& group : m.groups) {
+    auto fresh = std::make_shared<Group>(*group);
+    rename_in(fresh->nodes, fresh->values, catalogue, name);
+    group = std::move(fresh);
+  }
   return m;
 }
 

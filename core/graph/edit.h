@@ -1,5 +1,6 @@
 // Edits: pure functions from one material to the next. Each is one undo step.
 #pragma once
+#include <functional>
 #include <optional>
 #include <string>
 #include <vector>
@@ -28,12 +29,20 @@ Material set_param(Material m, const std::string& node, const std::string& param
 Material reset_param(Material m, const std::string& node, const std::string& param);
 Material set_bypass(Material m, const std::string& node, bool on);
 Material rename_node(Material m, const std::string& node, const std::string& name);
+/// Arranges the numbered items of a node's list anew: `order` holds their old numbers from 1; 0 stands for a fresh item, and a
+/// number that comes twice copies its item, threads included. Too long an order is cut to what the type can hold.
+Material arrange_items(Material m, const Catalogue& catalogue, const std::string& node, std::vector<int> order);
 struct Placing { std::string node, lane; int column, row; };
 Material place_nodes(Material m, const std::vector<Placing>& places);
 /// Copies of nodes with the threads between them (and from outside, if `with_inputs`); their seeds stay.
 Material duplicate(Material m, const std::vector<std::string>& ids, bool with_inputs, std::vector<std::string>* fresh = nullptr);
 /// Puts the nodes of a snippet under (lane, column, row); identifiers that clash are changed.
 Material paste(Material m, const Material& snippet, const std::string& lane, int column, int row, std::vector<std::string>* fresh = nullptr);
+
+/// The names of all files that nodes read, groups and followed values included.
+std::vector<std::string> file_names(const Material& m, const Catalogue& catalogue);
+/// Gives every file that a node reads another name.
+Material rename_files(Material m, const Catalogue& catalogue, const std::function<std::string(const std::string&)>& name);
 
 Material add_lane(Material m, const std::string& name, std::string* id = nullptr);
 Material rename_lane(Material m, const std::string& lane, const std::string& name);

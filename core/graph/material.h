@@ -10,6 +10,7 @@
 #include <vector>
 
 #include "core/base/kind.h"
+#include "core/graph/files.h"
 #include "core/graph/value.h"
 
 namespace loom {
@@ -92,6 +93,7 @@ struct Material {
   std::vector<Preset> presets;
   std::vector<std::shared_ptr<const Group>> groups;
   Json extra = Json::object();
+  std::shared_ptr<const FileRoot> files;    ///< where it came from; not written. Null: only absolute names are found
 
   const Node* node(std::string_view id) const;
   const Value* value(std::string_view id) const;

@@ -7,6 +7,20 @@
 
 namespace loom {
 
+int NodeType::item_of(std::string_view parameter) const {
+  if (!list) return 0;
+  for (const std::string& name : list->parameters)
+    if (parameter.size() > name.size() + 1 && parameter.substr(0, name.size()) == name && parameter[name.size()] == '_') {
+      int number = 0;
+      for (const char c : parameter.substr(name.size() + 1)) {
+        if (c < '0' || c > '9') return 0;
+        number = number * 10 + (c - '0');
+      }
+      return number;
+    }
+  return 0;
+}
+
 std::vector<const NodeType*> Catalogue::all() const {
   std::vector<const NodeType*> list;
   for (const auto& [id, type] : types_) list.push_back(&type);

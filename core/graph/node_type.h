@@ -3,6 +3,7 @@
 #include <functional>
 #include <limits>
 #include <map>
+#include <optional>
 #include <string>
 #include <string_view>
 #include <vector>
@@ -21,7 +22,7 @@ enum class Rack { make, move, tone, edge, mix, measure, compute, finish };
 constexpr std::array kRackLabels = {"Make", "Move", "Tone", "Edge", "Mix", "Measure", "Compute", "Finish"};
 
 enum class Unit { none, count, share_of_tile, share_of_period, share, degrees, times };
-enum class ParameterKind { scalar, integer, toggle, vector2, colour, choice, text, formula, stops, points, seed };
+enum class ParameterKind { scalar, integer, toggle, vector2, colour, choice, text, file, formula, stops, points, seed };
 
 struct Limits { double least = 0, most = 1; };
 
@@ -54,6 +55,29 @@ struct Peg {
   std::string shown_when{};            ///< a formula over the node's parameters; while it is 0 and nothing is connected, the peg is not offered
 };
 
+/// Parameters and pegs that come numbered, as the layers of a stack: NAME_1 to NAME_most for each name.
+struct ItemList {
+  std::string count;                   ///< the parameter that counts them
+  std::string noun;                    ///< what one of them is called
+  int most = 1;
+  std::vector<std::string> parameters, pegs;  ///< the names without number
+};
+
+/// A parameter that can be dragged over the picture, in the frame of the tile.
+struct Handle {
+  enum class Form {
+    place,   ///< a vector: `origin` plus it is the place
+    angle,   ///< degrees about a place
+    radius,  ///< times `scale` is a length from a place
+    line_u,  ///< a line across the tile at this u
+    line_v,
+  } form;
+  std::string parameter;
+  std::string about{};                 ///< the vector parameter that an angle or a radius goes about; empty: the tile's middle
+  double origin = 0;                   ///< of that place, or of one's own
+  double scale = 1;
+};
+
 /// One type. A point function has `emit`; an area operation has `evaluate`.
 struct NodeType {
   std::string id, label;
@@ -63,6 +87,8 @@ struct NodeType {
   std::string words{};                 ///< other words of the trade by which it is found
   std::vector<Peg> inputs, outputs;
   std::vector<Parameter> parameters;
+  std::optional<ItemList> list{};
+  std::vector<Handle> handles{};
   void (*emit)(Emitter&) = nullptr;
   Result<Done> (*evaluate)(AreaCall&) = nullptr;
   std::string (*note)(const NodeCall&) = nullptr;  ///< what became of its values, for the person; empty: nothing to tell
@@ -74,6 +100,8 @@ struct NodeType {
 
   const Peg* input(std::string_view peg) const { return find(inputs, peg); }
   const Peg* output(std::string_view peg) const { return find(outputs, peg); }
+  /// Which item of the list a parameter belongs to, counted from 1; 0: none.
+  int item_of(std::string_view parameter) const;
   int output_index(std::string_view peg) const {
     for (std::size_t i = 0; i < outputs.size(); ++i)
       if (outputs[i].id == peg) return static_cast<int>(i);

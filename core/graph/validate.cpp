@@ -98,7 +98,7 @@ void check_param(const Scope& s, const Node& n, const NodeType& type, const std:
       s.fault(where, "is not one of its words", "Use " + options);
       break;
     }
-    case ParameterKind::text: if (!std::holds_alternative<std::string>(value)) wrong("Write a text in double quotes"); break;
+    case ParameterKind::text: case ParameterKind::file: if (!std::holds_alternative<std::string>(value)) wrong("Write a text in double quotes"); break;
     case ParameterKind::formula:
       if (const auto* text = std::get_if<std::string>(&value)) check_formula(s, where, *text);
       else wrong("Write the formula in double quotes");

@@ -1,8 +1,14 @@
 // OpenImageIO does the formats; rounding and encoding are ours.
 #include "core/io/image.h"
 
+#include <OpenImageIO/filesystem.h>
 #include <OpenImageIO/imageio.h>
 #include <unistd.h>
+
+#include <algorithm>
+#include <array>
+#include <cctype>
+#include <string_view>
 
 #include "core/base/parallel.h"
 #include "core/plane/colour.h"
@@ -80,19 +86,46 @@ Result<Done> write_picture(const std::filesystem::path& path, int width, int hei
   return write_pixels(path, out, oiio::TypeDesc::UINT8, rgb.data());
 }
 
-Result<Image> read_image(const std::filesystem::path& path) {
+namespace {
+
+Result<Image> decoded(const std::string& name, oiio::ImageInput::unique_ptr file) {
   constexpr int kMostSide = 16384;
   constexpr std::size_t kMostBytes = std::size_t{512} << 20;
-  auto file = oiio::ImageInput::open(path.string());
-  if (!file) return Error{path.string(), "is not a readable image: " + oiio::geterror(), "Use PNG or EXR"};
+  if (!file) return Error{name, "is not a readable picture: " + oiio::geterror(), "Use PNG, JPEG, TIFF, EXR or HDR"};
   const oiio::ImageSpec& spec = file->spec();
-  Image image{spec.width, spec.height, spec.nchannels, {}};
+  const std::string space = spec.get_string_attribute("oiio:ColorSpace");
+  Image image{spec.width, spec.height, spec.nchannels, space == "sRGB" || (space.empty() && spec.format.basesize() == 1), {}};
   const auto count = static_cast<std::size_t>(image.width) * static_cast<std::size_t>(image.height) * static_cast<std::size_t>(image.channels);
-  if (image.width > kMostSide || image.height > kMostSide || count * sizeof(float) > kMostBytes)
-    return Error{path.string(), "is too large: " + std::to_string(image.width) + " x " + std::to_string(image.height), "Make it smaller than 16384 pixels a side"};
+  if (image.width < 1 || image.height < 1 || image.width > kMostSide || image.height > kMostSide || count * sizeof(float) > kMostBytes)
+    return Error{name, "is too large: " + std::to_string(image.width) + " x " + std::to_string(image.height), "Make it smaller than 16384 pixels a side"};
   image.values.resize(count);
-  if (!file->read_image(0, 0, 0, -1, oiio::TypeDesc::FLOAT, image.values.data())) return Error{path.string(), "is broken: " + file->geterror(), "Save it again"};
+  if (!file->read_image(0, 0, 0, -1, oiio::TypeDesc::FLOAT, image.values.data())) return Error{name, "is broken: " + file->geterror(), "Save it again"};
   return image;
+}
+
+oiio::ImageSpec straight_alpha() {
+  oiio::ImageSpec config;
+  config.attribute("oiio:UnassociatedAlpha", 1);
+  return config;
+}
+
+}  // namespace
+
+Result<Image> read_image(const std::filesystem::path& path) {
+  const oiio::ImageSpec config = straight_alpha();
+  return decoded(path.string(), oiio::ImageInput::open(path.string(), &config));
+}
+
+Result<Image> decode_image(const std::string& name, const std::string& bytes) {
+  static const std::array<std::string_view, 7> kEndings = {".png", ".jpg", ".jpeg", ".tif", ".tiff", ".exr", ".hdr"};
+  std::string ending = std::filesystem::path(name).extension().string();
+  for (char& c : ending) c = static_cast<char>(std::tolower(static_cast<unsigned char>(c)));
+  if (std::find(kEndings.begin(), kEndings.end(), ending) == kEndings.end()) return Error{name, "is no picture of a known kind", "Use PNG, JPEG, TIFF, EXR or HDR"};
+  oiio::Filesystem::IOMemReader memory(const_cast<char*>(bytes.data()), bytes.size());
+  oiio::ImageSpec config = straight_alpha();
+  void* const proxy = &memory;  // beside a configuration it is only looked for here
+  config.attribute("oiio:ioproxy", oiio::TypeDesc::PTR, &proxy);
+  return decoded(name, oiio::ImageInput::open("picture" + ending, &config));
 }
 
 }  // namespace loom

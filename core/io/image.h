@@ -24,9 +24,16 @@ Result<Done> write_image(const std::filesystem::path& path, const std::vector<co
 /// Eight-bit RGB picture of any size, for previews. `rgb` holds width * height * 3 bytes.
 Result<Done> write_picture(const std::filesystem::path& path, int width, int height, const std::vector<std::uint8_t>& rgb);
 
-struct Image { int width = 0, height = 0, channels = 0; std::vector<float> values; };  ///< interleaved, rows from the top
+struct Image {
+  int width = 0, height = 0, channels = 0;
+  bool srgb = false;            ///< the file says so, or has 8 bits and says nothing
+  std::vector<float> values;    ///< interleaved, rows from the top; alpha straight
+};
 
 /// Reads an image as floats, as stored (no colour conversion). Limits: 16384 pixels a side, 512 MiB decoded.
 Result<Image> read_image(const std::filesystem::path& path);
+
+/// The same from bytes: PNG, JPEG, TIFF, EXR or HDR, told apart by the ending of `name`.
+Result<Image> decode_image(const std::string& name, const std::string& bytes);
 
 }  // namespace loom

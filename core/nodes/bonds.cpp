@@ -13,63 +13,60 @@ namespace {
 
 int up_to_multiple(int n, int of) { return std::max(of, (n + of - 1) / of * of); }
 
-struct Counts { int across, courses; };
+using Counts = BondCounts;
 
-// Linked courses follow the units across so that units keep the bond's own proportions; then both are snapped.
-Counts counts(const NodeCall& c, double courses_a_unit, int of_across, int of_courses) {
-  const int across = up_to_multiple(std::max(1, c.integer("units_across")), of_across);
-  const double wanted = c.toggle("linked") ? across * courses_a_unit : c.integer("courses");
-  return {across, up_to_multiple(std::max(1, static_cast<int>(std::lround(wanted))), of_courses)};
-}
+struct BondType {
+  std::string word;
+  double courses_a_unit;       ///< of linked counts: its own proportions
+  int of_across, of_courses;   ///< counts are snapped up to multiples of these
+  Places (*lay)(const NodeCall&, Counts);
+};
 
-using Lay = Bond (*)(const NodeCall&);
-
-Bond straight_courses(const NodeCall& c, int of_courses, const std::function<float(int row)>& offset) {
-  const auto [across, courses] = counts(c, 2, 1, of_courses);
-  Bond bond{across, courses, {}};
+Places straight_courses(Counts n, const std::function<float(int row)>& offset) {
+  const auto [across, courses] = n;
+  Places places;
   const float wide = 1.0f / static_cast<float>(across), tall = 1.0f / static_cast<float>(courses);
   for (int row = 0; row < courses; ++row)
     for (int column = 0; column < across; ++column)
-      bond.places.push_back({(static_cast<float>(column) + 0.5f + offset(row)) * wide, (static_cast<float>(row) + 0.5f) * tall, wide, tall, 0});
-  return bond;
+      places.push_back({(static_cast<float>(column) + 0.5f + offset(row)) * wide, (static_cast<float>(row) + 0.5f) * tall, wide, tall, 0});
+  return places;
 }
 
-Bond stack(const NodeCall& c) { return straight_courses(c, 1, [](int) { return 0.0f; }); }
-Bond running(const NodeCall& c) { return straight_courses(c, 2, [&](int row) { return row % 2 ? c.real("stagger") : 0.0f; }); }
-Bond third(const NodeCall& c) { return straight_courses(c, 3, [](int row) { return static_cast<float>(row % 3) / 3.0f; }); }
+Places stack(const NodeCall&, Counts n) { return straight_courses(n, [](int) { return 0.0f; }); }
+Places running(const NodeCall& c, Counts n) { return straight_courses(n, [&](int row) { return row % 2 ? c.real("stagger") : 0.0f; }); }
+Places third(const NodeCall&, Counts n) { return straight_courses(n, [](int row) { return static_cast<float>(row % 3) / 3.0f; }); }
 
 // Stretcher and header courses in turn; a header's middle lies over a stretcher's quarter, so the lap is a quarter.
-Bond english(const NodeCall& c) {
-  const auto [across, courses] = counts(c, 3, 1, 2);
-  Bond bond{across, courses, {}};
+Places english(const NodeCall&, Counts n) {
+  const auto [across, courses] = n;
+  Places places;
   const float wide = 1.0f / static_cast<float>(across), tall = 1.0f / static_cast<float>(courses);
   for (int row = 0; row < courses; ++row) {
     const int units = row % 2 ? 2 * across : across;
     const float length = 1.0f / static_cast<float>(units), offset = row % 2 ? 0.25f * wide : 0;
-    for (int k = 0; k < units; ++k) bond.places.push_back({(static_cast<float>(k) + 0.5f) * length + offset, (static_cast<float>(row) + 0.5f) * tall, length, tall, 0});
+    for (int k = 0; k < units; ++k) places.push_back({(static_cast<float>(k) + 0.5f) * length + offset, (static_cast<float>(row) + 0.5f) * tall, length, tall, 0});
   }
-  return bond;
+  return places;
 }
 
 // Stretcher and header side by side in each course, a header's middle over a stretcher's.
-Bond flemish(const NodeCall& c) {
-  const auto [across, courses] = counts(c, 4.5, 1, 2);
-  Bond bond{across, courses, {}};
+Places flemish(const NodeCall&, Counts n) {
+  const auto [across, courses] = n;
+  Places places;
   const float period = 1.0f / static_cast<float>(across), tall = 1.0f / static_cast<float>(courses);
   for (int row = 0; row < courses; ++row)
     for (int k = 0; k < across; ++k) {
       const float from = (static_cast<float>(k) + (row % 2 ? 0.5f : 0.0f)) * period, v = (static_cast<float>(row) + 0.5f) * tall;
-      bond.places.push_back({from + period / 3, v, 2 * period / 3, tall, 0});
-      bond.places.push_back({from + 5 * period / 6, v, period / 3, tall, 0});
+      places.push_back({from + period / 3, v, 2 * period / 3, tall, 0});
+      places.push_back({from + 5 * period / 6, v, period / 3, tall, 0});
     }
-  return bond;
+  return places;
 }
 
 // Stretchers of chance lengths; every course breaks at places of its own.
-Bond irregular(const NodeCall& c) {
-  const Counts n = counts(c, 2, 1, 1);
+Places irregular(const NodeCall& c, Counts n) {
   const int across = n.across, courses = n.courses;
-  Bond bond{across, courses, {}};
+  Places places;
   const float wide = 1.0f / static_cast<float>(across), tall = 1.0f / static_cast<float>(courses), vary = 0.8f * c.real("variation");
   const std::uint32_t start = fold32(c.seed("course start")), jitter = fold32(c.seed("joint"));
   for (int row = 0; row < courses; ++row) {
@@ -80,41 +77,41 @@ Bond irregular(const NodeCall& c) {
     };
     for (int k = 0; k < across; ++k) {
       const float left = joint(k), right = joint(k + 1);
-      bond.places.push_back({0.5f * (left + right), (static_cast<float>(row) + 0.5f) * tall, right - left, tall, 0});
+      places.push_back({0.5f * (left + right), (static_cast<float>(row) + 0.5f) * tall, right - left, tall, 0});
     }
   }
-  return bond;
+  return places;
 }
 
 // Boxes on a grid of cells that repeats every `repeat`: `each(x, y)` gives what starts in a cell, as cells along u and v.
 struct Cells { int wide = 0, tall = 0; };
-Bond on_cells(Counts n, int repeat_u, int repeat_v, const std::function<Cells(int x, int y)>& each) {
-  Bond bond{n.across, n.courses, {}};
+Places on_cells(Counts n, int repeat_u, int repeat_v, const std::function<Cells(int x, int y)>& each) {
+  Places places;
   const float cu = 1.0f / static_cast<float>(repeat_u * n.across), cv = 1.0f / static_cast<float>(repeat_v * n.courses);
   for (int y = 0; y < repeat_v * n.courses; ++y)
     for (int x = 0; x < repeat_u * n.across; ++x) {
       const Cells s = each(x, y);
       if (s.wide == 0) continue;
       const float u = (static_cast<float>(x) + 0.5f * static_cast<float>(s.wide)) * cu, v = (static_cast<float>(y) + 0.5f * static_cast<float>(s.tall)) * cv;
-      if (s.wide >= s.tall) bond.places.push_back({u, v, static_cast<float>(s.wide) * cu, static_cast<float>(s.tall) * cv, 0});
-      else bond.places.push_back({u, v, static_cast<float>(s.tall) * cv, static_cast<float>(s.wide) * cu, 90});
+      if (s.wide >= s.tall) places.push_back({u, v, static_cast<float>(s.wide) * cu, static_cast<float>(s.tall) * cv, 0});
+      else places.push_back({u, v, static_cast<float>(s.tall) * cv, static_cast<float>(s.wide) * cu, 90});
     }
-  return bond;
+  return places;
 }
 
 int modulo(int a, int n) { return ((a % n) + n) % n; }
 
 // Units of two cells by one step aside in every row: (x - y) mod 4 is 0 where one lies, 3 where one stands.
-Bond herringbone(const NodeCall& c) {
-  return on_cells(counts(c, 1, 2, 2), 2, 2, [](int x, int y) {
+Places herringbone(const NodeCall&, Counts n) {
+  return on_cells(n, 2, 2, [](int x, int y) {
     const int phase = modulo(x - y, 4);
     return phase == 0 ? Cells{2, 1} : phase == 3 ? Cells{1, 2} : Cells{};
   });
 }
 
 // The same with pairs of units of four cells by one.
-Bond double_herringbone(const NodeCall& c) {
-  return on_cells(counts(c, 1, 2, 2), 4, 4, [](int x, int y) {
+Places double_herringbone(const NodeCall&, Counts n) {
+  return on_cells(n, 4, 4, [](int x, int y) {
     const int phase = modulo(x / 2 - y / 2, 4);
     if (phase == 0 && x % 2 == 0) return Cells{4, 1};
     if (phase == 3 && y % 2 == 0) return Cells{1, 4};
@@ -123,8 +120,8 @@ Bond double_herringbone(const NodeCall& c) {
 }
 
 // Blocks of two units, lying and standing in turn.
-Bond basket_weave(const NodeCall& c) {
-  return on_cells(counts(c, 1, 2, 2), 2, 2, [](int x, int y) {
+Places basket_weave(const NodeCall&, Counts n) {
+  return on_cells(n, 2, 2, [](int x, int y) {
     const bool standing = (x / 2 + y / 2) % 2;
     if (!standing && x % 2 == 0) return Cells{2, 1};
     if (standing && y % 2 == 0) return Cells{1, 2};
@@ -133,16 +130,16 @@ Bond basket_weave(const NodeCall& c) {
 }
 
 // Four units of two cells round a filler of one.
-Bond pinwheel(const NodeCall& c) {
-  return on_cells(counts(c, 1, 1, 1), 3, 3, [](int x, int y) {
+Places pinwheel(const NodeCall&, Counts n) {
+  return on_cells(n, 3, 3, [](int x, int y) {
     static constexpr Cells kRepeat[3][3] = {{{2, 1}, {}, {1, 2}}, {{1, 2}, {1, 1}, {}}, {{}, {2, 1}, {}}};
     return kRepeat[y % 3][x % 3];
   });
 }
 
 // Rectangles of chance sizes on a torus of cells, each as large as its draw allows where it starts: no joint runs through.
-Bond ashlar(const NodeCall& c) {
-  const auto [across, courses] = counts(c, 2, 1, 1);
+Places ashlar(const NodeCall& c, Counts n) {
+  const auto [across, courses] = n;
   const int nu = 2 * across, nv = courses;
   std::vector<bool> taken(static_cast<std::size_t>(nu * nv), false);
   const auto cell = [&](int x, int y) { return static_cast<std::size_t>(modulo(y, nv) * nu + modulo(x, nu)); };
@@ -164,74 +161,88 @@ Bond ashlar(const NodeCall& c) {
         break;
       }
     }
-  Bond bond = on_cells({1, 1}, nu, nv, [&](int x, int y) {
+  return on_cells({1, 1}, nu, nv, [&](int x, int y) {
     const auto it = starts.find({x, y});
     return it == starts.end() ? Cells{} : it->second;
   });
-  bond.units_across = across;
-  bond.courses = courses;
-  return bond;
 }
 
 // Points up, flats left and right: rows lie three quarters of a height apart. A square tile cannot hold regular ones
 // exactly (root 3 is irrational): they are stretched by what is missing.
-Bond hexagon(const NodeCall& c) {
-  const auto [across, courses] = counts(c, 2 / std::sqrt(3.0), 1, 2);
-  Bond bond{across, courses, {}};
+Places hexagon(const NodeCall&, Counts n) {
+  const auto [across, courses] = n;
+  Places places;
   const float wide = 1.0f / static_cast<float>(across), pitch = 1.0f / static_cast<float>(courses), h = 0.5f * wide, third = pitch / 3;
   for (int row = 0; row < courses; ++row)
     for (int k = 0; k < across; ++k)
-      bond.places.push_back({(static_cast<float>(k) + (row % 2 ? 1.0f : 0.5f)) * wide, (static_cast<float>(row) + 0.5f) * pitch, wide, 4 * third, 0,
+      places.push_back({(static_cast<float>(k) + (row % 2 ? 1.0f : 0.5f)) * wide, (static_cast<float>(row) + 0.5f) * pitch, wide, 4 * third, 0,
                              {{0, -2 * third}, {h, -third}, {h, third}, {0, 2 * third}, {-h, third}, {-h, -third}}});
-  return bond;
+  return places;
 }
 
 // Octagons on a square grid with a small square in each gap; sides are as long as the octagon's where units are square.
-Bond octagon_and_dot(const NodeCall& c) {
-  const auto [across, courses] = counts(c, 1, 1, 1);
-  Bond bond{across, courses, {}};
+Places octagon_and_dot(const NodeCall&, Counts n) {
+  const auto [across, courses] = n;
+  Places places;
   const float w = 0.5f / static_cast<float>(across), h = 0.5f / static_cast<float>(courses), t = std::sqrt(2.0f) - 1;
   const float a = w * t, b = h * t;
   for (int row = 0; row < courses; ++row)
     for (int k = 0; k < across; ++k) {
       const float u = (2 * static_cast<float>(k) + 1) * w, v = (2 * static_cast<float>(row) + 1) * h;
-      bond.places.push_back({u, v, 2 * w, 2 * h, 0, {{-a, -h}, {a, -h}, {w, -b}, {w, b}, {a, h}, {-a, h}, {-w, b}, {-w, -b}}});
-      bond.places.push_back({u + w, v + h, 2 * (w - a), 2 * (h - b), 0, {{0, -(h - b)}, {w - a, 0}, {0, h - b}, {-(w - a), 0}}});
+      places.push_back({u, v, 2 * w, 2 * h, 0, {{-a, -h}, {a, -h}, {w, -b}, {w, b}, {a, h}, {-a, h}, {-w, b}, {-w, -b}}});
+      places.push_back({u + w, v + h, 2 * (w - a), 2 * (h - b), 0, {{0, -(h - b)}, {w - a, 0}, {0, h - b}, {-(w - a), 0}}});
     }
-  return bond;
+  return places;
 }
 
-Bond diamond(const NodeCall& c) {
-  const auto [across, courses] = counts(c, 1, 1, 1);
-  Bond bond{across, courses, {}};
+Places diamond(const NodeCall&, Counts n) {
+  const auto [across, courses] = n;
+  Places places;
   const float w = 0.5f / static_cast<float>(across), h = 0.5f / static_cast<float>(courses);
   for (int row = 0; row < 2 * courses; ++row)
     for (int k = 0; k < across; ++k)
-      bond.places.push_back({(2 * static_cast<float>(k) + (row % 2 ? 2.0f : 1.0f)) * w, (static_cast<float>(row) + 1) * h, 2 * w, 2 * h, 0, {{0, -h}, {w, 0}, {0, h}, {-w, 0}}});
-  return bond;
+      places.push_back({(2 * static_cast<float>(k) + (row % 2 ? 2.0f : 1.0f)) * w, (static_cast<float>(row) + 1) * h, 2 * w, 2 * h, 0, {{0, -h}, {w, 0}, {0, h}, {-w, 0}}});
+  return places;
 }
 
 // Two L of three cells lock into two by three.
-Bond interlocking(const NodeCall& c) {
-  const auto [across, courses] = counts(c, 2.0 / 3, 1, 1);
-  Bond bond{across, courses, {}};
+Places interlocking(const NodeCall&, Counts n) {
+  const auto [across, courses] = n;
+  Places places;
   const float cu = 0.5f / static_cast<float>(across), cv = 1.0f / (3.0f * static_cast<float>(courses));
   for (int row = 0; row < courses; ++row)
     for (int k = 0; k < across; ++k) {
       const float u = 2 * static_cast<float>(k) * cu, v = 3 * static_cast<float>(row) * cv;
       // From the inner corner's cell: one lies up and left, the other down and right.
-      bond.places.push_back({u + cu, v + cv, 2 * cu, 2 * cv, 0, {{-cu, -cv}, {cu, -cv}, {cu, 0}, {0, 0}, {0, cv}, {-cu, cv}}});
-      bond.places.push_back({u + cu, v + 2 * cv, 2 * cu, 2 * cv, 0, {{0, -cv}, {cu, -cv}, {cu, cv}, {-cu, cv}, {-cu, 0}, {0, 0}}});
+      places.push_back({u + cu, v + cv, 2 * cu, 2 * cv, 0, {{-cu, -cv}, {cu, -cv}, {cu, 0}, {0, 0}, {0, cv}, {-cu, cv}}});
+      places.push_back({u + cu, v + 2 * cv, 2 * cu, 2 * cv, 0, {{0, -cv}, {cu, -cv}, {cu, cv}, {-cu, cv}, {-cu, 0}, {0, 0}}});
     }
-  return bond;
+  return places;
 }
 
-const std::vector<std::pair<std::string, Lay>>& bonds() {
-  static const std::vector<std::pair<std::string, Lay>> kBonds = {
-      {"stack", stack}, {"running", running}, {"third", third}, {"english", english}, {"flemish", flemish}, {"irregular", irregular}, {"ashlar", ashlar},
-      {"herringbone", herringbone}, {"double_herringbone", double_herringbone}, {"basket_weave", basket_weave}, {"pinwheel", pinwheel},
-      {"hexagon", hexagon}, {"octagon_and_dot", octagon_and_dot}, {"diamond", diamond}, {"interlocking", interlocking}};
+const std::vector<BondType>& bonds() {
+  static const std::vector<BondType> kBonds = {
+      {"stack", 2, 1, 1, stack},
+      {"running", 2, 1, 2, running},
+      {"third", 2, 1, 3, third},
+      {"english", 3, 1, 2, english},
+      {"flemish", 4.5, 1, 2, flemish},
+      {"irregular", 2, 1, 1, irregular},
+      {"ashlar", 2, 1, 1, ashlar},
+      {"herringbone", 1, 2, 2, herringbone},
+      {"double_herringbone", 1, 2, 2, double_herringbone},
+      {"basket_weave", 1, 2, 2, basket_weave},
+      {"pinwheel", 1, 1, 1, pinwheel},
+      {"hexagon", 2 / std::sqrt(3.0), 1, 2, hexagon},
+      {"octagon_and_dot", 1, 1, 1, octagon_and_dot},
+      {"diamond", 1, 1, 1, diamond},
+      {"interlocking", 2.0 / 3, 1, 1, interlocking}};
   return kBonds;
+}
+
+const BondType& bond_of(const NodeCall& c) {
+  const auto it = std::find_if(bonds().begin(), bonds().end(), [&](const BondType& b) { return c.is("bond", b.word); });
+  return it == bonds().end() ? bonds()[1] : *it;
 }
 
 // A quarter turn anticlockwise as seen: (u, v) goes to (v, 1 - u).
@@ -266,21 +277,28 @@ std::vector<Place> diagonal(const std::vector<Place>& places) {
 const std::vector<std::string>& bond_words() {
   static const std::vector<std::string> kWords = [] {
     std::vector<std::string> w;
-    for (const auto& [word, lay] : bonds()) w.push_back(word);
+    for (const BondType& b : bonds()) w.push_back(b.word);
     return w;
   }();
   return kWords;
 }
 
-Bond lay_bond(const NodeCall& c) {
-  const auto it = std::find_if(bonds().begin(), bonds().end(), [&](const auto& b) { return c.is("bond", b.first); });
-  Bond bond = (it == bonds().end() ? running : it->second)(c);
+BondCounts bond_counts(const NodeCall& c) {
+  const BondType& type = bond_of(c);
+  constexpr int kMost = 512;  // either way: a careless product must not fill the memory
+  const int times = c.integer("multiplier"), across = up_to_multiple(std::clamp(c.integer("units_across") * times, 1, kMost), type.of_across);
+  const double wanted = c.toggle("linked") ? across * type.courses_a_unit : c.integer("courses") * times;
+  return {across, up_to_multiple(std::clamp(static_cast<int>(std::lround(wanted)), 1, 2 * kMost), type.of_courses)};
+}
+
+Places lay_bond(const NodeCall& c) {
+  Places places = bond_of(c).lay(c, bond_counts(c));
   const int turns = modulo(c.integer("quarter_turns"), 4);
-  for (Place& p : bond.places) for (int k = 0; k < turns; ++k) quarter_turn(p);
-  if (c.toggle("diagonal")) bond.places = diagonal(bond.places);
-  for (Place& p : bond.places) p.u -= std::floor(p.u), p.v -= std::floor(p.v);
-  std::stable_sort(bond.places.begin(), bond.places.end(), [](const Place& a, const Place& b) { return a.v < b.v - 1e-5f; });
-  return bond;
+  for (Place& p : places) for (int k = 0; k < turns; ++k) quarter_turn(p);
+  if (c.toggle("diagonal")) places = diagonal(places);
+  for (Place& p : places) p.u -= std::floor(p.u), p.v -= std::floor(p.v);
+  std::stable_sort(places.begin(), places.end(), [](const Place& a, const Place& b) { return a.v < b.v - 1e-5f; });
+  return places;
 }
 
 std::array<Place, 2> divided(const Place& p, float share) {

@@ -17,16 +17,19 @@ struct Place {
   std::vector<Corner> outline{};
 };
 
-struct Bond {
-  int units_across = 1, courses = 1;  ///< as snapped, so that the bond closes
-  std::vector<Place> places;
-};
+using Places = std::vector<Place>;
+
+/// Units across and courses as snapped, so that the bond closes.
+struct BondCounts { int across, courses; };
 
 /// The words of the parameter "bond", in the order in which they are offered.
 const std::vector<std::string>& bond_words();
 
+/// The counts that a Masonry node asks for, snapped.
+BondCounts bond_counts(const NodeCall& call);
+
 /// Lays the bond that a Masonry node asks for, with quarter turns and the diagonal turn taken.
-Bond lay_bond(const NodeCall& call);
+Places lay_bond(const NodeCall& call);
 
 /// Divides box `place` across its length at `share` into two.
 std::array<Place, 2> divided(const Place& place, float share);

@@ -1,6 +1,7 @@
 // The one list: each file in nodes/ adds its types.
 #include "core/nodes/catalogue.h"
 
+#include <algorithm>
 #include <sstream>
 
 namespace loom {
@@ -36,13 +37,21 @@ void write_type(std::ostream& out, const NodeType& t) {
   out << "\n### " << t.label << " (`" << t.id << "`)\n\n" << t.help << "\n";
   if (!t.more.empty()) out << "\n" << t.more << "\n";
   if (t.follows_positions) out << "\nPeriodic, but with a seam by nature.\n";
-  for (const Peg& p : t.inputs) out << "\n- in `" << p.id << "`: " << kind_name(p.kind);
+  for (const Peg& p : t.inputs) {
+    const auto numbered = [&](const std::string& name) { return p.id.rfind(name + "_", 0) == 0 && p.id != name + "_1"; };
+    if (t.list && std::any_of(t.list->pegs.begin(), t.list->pegs.end(), numbered)) continue;
+    out << "\n- in `" << p.id << "`: " << kind_name(p.kind);
+  }
   for (const Peg& p : t.outputs) out << "\n- out `" << p.id << "`: " << kind_name(p.kind);
   out << "\n";
   if (t.parameters.empty()) return;
+  if (t.list) out << "\nN counts the " << t.list->noun << "s, from 1 to " << t.list->most << ".\n";
   out << "\n| parameter | starts at | useful | limits | takes rules |\n| --- | --- | --- | --- | --- |\n";
   for (const Parameter& p : t.parameters) {
-    out << "| " << p.label << " (`" << p.id << "`) | " << initial_text(p.initial) << " | ";
+    const int item = t.item_of(p.id);
+    if (item > 1) continue;  // as the first one's
+    const std::string id = item == 1 ? p.id.substr(0, p.id.size() - 1) + "N" : p.id;
+    out << "| " << p.label << " (`" << id << "`) | " << initial_text(p.initial) << " | ";
     if (!p.options.empty()) {
       for (std::size_t i = 0; i < p.options.size(); ++i) out << (i ? ", " : "") << p.options[i];
       out << " | ";

@@ -43,6 +43,12 @@ Vector NodeCall::vector(std::string_view id) const {
   return x;
 }
 
+const Result<FileBytes>* NodeCall::file(std::string_view id) const {
+  if (!files_) return nullptr;
+  const auto it = files_->find(id);
+  return it == files_->end() ? nullptr : &it->second;
+}
+
 std::uint64_t NodeCall::seed(std::string_view draw) const {
   const double stored = type_.parameter("seed") ? number("seed") : 0;
   return combine(combine(seed_, hash_number(stored)), hash_text(draw));
@@ -167,56 +173,74 @@ Reg rule_share(Builder& b, const Rule& rule, const UnitSamples& units, std::uint
 
 }  // namespace
 
-std::vector<float> Emitter::per_unit(std::string_view id, const UnitSamples& units) {
-  std::vector<float> values(units.count(), 0.0f);
+Reg Emitter::map_at_centre(Builder& own, std::string_view peg) {
+  const auto levels = sampled(peg, 0);
+  if (levels->levels.empty()) return own.constant(0);
+  return own.apply(Op::sample, {own.attribute(kCentreU), own.attribute(kCentreV), own.footprint()}, levels, 1)[0];
+}
+
+std::optional<Strands> Emitter::formula_over_units(Builder& own, std::string_view id, const Formula& formula, const UnitSamples& units) {
+  FormulaScope scope;
+  const auto name = [&](const std::string& word, Reg r) { scope.names[word] = {.kind = Kind::scalar, .at = {r}}; };
+  name("index", own.attribute(kIndex));
+  name("row", own.attribute(kRow));
+  name("column", own.attribute(kColumn));
+  name("level", own.attribute(kLevel));
+  name("count", own.constant(static_cast<float>(units.count())));
+  name("rows", own.constant(units.rows));
+  name("columns", own.constant(units.columns));
+  scope.names["centre"] = {.kind = Kind::vector2, .at = {own.attribute(kCentreU), own.attribute(kCentreV)}};
+  scope.names["size"] = {.kind = Kind::vector2, .at = {own.attribute(kSizeU), own.attribute(kSizeV)}};
+  for (const Peg& p : type().inputs)
+    if (p.id.rfind("map_", 0) == 0 && connected(p.id)) name(p.id, map_at_centre(own, p.id));
+  for (const auto& [word, number] : formula.bound) name(word, own.constant(static_cast<float>(number)));
+  scope.unit_key = own.attribute(kKey);
+  scope.stream = seed(id);
+  scope.keyed_stream = seed("keyed draws");
+  const auto parsed = parse_formula(formula.text);
+  const auto compiled = parsed ? compile_formula(*parsed, scope, own) : Result<Strands>(parsed.error());
+  if (compiled) return *compiled;
+  fault = compiled.error();
+  fault->where = "parameter " + std::string(id) + ", " + fault->where;
+  return {};
+}
+
+std::vector<std::vector<float>> Emitter::per_unit_lanes(std::string_view id, const UnitSamples& units, std::size_t lanes) {
+  std::vector<std::vector<float>> values(lanes, std::vector<float>(units.count(), 0.0f));
   const ParamValue& value = param(id);
   const Parameter* described = type().parameter(id);
-  if (const auto* plain = std::get_if<double>(&value)) {
-    std::fill(values.begin(), values.end(), static_cast<float>(described ? number(id) : *plain));
+  const auto* rule = std::get_if<Rule>(&value);
+  const auto* formula = std::get_if<Formula>(&value);
+  if (!rule && !formula) {
+    const Vector plain = lanes > 1 ? vector(id) : Vector{described ? number(id) : std::get<double>(value)};
+    for (std::size_t i = 0; i < lanes; ++i) std::fill(values[i].begin(), values[i].end(), static_cast<float>(plain[i]));
     return values;
   }
   Builder own(1.0f / static_cast<float>(size()));
-  const auto map_at = [&](const std::string& peg) {
-    const auto levels = sampled(peg, 0);
-    if (levels->levels.empty()) return own.constant(0);
-    return own.apply(Op::sample, {own.attribute(kCentreU), own.attribute(kCentreV), own.footprint()}, levels, 1)[0];
-  };
-  Reg result = own.constant(0);
-  if (const auto* rule = std::get_if<Rule>(&value)) {
-    const Reg t = rule_share(own, *rule, units, seed(id), map_at);
-    result = own.mix(own.constant(static_cast<float>(rule->from.number)), own.constant(static_cast<float>(rule->to.number)), t);
-  } else if (const auto* formula = std::get_if<Formula>(&value)) {
-    FormulaScope scope;
-    const auto name = [&](const char* word, Reg r) { scope.names[word] = {.kind = Kind::scalar, .at = {r}}; };
-    name("index", own.attribute(kIndex));
-    name("row", own.attribute(kRow));
-    name("column", own.attribute(kColumn));
-    name("level", own.attribute(kLevel));
-    name("count", own.constant(static_cast<float>(units.count())));
-    name("rows", own.constant(units.rows));
-    name("columns", own.constant(units.columns));
-    scope.names["centre"] = {.kind = Kind::vector2, .at = {own.attribute(kCentreU), own.attribute(kCentreV)}};
-    scope.names["size"] = {.kind = Kind::vector2, .at = {own.attribute(kSizeU), own.attribute(kSizeV)}};
-    for (const Peg& p : type().inputs)
-      if (p.id.rfind("map_", 0) == 0 && connected(p.id)) name(p.id.c_str(), map_at(p.id));
-    for (const auto& [word, number] : formula->bound) name(word.c_str(), own.constant(static_cast<float>(number)));
-    scope.unit_key = own.attribute(kKey);
-    scope.stream = seed(id);
-    const auto parsed = parse_formula(formula->text);
-    const auto compiled = parsed ? compile_formula(*parsed, scope, own) : Result<Strands>(parsed.error());
-    if (!compiled) {
-      fault = compiled.error();
-      fault->where = "parameter " + std::string(id) + ", " + fault->where;
-      return values;
-    }
-    result = compiled->at[0];
+  Strands result{.kind = Kind::scalar, .at = {own.constant(0)}};
+  if (rule) {
+    const Reg t = rule_share(own, *rule, units, seed(id), [&](const std::string& peg) { return map_at_centre(own, peg); });
+    result.at[0] = own.mix(own.constant(static_cast<float>(rule->from.number)), own.constant(static_cast<float>(rule->to.number)), t);
+  } else if (const auto compiled = formula_over_units(own, id, *formula, units)) {
+    result = *compiled;
+  } else {
+    return values;
   }
-  if (described) result = own.clamp(result, static_cast<float>(described->limits.least), static_cast<float>(described->limits.most));
-  own.store(result, 0);
+  const auto have = static_cast<std::size_t>(strand_count(result.kind));
+  std::vector<float*> columns;
+  for (std::size_t i = 0; i < lanes; ++i) {
+    Reg lane = result.at[std::min(i, have - 1)];
+    if (described) lane = own.clamp(lane, static_cast<float>(described->limits.least), static_cast<float>(described->limits.most));
+    own.store(lane, static_cast<int>(i));
+    columns.push_back(values[i].data());
+  }
   const float* attributes[] = {units.index.data(), units.row.data(), units.column.data(), units.centre_u.data(), units.centre_v.data(),
                                units.size_u.data(), units.size_v.data(), units.level.data(), units.key.data()};
-  float* out = values.data();
-  run_samples(own.build(), units.count(), attributes, {&out, 1});
+  run_samples(own.build(), units.count(), attributes, columns);
+  if (spreads) {
+    auto& noted = (*spreads)[std::string(id)];
+    for (const auto& lane : values) noted.insert(noted.end(), lane.begin(), lane.end());
+  }
   return values;
 }
 

@@ -10,6 +10,7 @@
 #include <vector>
 
 #include "core/base/stop.h"
+#include "core/graph/files.h"
 #include "core/graph/node_type.h"
 #include "core/program/builder.h"
 
@@ -21,10 +22,13 @@ using Resolved = std::map<std::string, ParamValue>;
 /// The material's measures that relief in real units needs.
 struct Measures { double tile_metres = 1, relief_metres = 0.02; };
 
+/// What parameters of kind `file` name, or why it cannot be read; nothing where no file was chosen.
+using NodeFiles = std::map<std::string, Result<FileBytes>, std::less<>>;
+
 class NodeCall {
  public:
-  NodeCall(const NodeType& type, const Resolved& params, std::uint64_t seed, int size, Measures measures)
-      : type_(type), params_(params), seed_(seed), size_(size), measures_(measures) {}
+  NodeCall(const NodeType& type, const Resolved& params, std::uint64_t seed, int size, Measures measures, const NodeFiles* files = nullptr)
+      : type_(type), params_(params), seed_(seed), size_(size), measures_(measures), files_(files) {}
 
   const NodeType& type() const { return type_; }
   const ParamValue& param(std::string_view id) const;
@@ -35,6 +39,8 @@ class NodeCall {
   const std::string& word(std::string_view id) const;
   bool is(std::string_view id, std::string_view option) const { return word(id) == option; }
   Vector vector(std::string_view id) const;
+  /// Null: no file was chosen.
+  const Result<FileBytes>* file(std::string_view id) const;
   /// Instance seed, the node's stored seed and a name for the draw.
   std::uint64_t seed(std::string_view draw) const;
   int size() const { return size_; }
@@ -46,6 +52,7 @@ class NodeCall {
   std::uint64_t seed_;
   int size_;
   Measures measures_;
+  const NodeFiles* files_;
 };
 
 /// The units of a laid pattern, before their sizes and turns are varied. One entry a unit in every list.
@@ -86,16 +93,24 @@ class Emitter : public NodeCall {
   std::map<std::string, Strands> outputs;
 
   /// A per-unit parameter for every unit: constant, by rule or by formula.
-  std::vector<float> per_unit(std::string_view id, const UnitSamples& units);
+  std::vector<float> per_unit(std::string_view id, const UnitSamples& units) { return std::move(per_unit_lanes(id, units, 1)[0]); }
+  /// The same for a vector; what gives one number counts for both of its lanes.
+  std::vector<std::vector<float>> per_unit_vector(std::string_view id, const UnitSamples& units) { return per_unit_lanes(id, units, 2); }
   /// A table that is made once for a state of this node and its inputs.
   template <class T>
   std::shared_ptr<const T> laid(const std::function<std::shared_ptr<const T>()>& make) {
     return std::static_pointer_cast<const T>(shelf_([&]() -> std::shared_ptr<const Resource> { return make(); }));
   }
+  /// If set, per-unit values are noted here by their parameter, for those who ask how they spread.
+  std::map<std::string, std::vector<float>>* spreads = nullptr;
   /// A fault found while emitting, such as a formula that does not parse; the outputs are then zeros.
   std::optional<Error> fault;
 
  private:
+  std::vector<std::vector<float>> per_unit_lanes(std::string_view id, const UnitSamples& units, std::size_t lanes);
+  std::optional<Strands> formula_over_units(Builder& own, std::string_view id, const Formula& formula, const UnitSamples& units);
+  Reg map_at_centre(Builder& own, std::string_view peg);
+
   std::map<std::string, Strands, std::less<>> inputs_;
   std::map<std::string, Field, std::less<>> whole_;
   Shelf shelf_;

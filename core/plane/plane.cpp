@@ -5,10 +5,12 @@
 
 #include <algorithm>
 #include <atomic>
+#include <bit>
 #include <cstdlib>
 #include <cstring>
 #include <map>
 #include <mutex>
+#include <utility>
 
 #include "core/base/parallel.h"
 
@@ -16,6 +18,38 @@ namespace loom {
 namespace {
 
 constexpr std::size_t kMostSpare = std::size_t{192} << 20;
+
+// Small planes are cut from slabs of huge pages: a page at a time, clearing memory costs more than a point program.
+class Slabs {
+ public:
+  static constexpr std::size_t kSlab = std::size_t{8} << 20, kLeast = std::size_t{64} << 10, kMost = std::size_t{2} << 20;
+  static bool serve(std::size_t bytes) { return bytes >= kLeast && bytes < kMost && std::has_single_bit(bytes); }  // planes
+  void* take(std::size_t bytes) {
+    std::byte*& open = open_[bytes];
+    if (!open || slabs_[open].next == kSlab) {
+      open = static_cast<std::byte*>(std::aligned_alloc(kSlab, kSlab));
+      if (!open) throw std::bad_alloc();
+      madvise(open, kSlab, MADV_HUGEPAGE);
+      slabs_[open] = {};
+    }
+    Slab& slab = slabs_[open];
+    ++slab.live;
+    return open + std::exchange(slab.next, slab.next + bytes);
+  }
+  void give(void* data, std::size_t bytes) {
+    std::byte* const base = reinterpret_cast<std::byte*>(reinterpret_cast<std::uintptr_t>(data) / kSlab * kSlab);
+    if (--slabs_.at(base).live > 0) return;
+    std::byte*& open = open_[bytes];
+    if (open == base) open = nullptr;
+    slabs_.erase(base);
+    std::free(base);
+  }
+
+ private:
+  struct Slab { std::size_t next = 0, live = 0; };
+  std::map<std::byte*, Slab> slabs_;
+  std::map<std::size_t, std::byte*> open_;  // by the size of its buffers: the slab that still has room
+};
 
 // Fresh pages cost as much as a whole point program: a freed buffer waits here for the next plane of its size.
 class Pool {
@@ -32,6 +66,7 @@ class Pool {
         spare_bytes_ -= bytes;
         return data;
       }
+      if (Slabs::serve(bytes)) return static_cast<float*>(slabs_.take(bytes));
     }
     const std::size_t alignment = bytes >= kHuge ? kHuge : 64;
     void* fresh = std::aligned_alloc(alignment, (bytes + alignment - 1) / alignment * alignment);
@@ -51,10 +86,9 @@ class Pool {
   }
   void drop() {
     const std::lock_guard lock(mutex_);
-    for (auto& [bytes, list] : spare_)
-      for (float* data : list) std::free(data);
+    for (auto& list : spare_)
+      while (!list.second.empty()) drop_one(list);
     spare_.clear();
-    spare_bytes_ = 0;
   }
   PoolState state() {
     const std::lock_guard lock(mutex_);
@@ -67,13 +101,15 @@ class Pool {
 
  private:
   void drop_one(std::pair<const std::size_t, std::vector<float*>>& list) {
-    std::free(list.second.back());
+    if (Slabs::serve(list.first)) slabs_.give(list.second.back(), list.first);
+    else std::free(list.second.back());
     list.second.pop_back();
     spare_bytes_ -= list.first;
   }
   static constexpr std::size_t kHuge = std::size_t{2} << 20;
   std::mutex mutex_;
   std::map<std::size_t, std::vector<float*>> spare_;
+  Slabs slabs_;
   std::size_t used_ = 0, spare_bytes_ = 0, peak_ = 0;
 };
 

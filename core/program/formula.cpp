@@ -216,13 +216,13 @@ class Compiler {
   Result<Strands> draw(const Expression& e, const std::vector<Strands>& v) {
     if (!scope_.unit_key) return at(e.place, "chance needs units, and there are none here", "Use it in a parameter that goes by unit");
     const std::size_t keyed = e.name == "random" ? 3 : e.name == "chance" ? 2 : 99;
-    std::uint64_t number = ++draws_;
+    std::uint64_t number = combine(scope_.stream, ++draws_);
     if (v.size() == keyed) {
       const float* key = b_.known(v.back().at[0]);
       if (!key) return at(e.operands.back().place, "the key of a draw is a plain number", "Write random(a, b, 1)");
-      number = combine(0x6b6579, hash_number(*key));
+      number = combine(scope_.keyed_stream, hash_number(*key));
     }
-    const Reg r = b_.random(*scope_.unit_key, fold32(combine(scope_.stream, number)));
+    const Reg r = b_.random(*scope_.unit_key, fold32(number));
     if (e.name == "random") return scalar(b_.mix(v[0].at[0], v[1].at[0], r));
     if (e.name == "chance") return scalar(b_.less(r, v[0].at[0]));
     const auto n = static_cast<float>(v.size());

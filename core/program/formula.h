@@ -31,6 +31,7 @@ struct FormulaScope {
   std::map<std::string, Strands, std::less<>> names;
   std::optional<Reg> unit_key;                    ///< set where random(), chance() and pick() are allowed
   std::uint64_t stream = 0;                       ///< seed of the draws
+  std::uint64_t keyed_stream = 0;                 ///< seed of the draws with a key, which several formulas may share
   std::function<bool(std::string_view)> connected;  ///< for connected(peg); may be empty
 };
 

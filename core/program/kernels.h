@@ -15,6 +15,7 @@ void run_maths(const StripCall& call);
 void run_gradient_noise(const StripCall& call);
 void run_cells(const StripCall& call);
 void run_speckle(const StripCall& call);
+void run_solid(const StripCall& call);
 void run_units(const StripCall& call);
 void run_sample(const StripCall& call);
 

@@ -61,14 +61,25 @@ HWY_INLINE V corner(const NoiseTable& table, const NoiseTable::Octave& o, V ix, 
   return hn::MulAdd(gu, dx, hn::Mul(gv, dy));
 }
 
-// A chance height at a lattice point, -1..1.
-HWY_INLINE V height_at(const NoiseTable::Octave& o, V ix, V iy) {
+// A chance height -1..1 from a hash. With a drift it swings up and down once a round, half of them the other way: their mean stays.
+HWY_INLINE V height_of(hn::Vec<DU> hash, float drift) {
+  const DU du;
+  const DI di;
+  const V h = hn::Mul(hn::ConvertTo(D(), hn::BitCast(di, hn::ShiftRight<8>(hash))), set(1.0f / 16777216.0f));
+  if (drift == 0) return hn::MulAdd(h, set(2), set(-1));
+  const auto upward = hn::Eq(hn::ConvertTo(D(), hn::BitCast(di, hn::And(hash, hn::Set(du, 1u)))), set(1));
+  const V phase = hn::Add(hn::IfThenElse(upward, hn::Mul(h, set(0.5f)), hn::Mul(h, set(-0.5f))), set(drift));
+  const V t = hn::Sub(phase, hn::Floor(phase));
+  return hn::Sub(set(1), hn::Abs(hn::MulAdd(t, set(4), set(-2))));
+}
+
+HWY_INLINE hn::Vec<DU> hash_at(const NoiseTable::Octave& o, V ix, V iy) {
   const DU du;
   const DI di;
   const auto x = hn::BitCast(du, hn::ConvertTo(di, ix)), y = hn::BitCast(du, hn::ConvertTo(di, iy));
-  const auto h = hn::ShiftRight<8>(pcg_lanes(hn::Add(pcg_lanes(hn::Add(x, hn::Set(du, o.seed))), y)));
-  return hn::MulAdd(hn::ConvertTo(D(), hn::BitCast(di, h)), set(2.0f / 16777216.0f), set(-1));
+  return pcg_lanes(hn::Add(pcg_lanes(hn::Add(x, hn::Set(du, o.seed))), y));
 }
+HWY_INLINE V height_at(const NoiseTable& table, const NoiseTable::Octave& o, V ix, V iy) { return height_of(hash_at(o, ix, iy), table.drift); }
 
 HWY_INLINE V octave_at(const NoiseTable& table, const NoiseTable::Octave& o, V u, V v) {
   const float pu = static_cast<float>(o.period_u), pv = static_cast<float>(o.period_v);
@@ -79,7 +90,7 @@ HWY_INLINE V octave_at(const NoiseTable& table, const NoiseTable::Octave& o, V u
   const V one = set(1);
   const V x1 = wrapped(hn::Add(x0, one), pu), y1 = wrapped(hn::Add(y0, one), pv);
   if (table.basis != NoiseTable::Basis::gradient) {
-    const V a = height_at(o, x0, y0), b = height_at(o, x1, y0), c = height_at(o, x0, y1), d = height_at(o, x1, y1);
+    const V a = height_at(table, o, x0, y0), b = height_at(table, o, x1, y0), c = height_at(table, o, x0, y1), d = height_at(table, o, x1, y1);
     if (table.basis == NoiseTable::Basis::facet) {  // two flat triangles a cell
       const V upper = hn::MulAdd(hn::Sub(b, a), tx, hn::MulAdd(hn::Sub(d, b), ty, a));
       const V lower = hn::MulAdd(hn::Sub(c, a), ty, hn::MulAdd(hn::Sub(d, c), tx, a));
@@ -95,16 +106,71 @@ HWY_INLINE V octave_at(const NoiseTable& table, const NoiseTable::Octave& o, V u
   return hn::MulAdd(hn::Sub(bottom, top), sy, top);
 }
 
+// ---- solid: the same in space, whole periods in a unit cube ----
+
+// Gradients are the twelve edges of a cube. Source: Perlin, "Improving Noise", SIGGRAPH 2002.
+HWY_INLINE V slope_in_space(hn::Vec<DU> hash, V dx, V dy, V dz) {
+  const DI di;
+  const auto h = hn::BitCast(di, hn::ShiftRight<28>(hash));
+  const V k = hn::ConvertTo(D(), h);
+  const V a = hn::IfThenElse(hn::Lt(k, set(8)), dx, dy);
+  const V b = hn::IfThenElse(hn::Lt(k, set(4)), dy, hn::IfThenElse(hn::Or(hn::Eq(k, set(12)), hn::Eq(k, set(14))), dx, dz));
+  const V half = hn::Floor(hn::Mul(k, set(0.5f)));
+  const auto odd = hn::Ne(hn::Sub(k, hn::Add(half, half)), hn::Zero(D()));
+  const V quarter = hn::Floor(hn::Mul(half, set(0.5f)));
+  const auto second = hn::Ne(hn::Sub(half, hn::Add(quarter, quarter)), hn::Zero(D()));
+  return hn::Add(hn::IfThenElse(odd, hn::Neg(a), a), hn::IfThenElse(second, hn::Neg(b), b));
+}
+
+struct Place3 { V x, y, z; };
+
+// The drift of gradients in space carries the third place round with it, so that one whole drift closes.
+HWY_INLINE V octave_in_space(const NoiseTable& table, const NoiseTable::Octave& o, const Place3& p) {
+  const DU du;
+  const DI di;
+  const float pu = static_cast<float>(o.period_u), pv = static_cast<float>(o.period_v);
+  const V x = hn::Mul(p.x, set(pu)), y = hn::Mul(p.y, set(pv));
+  const V z = hn::MulAdd(p.z, set(pu), set(table.basis == NoiseTable::Basis::gradient ? table.drift * pu : 0.0f));
+  const V fx = hn::Floor(x), fy = hn::Floor(y), fz = hn::Floor(z), tx = hn::Sub(x, fx), ty = hn::Sub(y, fy), tz = hn::Sub(z, fz), one = set(1);
+  const V x0 = wrapped(fx, pu), y0 = wrapped(fy, pv), z0 = wrapped(fz, pu);
+  const V xs[2] = {x0, wrapped(hn::Add(x0, one), pu)}, ys[2] = {y0, wrapped(hn::Add(y0, one), pv)}, zs[2] = {z0, wrapped(hn::Add(z0, one), pu)};
+  V at[8];
+  for (int k = 0; k < 8; ++k) {
+    const auto zi = hn::BitCast(du, hn::ConvertTo(di, zs[k >> 2]));
+    const auto hash = pcg_lanes(hn::Add(hash_at(o, xs[k & 1], ys[k >> 1 & 1]), zi));
+    at[k] = table.basis == NoiseTable::Basis::gradient
+                ? slope_in_space(hash, k & 1 ? hn::Sub(tx, one) : tx, k >> 1 & 1 ? hn::Sub(ty, one) : ty, k >> 2 ? hn::Sub(tz, one) : tz)
+                : height_of(hash, table.drift);
+  }
+  if (table.basis == NoiseTable::Basis::facet) {
+    // Six tetrahedra a cube (Kuhn, 1960): from corner 0 along the largest place first. Corner numbers add up as they go.
+    const auto xy = hn::Ge(tx, ty), yz = hn::Ge(ty, tz), xz = hn::Ge(tx, tz);
+    const V most = hn::Max(tx, hn::Max(ty, tz)), least = hn::Min(tx, hn::Min(ty, tz));
+    const V middle = hn::Sub(hn::Add(tx, hn::Add(ty, tz)), hn::Add(most, least));
+    const V first = hn::IfThenElse(hn::And(xy, xz), at[1], hn::IfThenElse(yz, at[2], at[4]));
+    const V last = hn::IfThenElse(hn::And(yz, xz), at[3], hn::IfThenElse(xy, at[5], at[6]));  // all but the least
+    V sum = hn::MulAdd(at[0], hn::Sub(one, most), hn::Mul(first, hn::Sub(most, middle)));
+    sum = hn::MulAdd(last, hn::Sub(middle, least), sum);
+    return hn::MulAdd(at[7], least, sum);
+  }
+  const V sx = fade(tx), sy = fade(ty), sz = fade(tz);
+  V row[4];
+  for (int k = 0; k < 4; ++k) row[k] = hn::MulAdd(hn::Sub(at[2 * k + 1], at[2 * k]), sx, at[2 * k]);
+  const V near = hn::MulAdd(hn::Sub(row[1], row[0]), sy, row[0]), far = hn::MulAdd(hn::Sub(row[3], row[2]), sy, row[2]);
+  return hn::MulAdd(hn::Sub(far, near), sz, near);
+}
+
 // Folded sums. Source: Musgrave in Ebert et al., "Texturing and Modeling", chapter 16 (offsets 1 and 0.7); the result is
 // brought to 0..1 by the sum of the amplitudes and given back as -1..1.
-HWY_INLINE V folded_sum(const NoiseTable& table, V u, V v, V footprint) {
+template <class Octave>
+HWY_INLINE V folded_sum(const NoiseTable& table, V footprint, const Octave& octave) {
   const bool gradient = table.basis == NoiseTable::Basis::gradient;
   const V one = set(1), zero = hn::Zero(D());
   V sum = zero, carried = one;
   float all = 0;
   for (const auto& o : table.octaves) {
     const V weight = octave_weight(footprint, o);
-    const V n = hn::Min(hn::Max(hn::Mul(octave_at(table, o, u, v), set(gradient ? 1.35f : 1.0f)), set(-1)), one);
+    const V n = hn::Min(hn::Max(hn::Mul(octave(o), set(gradient ? 1.35f : 1.0f)), set(-1)), one);
     V signal = zero;
     if (table.sum == NoiseTable::Sum::billowed) signal = hn::Abs(n);
     if (table.sum == NoiseTable::Sum::ridged) {
@@ -122,23 +188,36 @@ HWY_INLINE V folded_sum(const NoiseTable& table, V u, V v, V footprint) {
   return hn::MulAdd(sum, set(2 / std::max(all, 1e-6f)), set(-1));
 }
 
+template <class Octave>
+HWY_INLINE V octave_sum(const NoiseTable& table, V footprint, const Octave& octave) {
+  if (table.sum != NoiseTable::Sum::plain) return folded_sum(table, footprint, octave);
+  const D d;
+  V sum = hn::Zero(d);
+  for (const auto& o : table.octaves) {
+    const V weight = octave_weight(footprint, o);
+    if (hn::AllTrue(d, hn::Eq(weight, hn::Zero(d)))) continue;
+    sum = hn::MulAdd(octave(o), hn::Mul(weight, set(o.amplitude)), sum);
+  }
+  return hn::Mul(sum, set(table.norm));
+}
+
 void noise_general(const StripCall& c) {
   const auto& table = static_cast<const NoiseTable&>(*c.resource);
   const D d;
   for (size_t i = 0; i < c.padded; i += hn::Lanes(d)) {
     const V u = hn::Load(d, c.source[0] + i * c.stride[0]), v = hn::Load(d, c.source[1] + i * c.stride[1]);
     const V footprint = hn::Load(d, c.source[2] + i * c.stride[2]);
-    if (table.sum != NoiseTable::Sum::plain) {
-      hn::Store(folded_sum(table, u, v, footprint), d, c.result[0] + i);
-      continue;
-    }
-    V sum = hn::Zero(d);
-    for (const auto& o : table.octaves) {
-      const V weight = octave_weight(footprint, o);
-      if (hn::AllTrue(d, hn::Eq(weight, hn::Zero(d)))) continue;
-      sum = hn::MulAdd(octave_at(table, o, u, v), hn::Mul(weight, set(o.amplitude)), sum);
-    }
-    hn::Store(hn::Mul(sum, set(table.norm)), d, c.result[0] + i);
+    hn::Store(octave_sum(table, footprint, [&](const NoiseTable::Octave& o) HWY_ATTR { return octave_at(table, o, u, v); }), d, c.result[0] + i);
+  }
+}
+
+void solid_noise(const StripCall& c) {
+  const auto& table = static_cast<const NoiseTable&>(*c.resource);
+  const D d;
+  for (size_t i = 0; i < c.padded; i += hn::Lanes(d)) {
+    const Place3 p{hn::Load(d, c.source[0] + i * c.stride[0]), hn::Load(d, c.source[1] + i * c.stride[1]), hn::Load(d, c.source[2] + i * c.stride[2])};
+    const V footprint = hn::Load(d, c.source[3] + i * c.stride[3]);
+    hn::Store(octave_sum(table, footprint, [&](const NoiseTable::Octave& o) HWY_ATTR { return octave_in_space(table, o, p); }), d, c.result[0] + i);
   }
 }
 
@@ -254,15 +333,20 @@ void speckle(const StripCall& c) {
 
 // ---- cellular ----
 
-struct Cell { V x, y, nearest_x, nearest_y; };
-
 HWY_INLINE I cell_index(V ix, V iy, const CellTable& t) {
   const DI di;
   const V x = wrapped(ix, static_cast<float>(t.cells_u)), y = wrapped(iy, static_cast<float>(t.cells_v));
   return hn::ConvertTo(di, hn::MulAdd(y, set(static_cast<float>(t.cells_u)), x));
 }
 
-// Four by four cells about the sample hold the nearest point for certain.
+// In squares for the Euclidean measure.
+HWY_INLINE V apart(CellTable::Measure measure, V dx, V dy) {
+  if (measure == CellTable::Measure::manhattan) return hn::Add(hn::Abs(dx), hn::Abs(dy));
+  if (measure == CellTable::Measure::chebyshev) return hn::Max(hn::Abs(dx), hn::Abs(dy));
+  return hn::MulAdd(dx, dx, hn::Mul(dy, dy));
+}
+
+// Four by four cells about the sample hold the nearest point for certain; by the Manhattan measure six by six.
 // Source: Worley, "A Cellular Texture Basis Function", SIGGRAPH 1996.
 void cellular(const StripCall& c) {
   const auto& t = static_cast<const CellTable&>(*c.resource);
@@ -272,20 +356,59 @@ void cellular(const StripCall& c) {
     const V y = hn::Mul(hn::Load(d, c.source[1] + i * c.stride[1]), set(static_cast<float>(t.cells_v)));
     const V bx = hn::Floor(hn::Sub(x, set(0.5f))), by = hn::Floor(hn::Sub(y, set(0.5f)));
     V first = set(1e9f), second = set(1e9f), tone = hn::Zero(d);
-    for (int oy = -1; oy <= 2; ++oy)
-      for (int ox = -1; ox <= 2; ++ox) {
+    const int more = t.measure == CellTable::Measure::manhattan ? 1 : 0;
+    for (int oy = -1 - more; oy <= 2 + more; ++oy)
+      for (int ox = -1 - more; ox <= 2 + more; ++ox) {
         const V ix = hn::Add(bx, set(static_cast<float>(ox))), iy = hn::Add(by, set(static_cast<float>(oy)));
         const I cell = cell_index(ix, iy, t);
         const V dx = hn::Sub(hn::Add(ix, hn::GatherIndex(d, t.point_u.data(), cell)), x);
         const V dy = hn::Sub(hn::Add(iy, hn::GatherIndex(d, t.point_v.data(), cell)), y);
-        const V square = hn::MulAdd(dx, dx, hn::Mul(dy, dy));
+        const V square = apart(t.measure, dx, dy);
         const auto closer = hn::Lt(square, first);
         second = hn::Min(second, hn::Max(first, square));
         tone = hn::IfThenElse(closer, hn::GatherIndex(d, t.tone.data(), cell), tone);
         first = hn::Min(first, square);
       }
-    hn::Store(hn::Sqrt(first), d, c.result[0] + i);
-    hn::Store(hn::Sqrt(second), d, c.result[1] + i);
+    const bool squared = t.measure == CellTable::Measure::euclidean;
+    hn::Store(squared ? hn::Sqrt(first) : first, d, c.result[0] + i);
+    hn::Store(squared ? hn::Sqrt(second) : second, d, c.result[1] + i);
+    hn::Store(tone, d, c.result[2] + i);
+  }
+}
+
+// Points in space are drawn from the hash of their cell. Three by three by three cells hold the nearest for nearly all draws.
+void solid_cells(const StripCall& c) {
+  const auto& t = static_cast<const CellTable&>(*c.resource);
+  const D d;
+  const DU du;
+  const DI di;
+  const float nu = static_cast<float>(t.cells_u), nv = static_cast<float>(t.cells_v);
+  for (size_t i = 0; i < c.padded; i += hn::Lanes(d)) {
+    const V x = hn::Mul(hn::Load(d, c.source[0] + i * c.stride[0]), set(nu)), y = hn::Mul(hn::Load(d, c.source[1] + i * c.stride[1]), set(nv)), z = hn::Mul(hn::Load(d, c.source[2] + i * c.stride[2]), set(nu));
+    const V bx = hn::Floor(x), by = hn::Floor(y), bz = hn::Floor(z);
+    V first = set(1e9f), second = set(1e9f), tone = hn::Zero(d);
+    for (int k = 0; k < 27; ++k) {
+      const V ix = hn::Add(bx, set(static_cast<float>(k % 3 - 1))), iy = hn::Add(by, set(static_cast<float>(k / 3 % 3 - 1))), iz = hn::Add(bz, set(static_cast<float>(k / 9 - 1)));
+      const auto whole = [&](V cell, float period) HWY_ATTR { return hn::BitCast(du, hn::ConvertTo(di, wrapped(cell, period))); };
+      auto hash = pcg_lanes(hn::Add(pcg_lanes(hn::Add(pcg_lanes(hn::Add(whole(ix, nu), hn::Set(du, t.seed))), whole(iy, nv))), whole(iz, nu)));
+      const auto draw = [&]() HWY_ATTR {
+        const V r = hn::Mul(hn::ConvertTo(d, hn::BitCast(di, hn::ShiftRight<8>(hash))), set(1.0f / 16777216.0f));
+        hash = pcg_lanes(hash);
+        return r;
+      };
+      const auto off = [&](V cell, V at) HWY_ATTR { return hn::Sub(hn::Add(cell, hn::MulAdd(hn::Sub(draw(), set(0.5f)), set(t.jitter), set(0.5f))), at); };
+      const V dx = off(ix, x), dy = off(iy, y), dz = off(iz, z), own = draw();
+      V far = hn::MulAdd(dx, dx, hn::MulAdd(dy, dy, hn::Mul(dz, dz)));
+      if (t.measure == CellTable::Measure::manhattan) far = hn::Add(hn::Abs(dx), hn::Add(hn::Abs(dy), hn::Abs(dz)));
+      if (t.measure == CellTable::Measure::chebyshev) far = hn::Max(hn::Abs(dx), hn::Max(hn::Abs(dy), hn::Abs(dz)));
+      const auto closer = hn::Lt(far, first);
+      second = hn::Min(second, hn::Max(first, far));
+      tone = hn::IfThenElse(closer, own, tone);
+      first = hn::Min(first, far);
+    }
+    const bool squared = t.measure == CellTable::Measure::euclidean;
+    hn::Store(squared ? hn::Sqrt(first) : first, d, c.result[0] + i);
+    hn::Store(squared ? hn::Sqrt(second) : second, d, c.result[1] + i);
     hn::Store(tone, d, c.result[2] + i);
   }
 }
@@ -342,10 +465,17 @@ namespace loom {
 HWY_EXPORT(noise_general);
 HWY_EXPORT(noise_on_rows);
 HWY_EXPORT(speckle);
+HWY_EXPORT(solid_noise);
+HWY_EXPORT(solid_cells);
 HWY_EXPORT(cellular);
 HWY_EXPORT(cell_border);
 
 void run_speckle(const StripCall& call) { HWY_DYNAMIC_DISPATCH(speckle)(call); }
+
+void run_solid(const StripCall& call) {
+  if (call.step->op == Op::solid_noise) HWY_DYNAMIC_DISPATCH(solid_noise)(call);
+  else HWY_DYNAMIC_DISPATCH(solid_cells)(call);
+}
 
 void run_gradient_noise(const StripCall& call) {
   const auto& table = static_cast<const NoiseTable&>(*call.resource);

@@ -32,6 +32,8 @@ enum class Op : std::uint8_t {
   gradient_noise,///< u, v, footprint -> sum of octaves, about -1..1
   cellular,      ///< u, v -> nearest, second, tone
   speckle,       ///< u, v, footprint -> sparse convolution, about -1..1
+  solid_noise,   ///< x, y, z, footprint -> sum of octaves, about -1..1
+  solid_cells,   ///< x, y, z -> nearest, second, tone
   cell_border,   ///< u, v -> exact distance to the nearest border
   laid,          ///< u, v -> unit, x, y, signed distance
   stamped,       ///< u, v, footprint -> unit, x, y, value

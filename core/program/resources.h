@@ -17,6 +17,7 @@ struct NoiseTable : Resource {
   Sum sum = Sum::plain;
   std::vector<Octave> octaves;
   float norm = 1;                                        ///< the sum is multiplied by it
+  float drift = 0;                                       ///< of chance heights, in whole rounds
   static constexpr int kGradients = 64;
   alignas(64) std::array<float, kGradients> gradient_u{}, gradient_v{};  ///< unit vectors, already turned by the drift
 };
@@ -30,6 +31,10 @@ struct SpeckleTable : Resource {
 
 /// One point a lattice cell, in cell units from the cell's corner; `tone` is a chance value a cell.
 struct CellTable : Resource {
+  enum class Measure { euclidean, manhattan, chebyshev };
+  Measure measure = Measure::euclidean;
+  std::uint32_t seed = 0;                                ///< of points in space, which are drawn where they are asked for
+  float jitter = 1;                                      ///< of those
   std::int32_t cells_u = 1, cells_v = 1;
   std::vector<float> point_u, point_v, tone;
 };

@@ -53,31 +53,59 @@ Vec3 reflectance(const Surface& s, Vec3 n, Vec3 v, Vec3 l, Vec3 gain, Vec3 diffu
 
 }  // namespace
 
-SurfaceMaps::SurfaceMaps(const std::map<std::string, Field>& slots) {
-  int size = 16;
-  for (const auto& [id, field] : slots) size = std::max(size, field.size());
-  Level top(size);
-  const Field *base = slot_of(slots, "base_colour"), *normal = slot_of(slots, "normal"), *rough = slot_of(slots, "roughness"),
-              *metal = slot_of(slots, "metallic"), *open = slot_of(slots, "occlusion"), *glow = slot_of(slots, "emissive");
-  const std::array<std::pair<const Field*, std::size_t>, kChannels> channels{{{base, 0}, {base, 1}, {base, 2}, {normal, 0}, {normal, 1}, {normal, 2}, {rough, 0}, {metal, 0}, {open, 0}, {glow, 0}, {glow, 1}, {glow, 2}}};
-  static constexpr std::array<float, kChannels> kDefaults{0.5f, 0.5f, 0.5f, 0, 0, 1, 0.5f, 0, 1, 0, 0, 0};
-  for_rows(size, 16, Stop{}, [&](int first, int last) {
-    std::array<const float*, kChannels> from;
-    std::array<std::size_t, kChannels> step;
-    for (int y = first; y < last; ++y) {
-      for (std::size_t c = 0; c < kChannels; ++c) {
-        const auto& [field, strand] = channels[c];
-        from[c] = field ? field->strand[strand]->row(y) : &kDefaults[c];
-        step[c] = field ? 1 : 0;
-      }
-      float* to = top.at(0, y);
-      for (int x = 0; x < size; ++x)
-        for (std::size_t c = 0; c < kChannels; ++c) *to++ = from[c][static_cast<std::size_t>(x) * step[c]];
+namespace {
+
+constexpr std::size_t kLaid = 12;
+constexpr std::array<float, kLaid> kDefaults{0.5f, 0.5f, 0.5f, 0, 0, 1, 0.5f, 0, 1, 0, 0, 0};
+using Channels = std::array<const Plane*, kLaid>;
+
+// The planes in the order in which a texel holds them; null where the slot has its default.
+Channels channels_of(const std::map<std::string, Field>& slots) {
+  Channels channels{};
+  std::size_t at = 0;
+  for (const auto& [id, strands] : std::initializer_list<std::pair<const char*, std::size_t>>{{"base_colour", 3}, {"normal", 3}, {"roughness", 1}, {"metallic", 1}, {"occlusion", 1}, {"emissive", 3}}) {
+    const Field* field = slot_of(slots, id);
+    for (std::size_t i = 0; i < strands; ++i, ++at) channels[at] = field ? field->strand[i].get() : nullptr;
+  }
+  return channels;
+}
+
+// One row of the finest level, interleaved; two rows and two columns averaged for the next.
+void lay_row(const Channels& channels, int y, int size, float* to) {
+  for (std::size_t c = 0; c < kLaid; ++c) {
+    if (!channels[c]) {
+      for (int x = 0; x < size; ++x) to[static_cast<std::size_t>(x) * kLaid + c] = kDefaults[c];
+      continue;
     }
+    const float* from = channels[c]->row(y);
+    for (int x = 0; x < size; ++x) to[static_cast<std::size_t>(x) * kLaid + c] = from[x];
+  }
+}
+
+void lay_half_row(const Channels& channels, int y, int size, float* to) {
+  for (std::size_t c = 0; c < kLaid; ++c) {
+    if (!channels[c]) {
+      for (int x = 0; x < size; ++x) to[static_cast<std::size_t>(x) * kLaid + c] = kDefaults[c];
+      continue;
+    }
+    const float *a = channels[c]->row(2 * y), *b = channels[c]->row(2 * y + 1);
+    for (int x = 0; x < size; ++x) to[static_cast<std::size_t>(x) * kLaid + c] = 0.25f * (a[2 * x] + a[2 * x + 1] + b[2 * x] + b[2 * x + 1]);
+  }
+}
+
+}  // namespace
+
+SurfaceMaps::SurfaceMaps(const std::map<std::string, Field>& slots) : slots_(slots) {
+  static_assert(kLaid == kChannels);
+  for (const auto& [id, field] : slots_) size_ = std::max(size_, field.size());
+  const Channels channels = channels_of(slots_);
+  Level half(size_ / 2);
+  for_rows(half.size, 16, Stop{}, [&](int first, int last) {
+    for (int y = first; y < last; ++y) lay_half_row(channels, y, half.size, half.at(0, y));
   });
-  levels_.push_back(std::move(top));
-  while (levels_.back().size > 1) {
-    const Level& fine = levels_.back();
+  coarser_.push_back(std::move(half));
+  while (coarser_.back().size > 1) {
+    const Level& fine = coarser_.back();
     Level coarse(fine.size / 2);
     for_rows(coarse.size, 32, Stop{}, [&](int first, int last) {
       for (int y = first; y < last; ++y) {
@@ -87,8 +115,21 @@ SurfaceMaps::SurfaceMaps(const std::map<std::string, Field>& slots) {
           for (std::size_t c = 0; c < kChannels; ++c) to[c] = 0.25f * (a[c] + a[kChannels + c] + b[c] + b[kChannels + c]);
       }
     });
-    levels_.push_back(std::move(coarse));
+    coarser_.push_back(std::move(coarse));
   }
+}
+
+void SurfaceMaps::lay_finest() const {
+  const Channels channels = channels_of(slots_);
+  finest_store_.emplace(size_);
+  for_rows(size_, 16, Stop{}, [&](int first, int last) {
+    for (int y = first; y < last; ++y) lay_row(channels, y, size_, finest_store_->at(0, y));
+  });
+  finest_.store(&*finest_store_, std::memory_order_release);
+}
+
+void SurfaceMaps::want(float footprint) const {
+  if (footprint * static_cast<float>(size_) < 2) std::call_once(finest_laid_, [this] { lay_finest(); });
 }
 
 SurfaceMaps::Texel SurfaceMaps::bilinear(const Level& level, float u, float v) const {
@@ -107,12 +148,14 @@ SurfaceMaps::Texel SurfaceMaps::bilinear(const Level& level, float u, float v) c
 SurfaceMaps::Point SurfaceMaps::at(float u, float v, float footprint) const {
   u -= std::floor(u);
   v -= std::floor(v);
-  const float level = std::clamp(std::log2(std::max(footprint * static_cast<float>(levels_[0].size), 1.0f)), 0.0f, static_cast<float>(levels_.size()) - 1);
-  const auto low = static_cast<std::size_t>(level);
-  const float t = level - static_cast<float>(low);
-  Texel x = bilinear(levels_[low], u, v);
-  if (t > 0.01f && low + 1 < levels_.size()) {
-    const Texel y = bilinear(levels_[low + 1], u, v);
+  const Level* const finest = finest_.load(std::memory_order_acquire);
+  const auto level = [&](std::size_t i) -> const Level& { return i > 0 ? coarser_[i - 1] : *finest; };
+  const float wanted = std::clamp(std::log2(std::max(footprint * static_cast<float>(size_), 1.0f)), finest ? 0.0f : 1.0f, static_cast<float>(coarser_.size()));
+  const auto low = static_cast<std::size_t>(wanted);
+  const float t = wanted - static_cast<float>(low);
+  Texel x = bilinear(level(low), u, v);
+  if (t > 0.01f && low < coarser_.size()) {
+    const Texel y = bilinear(level(low + 1), u, v);
     for (int k = 0; k < 12; ++k) x.v[k] += (y.v[k] - x.v[k]) * t;
   }
   Point p{{x.v[0], x.v[1], x.v[2]}, {x.v[3], x.v[4], x.v[5]}, {x.v[9], x.v[10], x.v[11]}, x.v[6], x.v[7], x.v[8]};
@@ -191,6 +234,19 @@ Drape::Hit Drape::trace(float px, float py, Vec3& towards_eye) const {
     hit.footprint = t * scale / (2 * kHalfTile) * view_.repeats / std::max(std::sqrt(-ray.y), 0.3f);
   }
   return hit;
+}
+
+// Over a grid of places; a tenth less, for what lies between them.
+float Drape::least_footprint() const {
+  constexpr int kGrid = 24;
+  float least = 1;
+  for (int j = 0; j <= kGrid; ++j)
+    for (int i = 0; i <= kGrid; ++i) {
+      Vec3 v;
+      const Hit hit = trace(static_cast<float>(i * view_.width) / kGrid, static_cast<float>(j * view_.height) / kGrid, v);
+      if (hit.surface) least = std::min(least, hit.footprint);
+    }
+  return 0.9f * least;
 }
 
 Vec3 Drape::background(const Hit& hit) const {
@@ -273,11 +329,13 @@ Vec3 Drape::path(const Hit& hit, Vec3 v, std::uint32_t seed) const {
 
 void Drape::first_answer(int step, const Stop& stop) {
   const int rows = (view_.height + step - 1) / step;
+  maps_->want(least_footprint() * static_cast<float>(step));
   for_rows(rows, 2, stop, [&](int first, int last) {
     for (int j = first; j < last && !stop.asked(); ++j)
       for (int i = 0; i < view_.width; i += step) {
         Vec3 v;
-        const Hit hit = trace(static_cast<float>(i) + 0.5f * static_cast<float>(step), (static_cast<float>(j) + 0.5f) * static_cast<float>(step), v);
+        Hit hit = trace(static_cast<float>(i) + 0.5f * static_cast<float>(step), (static_cast<float>(j) + 0.5f) * static_cast<float>(step), v);
+        hit.footprint *= static_cast<float>(step);
         const Vec3 c = hit.surface ? quick(hit, v) : background(hit);
         for (int y = j * step; y < std::min((j + 1) * step, view_.height); ++y)
           for (int x = i; x < std::min(i + step, view_.width); ++x) sum_[static_cast<std::size_t>(y) * static_cast<std::size_t>(view_.width) + static_cast<std::size_t>(x)] = c;
@@ -288,6 +346,7 @@ void Drape::first_answer(int step, const Stop& stop) {
 
 void Drape::add_sample(const Stop& stop) {
   const auto n = static_cast<std::uint32_t>(samples_);
+  maps_->want(least_footprint());
   // Pixels are jittered by a sequence that fills the pixel evenly. Source: Roberts' R2 sequence, common practice.
   const float jx = static_cast<float>(std::fmod(0.5 + n * 0.7548776662466927, 1.0)), jy = static_cast<float>(std::fmod(0.5 + n * 0.5698402909980532, 1.0));
   for_rows(view_.height, 2, stop, [&](int first, int last) {

@@ -1,8 +1,11 @@
 // The lit picture: a material on a shape, by rays on the processor. A quick answer first, then samples that add up.
 #pragma once
+#include <atomic>
 #include <cstdint>
 #include <map>
 #include <memory>
+#include <mutex>
+#include <optional>
 #include <string>
 #include <vector>
 
@@ -13,6 +16,7 @@
 namespace loom {
 
 /// A material's maps, laid side by side for shading, with their mean pyramid. Missing slots have their defaults.
+/// The finest level is laid only when it is wanted: a small picture of a large set never does.
 class SurfaceMaps {
  public:
   explicit SurfaceMaps(const std::map<std::string, Field>& slots);
@@ -20,7 +24,9 @@ class SurfaceMaps {
   struct Point { Vec3 base, normal, emissive; float roughness, metallic, occlusion; };
   /// `footprint` in shares of the tile. Normals of a wide footprint widen the roughness instead of sparkling.
   Point at(float u, float v, float footprint) const;
-  int size() const { return levels_.empty() ? 0 : levels_[0].size; }
+  /// To be called before footprints as small as this are asked for; without it the finest level may be the second.
+  void want(float footprint) const;
+  int size() const { return size_; }
 
  private:
   // Twelve floats a texel: base 0-2, normal 3-5, roughness 6, metallic 7, occlusion 8, emissive 9-11.
@@ -34,7 +40,14 @@ class SurfaceMaps {
     Pooled<float> data;
   };
   Texel bilinear(const Level& level, float u, float v) const;
-  std::vector<Level> levels_;
+  void lay_finest() const;
+
+  std::map<std::string, Field> slots_;
+  int size_ = 16;
+  mutable std::once_flag finest_laid_;
+  mutable std::optional<Level> finest_store_;
+  mutable std::atomic<const Level*> finest_{nullptr};  ///< null until it is laid
+  std::vector<Level> coarser_;  ///< from half the size on
 };
 
 enum class Shape { ball, tile };
@@ -70,6 +83,7 @@ class Drape {
   struct Hit { bool surface = false, floor = false; Vec3 place, normal, tangent; float u = 0, v = 0, footprint = 0; };
   float zoom_to_fit_tile() const;
   Hit trace(float px, float py, Vec3& towards_eye) const;
+  float least_footprint() const;
   Vec3 background(const Hit& hit) const;
   Vec3 key_light(const SurfaceMaps::Point& p, Vec3 n, Vec3 v) const;
   Vec3 quick(const Hit& hit, Vec3 v) const;

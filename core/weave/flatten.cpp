@@ -59,9 +59,22 @@ class Flattener {
         unfold(*inside);
       } else {
         s.index[n->id] = static_cast<int>(graph_.nodes.size());
-        graph_.nodes.push_back({catalogue_.find(n->type), s.prefix + n->id, resolved(s, *n), {}, s.seed});
+        const NodeType* type = catalogue_.find(n->type);
+        Resolved params = resolved(s, *n);
+        NodeFiles files = files_of(*type, params);
+        graph_.nodes.push_back({type, s.prefix + n->id, std::move(params), std::move(files), {}, s.seed});
       }
     }
+  }
+
+  NodeFiles files_of(const NodeType& type, const Resolved& params) const {
+    NodeFiles files;
+    for (const Parameter& p : type.parameters) {
+      const auto it = p.kind == ParameterKind::file ? params.find(p.id) : params.end();
+      const auto* name = it == params.end() ? nullptr : std::get_if<std::string>(&it->second);
+      if (name && !name->empty()) files.emplace(p.id, find_file(material_.files ? *material_.files : FileRoot{}, *name));
+    }
+    return files;
   }
 
   const ParamValue* value(const Scope& s, const std::string& id) const {
@@ -170,6 +183,7 @@ class Flattener {
       if (const auto* f = std::get_if<Formula>(&value))
         for (const auto& [name, number] : f->bound) h = combine(h, combine(hash_text(name), hash_number(number)));
     }
+    for (const auto& [id, file] : n.files) h = combine(h, file ? file->hash : hash_text(file.error().text()));
     if (n.type->random) h = combine(h, n.seed);
     h = combine(h, combine(hash_number(graph_.measures.tile_metres), hash_number(graph_.measures.relief_metres)));
     for (const auto& [peg, in] : n.inputs)

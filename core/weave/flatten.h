@@ -22,6 +22,7 @@ struct FlatNode {
   const NodeType* type = nullptr;
   std::string path;                          ///< identifier; within groups INSTANCE/NODE
   Resolved params;
+  NodeFiles files;                           ///< what its parameters of kind `file` name
   std::map<std::string, FlatInput> inputs;   ///< connected pegs only
   std::uint64_t seed = 0;
   std::uint64_t key = 0;                     ///< of the content: type, parameters, inputs, chance; not the node's identity

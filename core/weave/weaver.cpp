@@ -196,7 +196,7 @@ class Weave {
     fields_[s] = std::move(field);
   }
 
-  NodeCall call_of(const FlatNode& n, int size) const { return NodeCall(*n.type, n.params, n.seed, size, graph_.measures); }
+  NodeCall call_of(const FlatNode& n, int size) const { return NodeCall(*n.type, n.params, n.seed, size, graph_.measures, &n.files); }
 
   void run_area(int index, int size, const std::vector<Stored>& list) {
     const auto start = Clock::now();
@@ -251,7 +251,8 @@ class Weave {
     }
     const std::size_t before = p.b.steps();
     const std::uint64_t shelf = combine(n.key, static_cast<std::uint64_t>(size));
-    Emitter e(call_of(n, size), p.b, std::move(inputs), std::move(whole), [&](const auto& make) { return weaver_.table(shelf, make); });
+    Emitter e(call_of(n, size), p.b, std::move(inputs), std::move(whole), [&](const auto& make) { return index == options_.spreads_of ? make() : weaver_.table(shelf, make); });
+    if (index == options_.spreads_of) e.spreads = &woven_.spreads;
     n.type->emit(e);
     if (e.fault) {
       woven_.faults.emplace(index, *e.fault);
@@ -325,6 +326,20 @@ class Weave {
 
 Result<Woven> Weaver::weave(const FlatGraph& graph, const std::vector<Want>& wanted, int size, const Stop& stop, const WeaveOptions& options) {
   return Weave(*this, graph, stop, options).run(wanted, size);
+}
+
+std::map<std::string, std::vector<float>> spreads_of(Weaver& weaver, const FlatGraph& graph, int node, const Stop& stop) {
+  constexpr int kSpreadSize = 64;  // nothing else is woven at this size, so the node is surely emitted
+  const FlatNode& n = graph.nodes[static_cast<std::size_t>(node)];
+  const auto varies = [](const auto& param) { return std::holds_alternative<Rule>(param.second) || std::holds_alternative<Formula>(param.second); };
+  bool any = std::any_of(n.params.begin(), n.params.end(), varies);
+  for (const Parameter& p : n.type->parameters) any |= p.per_unit && !n.params.count(p.id) && std::holds_alternative<Rule>(p.initial);
+  if (!any || !n.type->emit) return {};
+  WeaveOptions options;
+  options.keep = false;
+  options.spreads_of = node;
+  auto woven = weaver.weave(graph, {Want({node, 0})}, kSpreadSize, stop, options);
+  return woven ? std::move(woven->spreads) : std::map<std::string, std::vector<float>>{};
 }
 
 bool Weaver::look_up(std::uint64_t key, Field& field) {

@@ -29,11 +29,13 @@ struct Woven {
   std::vector<Field> fields;                  ///< as asked for
   std::map<int, Error> faults;                ///< nodes that gave zeros because of a fault, such as a formula's
   std::vector<NodeTime> times;
+  std::map<std::string, std::vector<float>> spreads;  ///< if asked for: by parameter, its value for every unit
 };
 
 struct WeaveOptions {
   bool keep = true;                           ///< finished planes enter the cache
   bool fuse = true;                           ///< off: every node over whole planes; only to measure what fusing gains
+  int spreads_of = -1;                        ///< a node whose per-unit values are wanted beside its planes
   std::function<void(double share, const std::string& node)> progress;
 };
 
@@ -65,6 +67,9 @@ class Weaver {
   std::unordered_map<std::uint64_t, std::list<Entry>::iterator> entries_;
   std::list<std::pair<std::uint64_t, std::shared_ptr<const Resource>>> tables_;
 };
+
+/// How the rules and formulas of one node spread over its units, by parameter; empty if it has none.
+std::map<std::string, std::vector<float>> spreads_of(Weaver& weaver, const FlatGraph& graph, int node, const Stop& stop);
 
 /// A quarter of the machine's memory.
 std::size_t default_budget();

@@ -108,6 +108,69 @@ class TestWindow : public QObject {
     while (w_->document().canRedo()) QTest::keyClick(board(), Qt::Key_Z, Qt::ControlModifier | Qt::ShiftModifier);
     QCOMPARE(write_material(m()), built);
   }
+  void aGraphIsReworkedByKeys() {
+    add(QStringLiteral("gradient noise"));
+    add(QStringLiteral("tone"));
+    w_->document().edit(QStringLiteral("Hem"), edit::set_hem(m(), "roughness", "tone.value"));
+    // Splice in: I, then the name of a node.
+    board()->select({"gradient_noise"});
+    const auto type = [&](Qt::Key k, const QString& name) {
+      key(k);
+      for (QLineEdit* l : board()->findChildren<QLineEdit*>())
+        if (l->isVisible()) { QTest::keyClicks(l, name); QTest::keyClick(l, Qt::Key_Return); return; }
+      QFAIL("no line opened");
+    };
+    type(Qt::Key_I, QStringLiteral("blur"));
+    QCOMPARE(m().into("blur", "source")->from_node, std::string("gradient_noise"));
+    QCOMPARE(m().into("tone", "value")->from_node, std::string("blur"));
+    // Replace: R.
+    board()->select({"blur"});
+    type(Qt::Key_R, QStringLiteral("sharpen"));
+    QCOMPARE(m().node("blur")->type, std::string("sharpen"));
+    // Lift out closes the gap.
+    board()->select({"blur"});
+    key(Qt::Key_Delete, Qt::ControlModifier);
+    QVERIFY(!m().node("blur"));
+    QCOMPARE(m().into("tone", "value")->from_node, std::string("gradient_noise"));
+    // Blend two, step its mode, swap.
+    board()->select({"gradient_noise", "tone"});
+    key(Qt::Key_Y);
+    QCOMPARE(m().into("blend", "lower")->from_node, std::string("gradient_noise"));
+    QCOMPARE(m().hem.at("roughness"), std::string("blend.result"));
+    key(Qt::Key_Period);
+    QCOMPARE(std::get<std::string>(m().node("blend")->params.at("mode")), catalogue().find("blend")->parameter("mode")->options[1]);
+    key(Qt::Key_S);
+    QCOMPARE(m().into("blend", "lower")->from_node, std::string("tone"));
+    board()->select({"blend"});
+    key(Qt::Key_Up, Qt::ShiftModifier);
+    QCOMPARE(board()->selection().size(), std::size_t{3});
+    // Parameters from one node to another.
+    document_edit("gradient_noise", "scale", 11);
+    board()->select({"gradient_noise"});
+    key(Qt::Key_C, Qt::ControlModifier | Qt::ShiftModifier);
+    add(QStringLiteral("value noise"));
+    key(Qt::Key_V, Qt::ControlModifier | Qt::ShiftModifier);
+    QCOMPARE(std::get<double>(m().node("value_noise")->params.at("scale")), 11.0);
+    QVERIFY(validate(m(), catalogue()).empty());
+  }
+  void manyThreadsAreCutWithOneStroke() {
+    add(QStringLiteral("gradient noise"));
+    add(QStringLiteral("tone"));
+    add(QStringLiteral("dye"));
+    board()->fitAll();
+    QCOMPARE(m().threads.size(), std::size_t{2});
+    QTest::keyPress(board(), Qt::Key_K);
+    const QPoint top = at("gradient_noise"), low = at("dye");
+    // Down along the tags' middle: both threads run there or beside it.
+    drag(QPoint(top.x() - 60, top.y() + 40), QPoint(low.x() + 60, low.y() - 40));
+    QTest::keyRelease(board(), Qt::Key_K);
+    QVERIFY2(m().threads.size() < 2, "at least one is crossed");
+    w_->document().undo();
+    QCOMPARE(m().threads.size(), std::size_t{2});
+    // Without the key the same drag selects.
+    drag(QPoint(top.x() - 60, top.y() + 40), QPoint(low.x() + 60, low.y() - 40));
+    QCOMPARE(m().threads.size(), std::size_t{2});
+  }
   void theAddLineFindsByWordsOfTheTrade() {
     add(QStringLiteral("voronoi"));
     QCOMPARE(m().nodes.back()->type, std::string("cellular_noise"));

@@ -14,7 +14,7 @@ class TestCommandLine : public QObject {
   static Ran run(const QStringList& arguments) {
     QProcess p;
     p.start(QStringLiteral(LOOM_CLI), arguments);
-    p.waitForFinished(120000);
+    p.waitForFinished(300000);
     return {p.exitCode(), p.readAllStandardOutput(), p.readAllStandardError()};
   }
   const QString floor_ = QStringLiteral(LOOM_DEMO "/quay-floor.loom");

@@ -34,7 +34,8 @@ class TestCatalogue : public QObject {
         return s;
       }
       case ParameterKind::formula: return std::string(chance() % 2 ? "a * 2 + b" : "sqrt(a) / d");
-      case ParameterKind::text: return std::string("text");
+      case ParameterKind::text: return std::string(chance() % 2 ? "text" : "two\nlines");
+      case ParameterKind::file: return std::string();  // tst_drawings has files
       default: return number();
     }
   }
@@ -119,7 +120,10 @@ class TestCatalogue : public QObject {
   void looksTheSameAtEverySize_data() { every_type(); }
   void looksTheSameAtEverySize() {
     QFETCH(const NodeType*, type);
-    const auto at = [&](int size) { return weave_alone(*type, size, bumpy_inputs(*type, size, {"motif_a", "motif_b", "motif_c", "motif_d"})); };
+    // Bumpy motifs have holes that are finer than a texel where stamps are as small as in a nested scatter: it stamps its cap.
+    std::set<std::string> except{"motif_a", "motif_b", "motif_c", "motif_d"};
+    if (type->id == "nested_scatter") except.insert({"motif_e", "motif_f", "motif_g", "motif_h"});
+    const auto at = [&](int size) { return weave_alone(*type, size, bumpy_inputs(*type, size, except)); };
     const auto small = at(512), large = at(2048);
     for (const Peg& out : type->outputs) {
       if (out.kind == Kind::regions) continue;
@@ -144,8 +148,10 @@ class TestCatalogue : public QObject {
             ++n;
           }
         const double rms = n ? std::sqrt(sum / static_cast<double>(n)) / span : 0, mean = std::abs(mean_a - mean_b) / (512.0 * 512.0) / span;
-        QVERIFY2(rms <= 0.01, qPrintable(QStringLiteral("%1, strand %2: RMS %3 away from edges").arg(QString::fromStdString(out.id)).arg(i).arg(rms)));
-        QVERIFY2(mean <= 0.005, qPrintable(QStringLiteral("%1, strand %2: means differ by %3").arg(QString::fromStdString(out.id)).arg(i).arg(mean)));
+        // The corners of blocky regions cost their perimeter a texel each.
+        const double corners = type->id == "region_shapes" && out.id == "perimeter" ? 0.005 : 0, allowed = 0.01 + corners;
+        QVERIFY2(rms <= allowed, qPrintable(QStringLiteral("%1, strand %2: RMS %3 away from edges").arg(QString::fromStdString(out.id)).arg(i).arg(rms)));
+        QVERIFY2(mean <= 0.005 + corners, qPrintable(QStringLiteral("%1, strand %2: means differ by %3").arg(QString::fromStdString(out.id)).arg(i).arg(mean)));
       }
     }
   }
@@ -178,6 +184,7 @@ class TestCatalogue : public QObject {
     std::mt19937 chance(3);
     // States to look for one in which a parameter acts: inputs connected or not, each choice and toggle in turn.
     for (const Parameter& p : type->parameters) {
+      if (p.kind == ParameterKind::file) continue;
       bool found = false, changed = false;
       std::vector<Resolved> states{{}};
       for (const Parameter& q : type->parameters) {

@@ -1,4 +1,5 @@
 // What single families of nodes promise, each against a plain computation.
+#include "core/nodes/stroke_stops.h"
 #include "core/plane/flow.h"
 #include "tests/core/alone.h"
 
@@ -209,6 +210,188 @@ class TestFamilies : public QObject {
       last = here;
     }
     QVERIFY2(rises == 7 || rises == 6, qPrintable(QString::number(rises)));  // one may lie over the start
+  }
+
+  // ---- regions ----
+
+  // A disc and a slanting strip, alone on the tile, both across an edge.
+  static Fields disc_and_strip(int size) {
+    Plane index = painted(size, [](double u, double v) {
+      double du = u - 0.02, dv = v - 0.3;
+      du -= std::round(du);
+      if (std::hypot(du, dv) < 0.12) return 0.0;
+      const double c = std::cos(0.5), s = std::sin(0.5);
+      double x = u - 0.55, y = v - 0.98;
+      y -= std::round(y);
+      return std::abs(c * x - s * y) < 0.2 && std::abs(s * x + c * y) < 0.04 ? 1.0 : -1.0;  // 0.5 anticlockwise as seen
+    });
+    auto table = std::make_shared<RegionTable>();
+    table->resize(2);
+    Fields in;
+    in["regions"] = field_of(Kind::regions, std::move(index));
+    in["regions"].regions = table;
+    return in;
+  }
+  void regionShapesKnowDiscAndStrip() {
+    const Fields in = disc_and_strip(512);
+    const auto out = alone("region_shapes", 512, in);
+    const auto at = [&](const char* peg, int x, int y) { return static_cast<double>(out.at(peg).strand[0]->at(x, y)); };
+    const int dx = 10, dy = 154, sx = 282, sy = 502;
+    QVERIFY2(std::abs(at("perimeter", dx, dy) - 2 * 3.14159265 * 0.12) < 0.01, qPrintable(QString::number(at("perimeter", dx, dy))));
+    QVERIFY2(std::abs(at("perimeter", sx, sy) - 2 * (0.4 + 0.08)) < 0.06, qPrintable(QString::number(at("perimeter", sx, sy))));  // four directions: within 6 % of a straight edge
+    QVERIFY2(std::abs(at("longest_axis", sx, sy) - 0.4) < 0.005, qPrintable(QString::number(at("longest_axis", sx, sy))));
+    QVERIFY2(std::abs(at("longest_axis", dx, dy) - 0.12 * std::sqrt(3.0)) < 0.003, qPrintable(QString::number(at("longest_axis", dx, dy))));  // variance r^2 / 4
+    QVERIFY2(std::abs(at("direction", sx, sy) - 0.5 / 3.14159265) < 0.01, qPrintable(QString::number(at("direction", sx, sy))));
+    QCOMPARE(at("neighbours", dx, dy), 1.0);
+    QCOMPARE(at("neighbours", 256, 300), 0.0);  // no region there
+  }
+  void bricksHaveSixNeighboursAcrossTheirJoints() {
+    // Running bond: two beside, two above, two below.
+    const auto laid = alone("masonry", 512, {}, {{"units_across", 4.0}});
+    Fields in;
+    in["regions"] = laid.at("regions");
+    const Plane n = alone("region_shapes", 512, in).at("neighbours").strand[0]->clone();
+    for (std::size_t i = 0; i < n.texels(); ++i) QVERIFY(n.data()[i] == 0 || n.data()[i] == 6);
+    QCOMPARE(range_of(n).most, 6.0f);
+  }
+  void theMeanOfAMapIsItsMeanOverTheRegion() {
+    Fields in = disc_and_strip(256);
+    in["map"] = field_of(Kind::scalar, painted(256, [](double u, double) { return u; }));
+    const Plane mean = alone("region_shapes", 256, in).at("mean").strand[0]->clone();
+    double sum = 0, count = 0;
+    for (int y = 0; y < 256; ++y)
+      for (int x = 0; x < 256; ++x)
+        if (in["regions"].strand[0]->at(x, y) == 1) sum += (x + 0.5) / 256, ++count;
+    QVERIFY(std::abs(static_cast<double>(mean.at(141, 251)) - sum / count) < 1e-5);
+  }
+  void valuesReachUnderTheJoints() {
+    Fields in = disc_and_strip(256);
+    const Resolved on{{"reach", 1.0}};
+    const Plane bare = plane("region_values", 256, in, {}, "tone"), reached = plane("region_values", 256, in, on, "tone");
+    int inside = 0, outside = 0;
+    for (std::size_t i = 0; i < bare.texels(); ++i) {
+      const bool there = in["regions"].strand[0]->data()[i] >= 0;
+      QVERIFY(there ? bare.data()[i] == reached.data()[i] : bare.data()[i] == 0 && reached.data()[i] > 0);
+      ++(there ? inside : outside);
+    }
+    QVERIFY(inside > 0 && outside > 0);
+  }
+
+  // ---- figures, colours, noise ----
+
+  void figuresHaveTheirAreas() {
+    const auto area = [](Resolved p) {
+      p["size"] = 1.0, p["softness"] = 0.0;
+      return static_cast<double>(range_of(plane("motif", 512, {}, p, "value")).mean);
+    };
+    // A vesica of two circles of radius 1.25 whose middles lie 1.5 apart, in a square of side 2.
+    const double half = std::acos(0.75 / 1.25), lens = 2 * (1.25 * 1.25 * half - 0.75 * 1.0);
+    QVERIFY(std::abs(area({{"figure", std::string("leaf")}}) - lens / 4) < 0.004);
+    QVERIFY(std::abs(area({{"figure", std::string("cross")}, {"arm", 0.25}}) - (2 * 0.25 - 0.25 * 0.25)) < 0.004);
+    QVERIFY(std::abs(area({{"figure", std::string("pyramid")}}) - 1.0 / 3) < 0.002);
+    const double disc = 3.14159265 * 0.6 * 0.6 / 4, gear = area({{"figure", std::string("gear")}, {"sides", 8.0}, {"inner", 0.6}});
+    QVERIFY(gear > disc + 0.05 && gear < 3.14159265 / 4);
+  }
+  void aGearHasItsTeeth() {
+    const Plane p = plane("motif", 512, {}, {{"figure", std::string("gear")}, {"sides", 9.0}, {"inner", 0.6}, {"size", 1.0}}, "value");
+    int rises = 0;
+    float last = p.at(static_cast<int>(256 + 205 * std::cos(0.1)), static_cast<int>(256 + 205 * std::sin(0.1)));
+    for (int i = 1; i <= 4096; ++i) {
+      const double a = 0.1 + 6.283185307 * i / 4096;
+      const float here = p.at(static_cast<int>(256 + 205 * std::cos(a)), static_cast<int>(256 + 205 * std::sin(a)));
+      rises += here > 0.5f && last <= 0.5f;
+      last = here;
+    }
+    QCOMPARE(rises, 9);
+  }
+  // Ottosson 2020: in Oklab the middle of blue and white keeps its hue; in linear light it turns to violet.
+  void dyeMixesInOklab() {
+    const auto middle = [](const char* space) {
+      Fields in = one("value", Plane::filled(64, 0.5f));
+      const auto f = alone("dye", 64, in, {{"stops", Stops{{0, {0, 0, 1, 1}}, {1, {1, 1, 1, 1}}}}, {"mixed_in", std::string(space)}}).at("colour");
+      return std::array<float, 3>{f.strand[0]->at(0, 0), f.strand[1]->at(0, 0), f.strand[2]->at(0, 0)};
+    };
+    const auto linear = middle("linear"), lab = middle("oklab");
+    QVERIFY(std::abs(linear[0] - 0.5f) < 1e-6f && std::abs(linear[2] - 1) < 1e-6f);
+    // L, a, b of blue are 0.452, -0.032, -0.312 (Ottosson's table of sRGB's corners); halved towards white at 1, 0, 0.
+    const double l = 0.726, a = -0.016228, b = -0.155764;
+    const double L = std::pow(l + 0.3963377774 * a + 0.2158037573 * b, 3), M = std::pow(l - 0.1055613458 * a - 0.0638541728 * b, 3), S = std::pow(l - 0.0894841775 * a - 1.2914855480 * b, 3);
+    QVERIFY(std::abs(static_cast<double>(lab[0]) - (4.0767416621 * L - 3.3077115913 * M + 0.2309699292 * S)) < 2e-3);
+    QVERIFY(std::abs(static_cast<double>(lab[2]) - (-0.0041960863 * L - 0.7034186147 * M + 1.7076147010 * S)) < 2e-3);
+  }
+  void aStrokeBecomesFewStops() {
+    std::vector<std::array<double, 3>> colours;
+    for (int i = 0; i <= 100; ++i) colours.push_back({i < 40 ? i / 40.0 : 1.0, 0.5, i / 100.0});
+    const Stops stops = stroke_stops(colours);
+    QCOMPARE(stops.size(), std::size_t{3});
+    QCOMPARE(stops[1].at, 0.4);
+    QCOMPARE(stroke_stops({{{0.1, 0.2, 0.3}}}).size(), std::size_t{1});
+    QVERIFY(stroke_stops({}).empty());
+    for (std::size_t i = 0; i < colours.size(); ++i) colours[i][1] = static_cast<double>(i * 37 % 11) / 10;
+    QCOMPARE(stroke_stops(colours, 0.01, 6).size(), std::size_t{6});
+  }
+  void measuresOfCellsAgreeWithAPlainSearch() {
+    // Eight by eight points, read back from where the nearest distance is least; then a plain search by each measure.
+    constexpr int kCells = 8, kSize = 256;
+    const Resolved base{{"scale", static_cast<double>(kCells)}};
+    const Plane nearest = plane("cellular_noise", 2048, {}, base, "nearest");
+    std::vector<std::array<double, 2>> points;
+    for (int y = 0; y < 2048; ++y)
+      for (int x = 0; x < 2048; ++x) {
+        bool least = nearest.at(x, y) < 0.02f;
+        for (int j = -1; j <= 1 && least; ++j) for (int i = -1; i <= 1; ++i) least &= nearest.at(x, y) <= nearest.at(wrap(x + i, 2048), wrap(y + j, 2048));
+        if (least) points.push_back({(x + 0.5) / 2048, (y + 0.5) / 2048});
+      }
+    QVERIFY(points.size() >= 62 && points.size() <= 66);
+    for (const char* measure : {"manhattan", "chebyshev"}) {
+      Resolved p = base;
+      p["measure"] = std::string(measure);
+      const Plane got = plane("cellular_noise", kSize, {}, p, "nearest");
+      double most = 0;
+      for (int y = 0; y < kSize; y += 3)
+        for (int x = 0; x < kSize; x += 3) {
+          double least = 9;
+          for (const auto& q : points) {
+            double du = (x + 0.5) / kSize - q[0], dv = (y + 0.5) / kSize - q[1];
+            du = std::abs(du - std::round(du)) * kCells, dv = std::abs(dv - std::round(dv)) * kCells;
+            least = std::min(least, measure[0] == 'm' ? du + dv : std::max(du, dv));
+          }
+          most = std::max(most, std::abs(least - static_cast<double>(got.at(x, y))));
+        }
+      QVERIFY2(most < 0.02, measure);
+    }
+  }
+  void driftsLoopAndKeepTheirMean() {
+    for (const char* type : {"value_noise", "facet_noise", "gradient_noise"}) {
+      const auto at = [&](double drift) { return plane(type, 256, {}, {{"scale", 16.0}, {"octaves", 1.0}, {"drift", drift}}, "value"); };
+      const Plane start = at(0);
+      QVERIFY2(furthest(start, at(1)) < 1e-4, type);
+      for (const double drift : {0.25, 0.5, 0.75}) {
+        QVERIFY2(furthest(start, at(drift)) > 0.2, type);
+        QVERIFY2(std::abs(range_of(start).mean - range_of(at(drift)).mean) < 0.06f, type);
+      }
+    }
+  }
+  void solidNoiseIsOneBlock() {
+    // A plane cut through the block along u and v, then the same one period higher, then one that stands upright.
+    const auto cut = [](const char* type, const char* out, const Plane& x, const Plane& y, const Plane& z) {
+      Fields in;
+      in["positions"] = field_of(Kind::vector3, x.clone(), y.clone(), z.clone());
+      return plane(type, 128, in, {{"scale", 4.0}}, out);
+    };
+    const Plane u = painted(128, [](double a, double) { return a; }), v = painted(128, [](double, double b) { return b; });
+    for (const auto& [type, out] : {std::pair{"gradient_noise", "value"}, {"value_noise", "value"}, {"facet_noise", "value"}, {"cellular_noise", "nearest"}}) {
+      const Plane low = cut(type, out, u, v, Plane::filled(128, 0.3f)), high = cut(type, out, u, v, Plane::filled(128, 1.3f)), upright = cut(type, out, u, Plane::filled(128, 0.7f), v);
+      QVERIFY2(furthest(low, high) < 2e-3, type);  // whole periods in a unit
+      // Where both cuts meet, along u at v = 0.7 and height 0.3, they agree: row 0.7 of one, row 0.3 of the other.
+      const Plane row = cut(type, out, u, Plane::filled(128, 0.7f), Plane::filled(128, 0.3f));
+      const Range r = range_of(row);
+      QVERIFY2(r.most - r.least > 0.1f, type);
+      for (int x = 0; x < 128; ++x) {
+        const float a = low.at(x, 89) + (low.at(x, 90) - low.at(x, 89)) * 0.1f, b = upright.at(x, 37) + (upright.at(x, 38) - upright.at(x, 37)) * 0.9f;
+        QVERIFY2(std::abs(a - row.at(x, 0)) < 0.05f && std::abs(b - row.at(x, 0)) < 0.05f, type);
+      }
+    }
   }
 };
 

@@ -41,7 +41,7 @@ void divide(Emitter& e, std::vector<Place>& places) {
 
 std::shared_ptr<const Laid> lay(Emitter& e) {
   auto laid = std::make_shared<Laid>();
-  std::vector<Place> places = lay_bond(e).places;
+  std::vector<Place> places = lay_bond(e);
   divide(e, places);
   const UnitSamples s = samples_of(places);
   const auto shift = e.per_unit("shift", s), length = e.per_unit("length", s), rounding = e.per_unit("edge_rounding", s),
@@ -139,10 +139,11 @@ void emit(Emitter& e) {
 
 // Says what counts became, where they were snapped so that the bond closes.
 std::string snapped(const NodeCall& c) {
-  const Bond bond = lay_bond(c);
+  const BondCounts counts = bond_counts(c);
+  const int times = c.integer("multiplier");
   std::string note;
-  if (bond.units_across != c.integer("units_across")) note += std::to_string(bond.units_across) + " units across";
-  if (!c.toggle("linked") && bond.courses != c.integer("courses")) note += (note.empty() ? "" : " and ") + std::to_string(bond.courses) + " courses";
+  if (counts.across != c.integer("units_across") * times) note += std::to_string(counts.across) + " units across";
+  if (!c.toggle("linked") && counts.courses != c.integer("courses") * times) note += (note.empty() ? "" : " and ") + std::to_string(counts.courses) + " courses";
   return note.empty() ? note : "Snapped to " + note + ", so that the bond closes";
 }
 
@@ -171,6 +172,7 @@ void add_masonry(Catalogue& catalogue) {
       {"bond", "Bond", ParameterKind::choice, Unit::none, std::string("running"), {}, {}, "Bond", bond_words()},
       {"units_across", "Units across", ParameterKind::integer, Unit::count, 8.0, {2, 24}, {1, 256}, "Bond"},
       {"linked", "Linked", ParameterKind::toggle, Unit::none, 1.0, {0, 1}, {0, 1}, "Bond"},
+      {"multiplier", "Counts times", ParameterKind::integer, Unit::times, 1.0, {1, 8}, {1, 16}, "Bond", {}, {}, false, "Multiplies both counts."},
       {"courses", "Courses", ParameterKind::integer, Unit::count, 16.0, {2, 48}, {1, 512}, "Bond", {}, {"linked == 0", "The courses follow the units across: they are linked."}},
       {"stagger", "Stagger", ParameterKind::scalar, Unit::share, 0.5, {0, 1}, {-1, 1}, "Bond", {}, {"bond == running", "Only a running bond is staggered."}},
       {"variation", "Variation", ParameterKind::scalar, Unit::share, 0.7, {0, 1}, {0, 1}, "Bond", {}, {"bond == irregular", "Only irregular stretchers vary in length."}},

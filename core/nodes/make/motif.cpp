@@ -32,6 +32,26 @@ Reg star(Builder& b, Reg x, Reg y, float size, float sides, float inner) {
   return b.select(b.less(side, b.constant(0)), b.neg(b.length(dx, dy)), b.length(dx, dy));
 }
 
+// Two arcs that meet at the tips (0, 1) and (0, -1), half as wide as long. Source: the vesica, two equal circles.
+Reg leaf(Builder& b, Reg x, Reg y) {
+  constexpr float kRadius = 1.25f, kAside = 0.75f;
+  const Reg px = b.abs(x), py = b.abs(y);
+  const Reg tip = b.length(px, b.add(py, -1)), arc = b.add(b.length(b.add(px, kAside), py), -kRadius);
+  return b.select(b.less(px, b.mul(b.add(py, -1), kAside)), tip, arc);
+}
+
+Reg cross(Builder& b, Reg x, Reg y, float arm) { return b.min(rounded_box(b, x, y, 1, arm, 0), rounded_box(b, x, y, arm, 1, 0)); }
+
+// A disc with a box for every tooth; a tooth is half as wide as its share of the rim.
+Reg gear(Builder& b, Reg x, Reg y, float teeth, float inner) {
+  const float sector = 2 * kPi / teeth;
+  const Reg angle = b.apply(Op::arctangent2, x, b.neg(y)), radius = b.length(x, y);
+  const Reg within = b.sub(b.mul(b.fract(b.add(b.mul(angle, 1 / sector), 0.5f)), b.constant(sector)), b.constant(0.5f * sector));
+  const Reg px = b.mul(radius, b.apply(Op::cosine, within)), py = b.mul(radius, b.apply(Op::sine, within));
+  const float from = 0.8f * inner;  // a tooth begins within the disc
+  return b.min(b.add(radius, -inner), rounded_box(b, b.add(px, -0.5f * (1 + from)), py, 0.5f * (1 - from), std::sin(sector / 4), 0));
+}
+
 void emit(Emitter& e) {
   Builder& b = e.b;
   const auto [u, v, footprint] = e.position();
@@ -49,10 +69,14 @@ void emit(Emitter& e) {
   }
   if (e.is("figure", "cap")) return e.out("value", b.root(b.sub(1, b.mul(radius, radius))));
   if (e.is("figure", "cone")) return e.out("value", b.max(b.sub(1, radius), b.constant(0)));
+  if (e.is("figure", "pyramid")) return e.out("value", b.max(b.sub(1, b.max(b.abs(sx), b.abs(sy))), b.constant(0)));
   Reg distance = b.constant(0);
   if (e.is("figure", "rounded_box")) distance = rounded_box(b, x, y, half_u, half_v, e.real("rounding"));
   else if (e.is("figure", "disc")) distance = b.mul(b.add(radius, -1), scale);
   else if (e.is("figure", "ring")) distance = b.mul(b.sub(b.abs(b.add(radius, 0.5f * e.real("ring_width") - 1)), b.constant(0.5f * e.real("ring_width"))), scale);
+  else if (e.is("figure", "leaf")) distance = b.mul(leaf(b, sx, sy), scale);
+  else if (e.is("figure", "cross")) distance = b.mul(cross(b, sx, sy, e.real("arm")), scale);
+  else if (e.is("figure", "gear")) distance = b.mul(gear(b, sx, sy, e.real("sides"), std::max(e.real("inner"), 0.05f)), scale);
   else distance = b.mul(star(b, sx, sy, 1, e.real("sides"), e.is("figure", "polygon") ? 1.0f : e.real("inner")), scale);
   const Reg soft = b.max(b.constant(e.real("softness") * scale), b.mul(footprint, 0.5f));
   // The soft edge lies inside the figure, so that softness never makes it grow over its square.
@@ -68,14 +92,16 @@ void add_motif(Catalogue& catalogue) {
     .words = "shape circle square dot stamp dome bump",
     .inputs = {{"coordinates", "Coordinates", Kind::vector2}}, .outputs = {{"value", "Value"}},
     .parameters = {
-      {"figure", "Figure", ParameterKind::choice, Unit::none, std::string("disc"), {}, {}, "Figure", {"rounded_box", "disc", "polygon", "star", "ring", "cosine_hill", "cap", "cone"}},
-      {"sides", "Sides", ParameterKind::integer, Unit::count, 6.0, {3, 12}, {3, 64}, "Figure", {}, {"(figure == polygon) + (figure == star)", "Only a polygon and a star have sides."}},
-      {"inner", "Inner radius", ParameterKind::scalar, Unit::share, 0.5, {0.1, 1}, {0, 1}, "Figure", {}, {"figure == star", "Only a star has an inner radius."}},
+      {"figure", "Figure", ParameterKind::choice, Unit::none, std::string("disc"), {}, {}, "Figure", {"rounded_box", "disc", "polygon", "star", "ring", "leaf", "cross", "gear", "cosine_hill", "cap", "cone", "pyramid"}},
+      {"sides", "Sides", ParameterKind::integer, Unit::count, 6.0, {3, 12}, {3, 64}, "Figure", {}, {"(figure == polygon) + (figure == star) + (figure == gear)", "Only a polygon, a star and a gear have sides."}},
+      {"inner", "Inner radius", ParameterKind::scalar, Unit::share, 0.5, {0.1, 1}, {0, 1}, "Figure", {}, {"(figure == star) + (figure == gear)", "Only a star and a gear have an inner radius."}},
       {"ring_width", "Ring width", ParameterKind::scalar, Unit::share, 0.3, {0.05, 1}, {0, 1}, "Figure", {}, {"figure == ring", "Only a ring has a width."}},
+      {"arm", "Arm width", ParameterKind::scalar, Unit::share, 0.33, {0.05, 1}, {0, 1}, "Figure", {}, {"figure == cross", "Only a cross has arms."}},
       {"rounding", "Rounding", ParameterKind::scalar, Unit::share, 0.2, {0, 1}, {0, 1}, "Figure", {}, {"figure == rounded_box", "Only the box has corners to round."}},
       {"size", "Size", ParameterKind::scalar, Unit::share_of_tile, 0.8, {0.05, 1}, {0, 1}, "Size"},
       {"proportions", "Proportions", ParameterKind::vector2, Unit::share, Vector{1, 1}, {0.1, 1}, {0, 1}, "Size"},
       {"softness", "Softness", ParameterKind::scalar, Unit::share, 0.05, {0, 1}, {0, 1}, "Size", {}, edge}},
+    .handles = {{Handle::Form::radius, "size", "", 0, 0.5}},
     .emit = emit});
 }
 

@@ -23,6 +23,7 @@ std::shared_ptr<const NoiseTable> lay_noise(const Emitter& e) {
     scale *= e.number("lacunarity");
   }
   table->sum = e.is("sum", "ridged") ? NoiseTable::Sum::ridged : e.is("sum", "billowed") ? NoiseTable::Sum::billowed : e.is("sum", "hybrid") ? NoiseTable::Sum::hybrid : NoiseTable::Sum::plain;
+  table->drift = static_cast<float>(e.number("drift") - std::floor(e.number("drift")));
   if (e.type().id != "gradient_noise") {
     table->basis = e.type().id == "facet_noise" ? NoiseTable::Basis::facet : NoiseTable::Basis::value;
     table->norm = static_cast<float>(1.0 / std::sqrt(std::max(power, 1e-12)));
@@ -39,10 +40,23 @@ std::shared_ptr<const NoiseTable> lay_noise(const Emitter& e) {
   return table;
 }
 
+// Places in space, and how far apart two samples lie there.
+struct InSpace { Reg x, y, z, footprint; };
+InSpace places(Emitter& e) {
+  const Strands p = e.in("positions");
+  return {p.at[0], p.at[1], p.at[2], e.b.max(e.b.footprint(p.at[0], p.at[1]), e.b.footprint(p.at[1], p.at[2]))};
+}
+
 void emit_gradient(Emitter& e) {
   const auto table = e.laid<NoiseTable>([&] { return lay_noise(e); });
-  const auto [u, v, footprint] = e.position();
-  const Reg sum = e.b.apply(Op::gradient_noise, {u, v, footprint}, table, 1)[0];
+  Reg sum;
+  if (e.connected("positions")) {
+    const InSpace p = places(e);
+    sum = e.b.apply(Op::solid_noise, {p.x, p.y, p.z, p.footprint}, table, 1)[0];
+  } else {
+    const auto [u, v, footprint] = e.position();
+    sum = e.b.apply(Op::gradient_noise, {u, v, footprint}, table, 1)[0];
+  }
   e.out("value", e.b.multiply_add(sum, e.b.constant(0.5f), e.b.constant(0.5f)));
 }
 
@@ -54,6 +68,9 @@ std::shared_ptr<const CellTable> lay_cells(const Emitter& e) {
   const auto stream = [&](const char* draw) { return fold32(e.seed(draw)); };
   const std::uint32_t su = stream("u"), sv = stream("v"), st = stream("tone");
   const float jitter = e.real("jitter");
+  table->measure = e.is("measure", "manhattan") ? CellTable::Measure::manhattan : e.is("measure", "chebyshev") ? CellTable::Measure::chebyshev : CellTable::Measure::euclidean;
+  table->seed = stream("space");
+  table->jitter = jitter;
   // The drift leads every point round a circle about its place, once for a whole drift.
   const float angle = static_cast<float>(kTau * e.number("drift"));
   for (std::size_t i = 0; i < n; ++i) {
@@ -69,17 +86,25 @@ std::shared_ptr<const CellTable> lay_cells(const Emitter& e) {
 
 void emit_cellular(Emitter& e) {
   const auto table = e.laid<CellTable>([&] { return lay_cells(e); });
+  const bool solid = e.connected("positions");
   const auto [u, v, footprint] = e.position();
-  const auto found = e.b.apply(Op::cellular, {u, v}, table, 3);
+  std::array<Reg, 4> found;
+  if (solid) {
+    const InSpace p = places(e);
+    found = e.b.apply(Op::solid_cells, {p.x, p.y, p.z}, table, 3);
+  } else {
+    found = e.b.apply(Op::cellular, {u, v}, table, 3);
+  }
   e.out("nearest", found[0]);
   e.out("second", found[1]);
   e.out("tone", found[2]);
-  e.out("border", e.b.apply(Op::cell_border, {u, v}, table, 1)[0]);
+  if (solid || table->measure != CellTable::Measure::euclidean) e.out("border", e.b.mul(e.b.sub(found[1], found[0]), 0.5f));
+  else e.out("border", e.b.apply(Op::cell_border, {u, v}, table, 1)[0]);
 }
 
-constexpr const char* kSumHelp = "Octaves are summed after Musgrave: plain; ridged, sharp crests; billowed, round lumps; hybrid, rough heights over smooth hollows. Octaves finer than two samples fade out.";
+constexpr const char* kSumHelp = "Octaves are summed after Musgrave: plain; ridged, sharp crests; billowed, round lumps; hybrid, rough heights over smooth hollows. Octaves finer than two samples fade out. Connected positions make it solid: a block of the noise, cut through in space.";
 
-std::vector<Parameter> octave_parameters(double octaves, bool drifts) {
+std::vector<Parameter> octave_parameters(double octaves) {
   const ActsWhen several{"octaves > 1", "There is only one octave."};
   std::vector<Parameter> all = {
       {"scale", "Scale", ParameterKind::integer, Unit::times, 4.0, {1, 64}, {1, 1024}, "Lattice"},
@@ -88,7 +113,7 @@ std::vector<Parameter> octave_parameters(double octaves, bool drifts) {
       {"octaves", "Octaves", ParameterKind::integer, Unit::count, octaves, {1, 10}, {1, 12}, "Octaves"},
       {"gain", "Gain", ParameterKind::scalar, Unit::none, 0.5, {0, 1}, {0, 1}, "Octaves", {}, several},
       {"lacunarity", "Lacunarity", ParameterKind::scalar, Unit::none, 2.0, {1.5, 4}, {1.1, 8}, "Octaves", {}, several}};
-  if (drifts) all.push_back({"drift", "Drift", ParameterKind::scalar, Unit::share_of_period, 0.0, {0, 1}, {-64, 64}, "Chance"});
+  all.push_back({"drift", "Drift", ParameterKind::scalar, Unit::share_of_period, 0.0, {0, 1}, {-64, 64}, "Chance"});
   all.push_back({"seed", "Seed", ParameterKind::seed, Unit::none, 1.0, {0, 999}, {0, 1e9}, "Chance"});
   return all;
 }
@@ -130,30 +155,31 @@ void emit_speckle(Emitter& e) {
 void add_noise(Catalogue& catalogue) {
   catalogue.add({.id = "gradient_noise", .label = "Gradient noise", .rack = Rack::make,
     .help = "Soft clouds from slopes on a lattice, summed over octaves.",
-    .more = "Quintic fade and 64 unit gradients (Perlin, SIGGRAPH 2002), octaves summed after Musgrave: ridged has sharp crests, billowed round lumps, hybrid rough heights over smooth hollows. Octaves finer than two samples fade out.",
+    .more = "Quintic fade and 64 unit gradients (Perlin, SIGGRAPH 2002), octaves summed after Musgrave: ridged has sharp crests, billowed round lumps, hybrid rough heights over smooth hollows. Octaves finer than two samples fade out. Connected positions make it solid: a block of the noise, cut through in space.",
     .words = "perlin clouds fractal fbm turbulence smoke",
-    .inputs = {{"coordinates", "Coordinates", Kind::vector2}}, .outputs = {{"value", "Value"}},
-    .parameters = octave_parameters(5, true),
+    .inputs = {{"coordinates", "Coordinates", Kind::vector2}, {"positions", "Positions", Kind::vector3}}, .outputs = {{"value", "Value"}},
+    .parameters = octave_parameters(5),
     .emit = emit_gradient, .random = true, .costly = true});
   catalogue.add({.id = "cellular_noise", .label = "Cellular noise", .rack = Rack::make,
     .help = "Cells about scattered points: distances, borders and a tone for each cell.",
-    .more = "One jittered point a cell; nearest and second distance in cell widths (Worley, SIGGRAPH 1996), border by exact bisectors.",
+    .more = "One jittered point a cell; nearest and second distance in cell widths (Worley, SIGGRAPH 1996), border by exact bisectors; by the other measures, and in space, half of the difference.",
     .words = "worley voronoi cells stones cracks scales",
-    .inputs = {{"coordinates", "Coordinates", Kind::vector2}},
+    .inputs = {{"coordinates", "Coordinates", Kind::vector2}, {"positions", "Positions", Kind::vector3}},
     .outputs = {{"nearest", "Nearest"}, {"second", "Second"}, {"border", "Border"}, {"tone", "Cell tone"}},
     .parameters = {
       {"scale", "Scale", ParameterKind::integer, Unit::times, 8.0, {1, 64}, {1, 512}, "Lattice"},
       {"aspect", "Aspect", ParameterKind::scalar, Unit::none, 1.0, {0.25, 4}, {0.02, 16}, "Lattice"},
       {"jitter", "Jitter", ParameterKind::scalar, Unit::share, 1.0, {0, 1}, {0, 1}, "Lattice"},
-      {"drift", "Drift", ParameterKind::scalar, Unit::share_of_period, 0.0, {0, 1}, {-64, 64}, "Chance", {}, {"jitter > 0", "The points stand still: jitter is 0."}},
+      {"measure", "Measure", ParameterKind::choice, Unit::none, std::string("euclidean"), {}, {}, "Distance", {"euclidean", "manhattan", "chebyshev"}},
+      {"drift", "Drift", ParameterKind::scalar, Unit::share_of_period, 0.0, {0, 1}, {-64, 64}, "Chance", {}, {"(jitter > 0) * (1 - connected(positions))", "The points stand still: jitter is 0, or they stand in space."}},
       {"seed", "Seed", ParameterKind::seed, Unit::none, 1.0, {0, 999}, {0, 1e9}, "Chance"}},
     .emit = emit_cellular, .random = true, .costly = true});
   catalogue.add({.id = "value_noise", .label = "Value noise", .rack = Rack::make, .help = "Soft lumps between chance heights on a lattice.",
     .more = std::string("Quintic fade between the heights of a cell's corners. ") + kSumHelp, .words = "random clouds fractal blotches patches",
-    .inputs = {{"coordinates", "Coordinates", Kind::vector2}}, .outputs = {{"value", "Value"}}, .parameters = octave_parameters(4, false), .emit = emit_gradient, .random = true, .costly = true});
+    .inputs = {{"coordinates", "Coordinates", Kind::vector2}, {"positions", "Positions", Kind::vector3}}, .outputs = {{"value", "Value"}}, .parameters = octave_parameters(4), .emit = emit_gradient, .random = true, .costly = true});
   catalogue.add({.id = "facet_noise", .label = "Facet noise", .rack = Rack::make, .help = "Flat facets between chance heights, as of broken stone.",
     .more = std::string("Two plane triangles a cell. ") + kSumHelp, .words = "crystal low poly broken stone chipped triangles",
-    .inputs = {{"coordinates", "Coordinates", Kind::vector2}}, .outputs = {{"value", "Value"}}, .parameters = octave_parameters(2, false), .emit = emit_gradient, .random = true, .costly = true});
+    .inputs = {{"coordinates", "Coordinates", Kind::vector2}, {"positions", "Positions", Kind::vector3}}, .outputs = {{"value", "Value"}}, .parameters = octave_parameters(2), .emit = emit_gradient, .random = true, .costly = true});
   catalogue.add({.id = "speckle", .label = "Speckle", .rack = Rack::make, .help = "A grain with a wavelength and a direction of its own.",
     .more = "Sparse convolution with Gabor kernels (Lagae et al. 2009): chance impulses in each cell, a wave under the window (1 - r^2)^3. A full spread has no direction; none gives a brushed grain. Density is impulses a cell.",
     .words = "gabor grain brushed sparse convolution anisotropic spots",

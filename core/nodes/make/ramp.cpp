@@ -30,6 +30,7 @@ void add_ramp(Catalogue& catalogue) {
       {"kind", "Kind", ParameterKind::choice, Unit::none, std::string("mirrored"), {}, {}, "Ramp", {"straight", "mirrored", "radial", "angular"}},
       {"angle", "Angle", ParameterKind::scalar, Unit::degrees, 0.0, {0, 360}, {-360, 360}, "Ramp", {}, {"kind != radial", "A radial ramp looks the same from all sides."}},
       {"repeats", "Repeats", ParameterKind::integer, Unit::times, 1.0, {1, 16}, {1, 256}, "Ramp"}},
+    .handles = {{Handle::Form::angle, "angle"}},
     .emit = emit, .follows_positions = true});
 }
 

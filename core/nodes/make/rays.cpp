@@ -55,6 +55,7 @@ void add_rays(Catalogue& catalogue) {
       {"jitter", "Jitter", ParameterKind::scalar, Unit::share_of_period, 0.0, {0, 1}, {0, 1}, "Chance"},
       {"length_jitter", "Length jitter", ParameterKind::scalar, Unit::share, 0.0, {0, 1}, {0, 1}, "Chance"},
       {"seed", "Seed", ParameterKind::seed, Unit::none, 1.0, {0, 999}, {0, 1e9}, "Chance"}},
+    .handles = {{Handle::Form::radius, "length", "", 0, 0.5}},
     .emit = emit, .random = true, .follows_positions = true});
 }
 

@@ -62,6 +62,7 @@ void add_rosette(Catalogue& catalogue) {
       {"swell", "Swell", ParameterKind::scalar, Unit::share, 0.6, {0, 1}, {0, 1}, "Relief"},
       {"layers", "Layers", ParameterKind::integer, Unit::count, 1.0, {1, 5}, {1, 8}, "Relief"},
       {"step", "Layer step", ParameterKind::scalar, Unit::share, 0.8, {0.1, 1}, {0, 1}, "Relief", {}, {"layers > 1", "There is only one layer."}}},
+    .handles = {{Handle::Form::radius, "size", "", 0, 0.5}, {Handle::Form::angle, "turn"}},
     .emit = emit});
 }
 

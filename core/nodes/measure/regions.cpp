@@ -41,12 +41,24 @@ Result<Done> label(AreaCall& call) {
   return call.done();
 }
 
+// The nearest region of every texel, so that values go on under the joints.
+struct ReachTable : Resource { PlanePtr unit; };
+std::shared_ptr<const ReachTable> nearest_units(const Field& regions) {
+  const Plane& index = *regions.strand[0];
+  const DistanceField nearest = distance_to(index, -0.5f, Stop{});
+  auto unit = std::make_shared<Plane>(index.size());
+  for (std::size_t i = 0; i < index.texels(); ++i) unit->data()[i] = nearest.nearest[i] >= 0 ? index.data()[nearest.nearest[i]] : -1;
+  auto table = std::make_shared<ReachTable>();
+  table->unit = std::move(unit);
+  return table;
+}
+
 void values(Emitter& e) {
   Builder& b = e.b;
   const Strands in = e.in("regions");
   static const auto kEmpty = std::make_shared<RegionTable>();
   const RegionTable& t = in.regions ? *in.regions : *kEmpty;
-  const Reg unit = in.at[0], zero = b.constant(0);
+  const Reg unit = e.toggle("reach") && e.whole("regions") ? b.load(e.laid<ReachTable>([&] { return nearest_units(*e.whole("regions")); })->unit) : in.at[0], zero = b.constant(0);
   const std::size_t n = t.count();
   const auto draw = [&](const char* name) {
     std::vector<float> column(n);
@@ -103,9 +115,10 @@ void add_regions(Catalogue& catalogue) {
   catalogue.add({.id = "region_values", .label = "Region values", .rack = Rack::measure, .help = "What is known of each region, or drawn for it by chance.",
     .more = "Area is a share of the largest region's; the box lies along the unit's own axes.",
     .words = "flood fill random id island bbox gradient",
-    .inputs = {{"regions", "Regions", Kind::regions}},
+    .inputs = {{"regions", "Regions", Kind::regions, false, false, "reach"}},
     .outputs = {{"tone", "Random tone"}, {"colour", "Random colour", Kind::colour}, {"plane", "Tilted plane"}, {"area", "Area"}, {"order", "Order"}, {"centre", "Centre", Kind::vector2}, {"box", "Box", Kind::vector2}, {"coordinates", "Coordinates", Kind::vector2}},
     .parameters = {
+      {"reach", "Reach under joints", ParameterKind::toggle, Unit::none, 0.0, {0, 1}, {0, 1}, "Regions", {}, there, false, "Where there is no region the nearest one counts."},
       {"tilt", "Tilt", ParameterKind::scalar, Unit::none, 0.5, {0, 1}, {-100, 100}, "Plane", {}, there},
       {"seed", "Seed", ParameterKind::seed, Unit::none, 1.0, {0, 999}, {0, 1e9}, "Chance", {}, there}},
     .emit = values, .random = true});

@@ -60,6 +60,7 @@ void add_layers(Catalogue& catalogue) {
     settles += (settles.empty() ? "" : " + ") + there + " * (mode_" + n + " == settle)";
   }
   t.parameters[3].acts = {settles, "No layer is settled by height."};
+  t.list = ItemList{"count", "layer", kMostLayers, {"mode", "amount"}, {"layer", "mask"}};
   catalogue.add(std::move(t));
 }
 

@@ -50,6 +50,7 @@ void add_mirror(Catalogue& catalogue) {
       {"line_v", "Line at v", ParameterKind::scalar, Unit::share_of_tile, 0.0, {0, 1}, {-64, 64}, "Fold", {}, {"connected(source) * ((fold == along_v) + (fold == both))", "Nothing is folded along v."}},
       {"sectors", "Sectors", ParameterKind::integer, Unit::count, 6.0, {1, 16}, {1, 180}, "Sectors", {}, {"connected(source) * (fold == into_sectors)", "The fold makes no sectors."}},
       {"turn", "Turn", ParameterKind::scalar, Unit::degrees, 0.0, {0, 360}, {-3600, 3600}, "Sectors", {}, {"connected(source) * (fold == into_sectors)", "The fold makes no sectors."}}},
+    .handles = {{Handle::Form::line_u, "line_u"}, {Handle::Form::line_v, "line_v"}, {Handle::Form::angle, "turn"}},
     .emit = emit, .follows_positions = true});
 }
 

@@ -50,6 +50,7 @@ void add_polar(Catalogue& catalogue) {
       {"arc", "Arc", ParameterKind::scalar, Unit::degrees, 360.0, {30, 360}, {1, 360}, "Angle"},
       {"turn", "Turn", ParameterKind::scalar, Unit::degrees, 0.0, {0, 360}, {-3600, 3600}, "Angle"},
       {"centre", "Centre", ParameterKind::vector2, Unit::share_of_tile, Vector{0.5, 0.5}, {0, 1}, {-64, 64}, "Place"}},
+    .handles = {{Handle::Form::place, "centre"}, {Handle::Form::radius, "inner", "centre", 0, 0.5}, {Handle::Form::radius, "outer", "centre", 0, 0.5}, {Handle::Form::angle, "turn", "centre"}},
     .emit = emit, .follows_positions = true});
 }
 

@@ -40,6 +40,7 @@ void add_transform(Catalogue& catalogue) {
       {"repeats", "Repeats", ParameterKind::integer, Unit::times, 1.0, {1, 8}, {1, 64}, "Size", {}, {"connected(source)", "There is nothing to repeat: connect a source."}},
       {"mirror_u", "Mirror along u", ParameterKind::toggle, Unit::none, 0.0, {0, 1}, {0, 1}, "Mirror", {}, {"connected(source)", "There is nothing to mirror: connect a source."}},
       {"mirror_v", "Mirror along v", ParameterKind::toggle, Unit::none, 0.0, {0, 1}, {0, 1}, "Mirror", {}, {"connected(source)", "There is nothing to mirror: connect a source."}}},
+    .handles = {{Handle::Form::place, "shift", "", 0.5}, {Handle::Form::angle, "turn", "shift", 0.5}},
     .emit = emit});
 }
 

@@ -2,6 +2,7 @@
 #include <algorithm>
 
 #include "core/nodes/each_strand.h"
+#include "core/nodes/oklab.h"
 
 namespace loom {
 namespace {
@@ -27,9 +28,18 @@ void emit(Emitter& e) {
   Stops stops = std::holds_alternative<Stops>(e.param("stops")) ? std::get<Stops>(e.param("stops")) : Stops{};
   if (stops.empty()) stops.push_back({});
   std::stable_sort(stops.begin(), stops.end(), [](const ColourStop& p, const ColourStop& q) { return p.at < q.at; });
+  const bool perceptual = e.is("mixed_in", "oklab");
+  if (perceptual)
+    for (ColourStop& s : stops) {
+      const auto lab = oklab_from_linear({s.colour[0], s.colour[1], s.colour[2]});
+      std::copy(lab.begin(), lab.end(), s.colour.begin());
+    }
   const Reg x = e.scalar("value");
+  Three mixed;
+  for (std::size_t c = 0; c < 3; ++c) mixed[c] = b.apply(Op::curve, {x}, channel_curve(stops, c, e.word("between")), 1)[0];
+  if (perceptual) mixed = linear_from_oklab(b, mixed);
   Strands out{.kind = Kind::colour};
-  for (std::size_t c = 0; c < 3; ++c) out.at[c] = b.apply(Op::curve, {x}, channel_curve(stops, c, e.word("between")), 1)[0];
+  std::copy(mixed.begin(), mixed.end(), out.at.begin());
   e.out("colour", out);
 }
 
@@ -37,13 +47,14 @@ void emit(Emitter& e) {
 
 void add_dye(Catalogue& catalogue) {
   catalogue.add({.id = "dye", .label = "Dye", .rack = Rack::tone, .help = "Turns greys into colours through a row of stops.",
-    .more = "Colours are mixed in linear light. Smooth is monotone cubic, straight is linear, stepped holds each stop until the next.",
+    .more = "Colours are mixed in linear light, or in Oklab (Ottosson 2020), where steps are even to the eye. Smooth is monotone cubic, straight is linear, stepped holds each stop until the next.",
     .words = "gradient map colour ramp palette tint colorize",
     .inputs = {{"value", "Value"}}, .outputs = {{"colour", "Colour", Kind::colour}},
     .parameters = {
       {"value", "Value", ParameterKind::scalar, Unit::none, 0.5, {0, 1}, {-1e6, 1e6}, "Input", {}, {"connected(value) == 0", "The value comes in at its peg."}},
       {"stops", "Stops", ParameterKind::stops, Unit::none, Stops{{0, {0.01, 0.05, 0.06, 1}}, {0.5, {0.05, 0.28, 0.26, 1}}, {1, {0.7, 0.82, 0.66, 1}}}, {0, 1}, {-1e4, 1e4}, "Stops"},
-      {"between", "Between stops", ParameterKind::choice, Unit::none, std::string("straight"), {}, {}, "Stops", {"smooth", "straight", "stepped"}}},
+      {"between", "Between stops", ParameterKind::choice, Unit::none, std::string("straight"), {}, {}, "Stops", {"smooth", "straight", "stepped"}},
+      {"mixed_in", "Mixed in", ParameterKind::choice, Unit::none, std::string("linear"), {}, {}, "Stops", {"linear", "oklab"}, {"between < stepped", "Stepped colours are not mixed."}}},
     .emit = emit});
 }
 

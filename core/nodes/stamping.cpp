@@ -1,0 +1,142 @@
+// Motifs are read from a mean pyramid at the level that fits the sample.
+#include "core/nodes/stamping.h"
+
+#include <algorithm>
+#include <cmath>
+
+#include "core/plane/filters.h"
+
+namespace loom {
+namespace {
+
+constexpr const char* kMotifs[] = {"motif_a", "motif_b", "motif_c", "motif_d", "motif_e", "motif_f", "motif_g", "motif_h"};
+
+// Stands in while no motif is connected: a round cap.
+PlanePtr round_cap() {
+  static const PlanePtr kCap = [] {
+    auto plane = std::make_shared<Plane>(256);
+    for (int y = 0; y < 256; ++y)
+      for (int x = 0; x < 256; ++x) {
+        const float u = (static_cast<float>(x) + 0.5f) / 128 - 1, v = (static_cast<float>(y) + 0.5f) / 128 - 1;
+        plane->at(x, y) = std::sqrt(std::max(0.0f, 1 - (u * u + v * v) / 0.98f));
+      }
+    return plane;
+  }();
+  return kCap;
+}
+
+// Where a motif is more than nothing. Its own pyramid keeps the mask's edge where it is at every size.
+PlanePtr coverage(const Plane& motif) {
+  auto plane = std::make_shared<Plane>(motif.size());
+  for (std::size_t i = 0; i < motif.texels(); ++i) plane->data()[i] = motif.data()[i] > 0.004f ? 1.0f : 0.0f;
+  return plane;
+}
+
+// How far from the middle a motif reaches, in 16 directions of its own frame; 1 is the side of the frame.
+std::array<float, 16> extent_of(const Plane& motif) {
+  std::array<float, 16> reach{};
+  for (int y = 0; y < motif.size(); ++y)
+    for (int x = 0; x < motif.size(); ++x) {
+      if (motif.at(x, y) <= 0.004f) continue;
+      const float px = (2 * static_cast<float>(x) + 1) / static_cast<float>(motif.size()) - 1, py = (2 * static_cast<float>(y) + 1) / static_cast<float>(motif.size()) - 1;
+      const auto k = static_cast<std::size_t>(std::lround((std::atan2(py, px) + 3.14159265f) * 16 / 6.2831853f)) % 16;
+      reach[k] = std::max(reach[k], std::hypot(px, py));
+    }
+  return reach;
+}
+
+}  // namespace
+
+Stamping::Stamping(Emitter& e) {
+  Stamps& stamps = laid_->stamps;
+  for (const char* peg : kMotifs)
+    if (const auto levels = e.sampled(peg, 0); !levels->levels.empty()) stamps.motifs.push_back(levels->levels);
+  if (stamps.motifs.empty()) stamps.motifs.push_back(pyramid(round_cap(), 9));
+  const auto& words = e.type().parameter("overlap")->options;
+  stamps.overlap = static_cast<Overlap>(std::find(words.begin(), words.end(), e.word("overlap")) - words.begin());
+  stamps.background = e.real("background");
+  const Field* map = e.whole("avoid");
+  if (!map) return;
+  to_avoid_ = distance_to(*map->strand[0], 0.5f, Stop{}).distance;
+  for (const auto& levels : stamps.motifs) extents_.push_back(extent_of(*levels[std::min<std::size_t>(levels.size() - 1, 2)]));
+}
+
+// The farthest that the motif reaches must be nearer than the map is.
+bool Stamping::clear_of_map(const Stamp& s) const {
+  if (!to_avoid_.size()) return true;
+  float farthest = 0;
+  for (std::size_t k = 0; k < 16; ++k) {
+    const float a = 6.2831853f * static_cast<float>(k) / 16 - 3.14159265f;
+    farthest = std::max(farthest, extents_[static_cast<std::size_t>(s.motif)][k] * std::hypot(std::cos(a) * s.half_u, std::sin(a) * s.half_v));
+  }
+  const auto n = static_cast<float>(to_avoid_.size());
+  const int x = static_cast<int>((s.u - std::floor(s.u)) * n), y = static_cast<int>((s.v - std::floor(s.v)) * n);
+  return to_avoid_.at(std::min(x, to_avoid_.size() - 1), std::min(y, to_avoid_.size() - 1)) / n > farthest;
+}
+
+void Stamping::add(const Stamp& s) {
+  if (s.half_u < 1e-6f || s.half_v < 1e-6f || !clear_of_map(s)) return;
+  const float radians = s.degrees * 0.017453292519943f;
+  LaidUnits& u = laid_->stamps.units;
+  u.centre_u.push_back(s.u);
+  u.centre_v.push_back(s.v);
+  u.half_u.push_back(s.half_u);
+  u.half_v.push_back(s.half_v);
+  u.cosine.push_back(std::cos(radians));
+  u.sine.push_back(std::sin(radians));
+  u.radius.push_back(0);
+  laid_->stamps.tone.push_back(s.tone);
+  laid_->stamps.motif.push_back(s.motif);
+  laid_->tone.push_back(s.tone);
+  laid_->turn.push_back(s.degrees);
+  const std::size_t k = laid_->regions->count();
+  laid_->regions->resize(k + 1);
+  describe_region(*laid_, k, s.key, s.u, s.v, s.half_u, s.half_v, s.degrees);
+}
+
+std::shared_ptr<Laid> Stamping::finished() {
+  index_units(laid_->stamps.units, 1e-4f);
+  Stamps& cover = laid_->cover = laid_->stamps;
+  cover.overlap = Overlap::highest;
+  cover.background = 0;
+  std::fill(cover.tone.begin(), cover.tone.end(), 1.0f);
+  for (auto& levels : cover.motifs) levels = pyramid(coverage(*levels[0]), 14);
+  return laid_;
+}
+
+void stretch_height(Laid& laid) {
+  constexpr int kGrid = 256;
+  Builder b(1.0f / kGrid);
+  const std::shared_ptr<const Resource> stamps(std::shared_ptr<const Resource>(), &laid.stamps);  // not owned: it outlives the run
+  b.store(b.apply(Op::stamped, {b.u(), b.v(), b.footprint()}, stamps, 4)[3], 0);
+  Plane plane(kGrid);
+  Plane* const out = &plane;
+  run_texels(b.build(), kGrid, {&out, 1}, Stop{});
+  const Range range = range_of(plane);
+  if (range.most - range.least < 1e-6f) return;
+  laid.height_scale = 1 / (range.most - range.least);
+  laid.height_shift = -range.least * laid.height_scale;
+}
+
+void emit_stamps(Emitter& e, const std::shared_ptr<const Laid>& laid) {
+  Builder& b = e.b;
+  const auto [u, v, footprint] = e.position();
+  const auto found = b.apply(Op::stamped, {u, v, footprint}, std::shared_ptr<const Resource>(laid, &laid->stamps), 4);
+  e.out("height", laid->height_scale == 1 && laid->height_shift == 0 ? found[3] : b.multiply_add(found[3], b.constant(laid->height_scale), b.constant(laid->height_shift)));
+  e.out("mask", b.apply(Op::stamped, {u, v, footprint}, std::shared_ptr<const Resource>(laid, &laid->cover), 4)[3]);
+  emit_unit_outputs(e, laid, laid->stamps.units, found[0], found[1], found[2]);
+}
+
+std::vector<Peg> stamp_inputs() {
+  auto inputs = laid_inputs();
+  for (const char* peg : kMotifs) inputs.push_back({peg, std::string("Motif ") + static_cast<char>(peg[6] - 32), Kind::scalar, true, true});
+  inputs.push_back({"avoid", "Avoid", Kind::scalar, true});
+  return inputs;
+}
+
+std::vector<Parameter> overlap_parameters(const std::string& column) {
+  return {{"overlap", "Overlap", ParameterKind::choice, Unit::none, std::string("highest"), {}, {}, column, {"highest", "lowest", "newest", "summed"}},
+          {"background", "Background", ParameterKind::scalar, Unit::none, 0.0, {0, 1}, {-1000, 1000}, column}};
+}
+
+}  // namespace loom
