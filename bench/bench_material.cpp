@@ -88,7 +88,7 @@ int main(int argc, char** argv) {
     const auto surface = std::make_shared<SurfaceMaps>(fields);
     laid.push_back(since(start));
     Drape d(surface, view);
-    d.first_answer(2, Stop{});
+    d.first_answer(Drape::quick_step(view), Stop{});
     d.picture();
     lit.push_back(since(start));
   }

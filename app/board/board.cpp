@@ -561,8 +561,8 @@ void Board::mouseReleaseEvent(QMouseEvent* e) {
     Material next = edit::place_nodes(material_, places);
     // Dropped on a thread, a tag that nothing feeds yet goes into it.
     if (const ThreadPlace* th = selected_.size() == 1 ? threadAt(at) : nullptr; th && !th->toHem) {
-      const auto [to, peg] = split_output(th->to);
-      const Thread* thread = material_.into(to, peg);
+      const auto [reader, peg] = split_output(th->to);
+      const Thread* thread = material_.into(reader, peg);
       if (thread) next = edit::splice_into(std::move(next), catalogue(), *thread, selected_.front());
     }
     if (!places.empty()) Q_EMIT editWanted(tr("Move"), next);

@@ -17,7 +17,6 @@
 namespace loom::app {
 namespace {
 
-constexpr double kFirstSamples = 40000;
 constexpr int kQuickSize = 256, kSmallSize = 128;
 
 void lower() { ::setpriority(PRIO_PROCESS, static_cast<id_t>(::syscall(SYS_gettid)), 12); }
@@ -204,7 +203,7 @@ void DrapeEngine::run(const Job& job, const Stop& stop) {
     Q_EMIT picture(QImage(rgb.data(), view.width, view.height, view.width * 3, QImage::Format_RGB888).copy(), samples);
   };
   // The first answer is never cancelled; what refines it gives way to the next wish.
-  const int step = std::max(1, static_cast<int>(std::ceil(std::sqrt(static_cast<double>(view.width) * view.height / kFirstSamples))));
+  const int step = Drape::quick_step(view);
   drape.first_answer(step, Stop{});
   show(0);
   if (step > 1 && !stop.asked()) {

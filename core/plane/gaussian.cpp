@@ -114,7 +114,7 @@ std::vector<float> gaussian_kernel(double sigma) {
 int modulo(int i, int size) { return ((i % size) + size) % size; }
 
 struct AlignedRows {  // rows of floats, each aligned for vectors
-  AlignedRows(int rows, int width) : stride((width + 63) / 16 * 16), data(static_cast<std::size_t>(rows * stride) + 16) {
+  AlignedRows(int rows, int width) : stride((width + 15) / 16 * 16 + 16), data(static_cast<std::size_t>(rows * stride) + 16) {
     base = reinterpret_cast<float*>((reinterpret_cast<std::uintptr_t>(data.data()) + 63) / 64 * 64);
   }
   float* row(int y) { return base + static_cast<std::ptrdiff_t>(y) * stride; }
@@ -123,30 +123,44 @@ struct AlignedRows {  // rows of floats, each aligned for vectors
   float* base;
 };
 
-// Rows are filtered along u into a ring that stays in cache, and along v from there.
+// Panels of columns, so narrow that their ring of rows stays in the nearest cache: rows are filtered along u into the ring, and
+// along v from there.
 Plane direct(const Plane& source, double sigma, const Stop& stop) {
+  constexpr int kPanel = 256;
   const auto kernel = gaussian_kernel(sigma);
-  const int radius = static_cast<int>(kernel.size()) - 1, size = source.size();
+  const int radius = static_cast<int>(kernel.size()) - 1, size = source.size(), panel = std::min(kPanel, size), ring = 2 * radius + 1;
   Plane target(size);
   for_rows(size, std::max(16, size / 16), stop, [&](int first, int last) {
-    const int ring = 2 * radius + 1;
-    AlignedRows held(ring, size);
-    std::vector<float> padded(static_cast<std::size_t>(size + 2 * radius) + 16);
-    std::vector<const float*> rows(static_cast<std::size_t>(ring));
-    const auto take = [&](int y) {
-      const float* from = source.row(modulo(y, size));
-      std::memcpy(padded.data() + radius, from, static_cast<std::size_t>(size) * sizeof(float));
-      for (int k = 0; k < radius; ++k) {
-        padded[static_cast<std::size_t>(k)] = from[modulo(k - radius, size)];
-        padded[static_cast<std::size_t>(size + radius + k)] = from[modulo(k, size)];
+    AlignedRows held(ring, panel);
+    std::vector<float> padded(static_cast<std::size_t>(panel + 2 * radius) + 16);
+    // The ring's rows twice over: from any of them on, they stand in order.
+    std::vector<const float*> rows(static_cast<std::size_t>(2 * ring));
+    for (int k = 0; k < 2 * ring; ++k) rows[static_cast<std::size_t>(k)] = held.row(k % ring);
+    for (int left = 0; left < size && !stop.asked(); left += panel) {
+      const bool inside = left >= radius && left + panel + radius + 16 <= size;
+      const auto take = [&](int y, int slot) {
+        const float* from = source.row(modulo(y, size));
+        const float* padded_row = from + left - radius;
+        const float* soon = source.row(modulo(y + 3, size)) + left;  // rows lie pages apart: the machine does not foresee the next
+        for (int x = 0; x < panel; x += 16) __builtin_prefetch(soon + x);
+        if (!inside) {
+          std::memcpy(padded.data() + radius, from + left, static_cast<std::size_t>(panel) * sizeof(float));
+          for (int k = 0; k < radius; ++k) {
+            padded[static_cast<std::size_t>(k)] = from[modulo(left + k - radius, size)];
+            padded[static_cast<std::size_t>(panel + radius + k)] = from[modulo(left + panel + k, size)];
+          }
+          padded_row = padded.data();
+        }
+        HWY_DYNAMIC_DISPATCH(filter_row)(padded_row, kernel.data(), radius, panel, held.row(slot));
+      };
+      for (int k = 0; k < 2 * radius; ++k) take(first - radius + k, k);
+      int oldest = 0, newest = 2 * radius;
+      for (int y = first; y < last && !stop.asked(); ++y) {
+        take(y + radius, newest);
+        HWY_DYNAMIC_DISPATCH(filter_columns)(rows.data() + oldest, kernel.data(), radius, panel, target.row(y) + left);
+        oldest = oldest + 1 == ring ? 0 : oldest + 1;
+        newest = newest + 1 == ring ? 0 : newest + 1;
       }
-      HWY_DYNAMIC_DISPATCH(filter_row)(padded.data(), kernel.data(), radius, size, held.row(modulo(y, ring)));
-    };
-    for (int y = first - radius; y < first + radius; ++y) take(y);
-    for (int y = first; y < last && !stop.asked(); ++y) {
-      take(y + radius);
-      for (int k = 0; k < ring; ++k) rows[static_cast<std::size_t>(k)] = held.row(modulo(y - radius + k, ring));
-      HWY_DYNAMIC_DISPATCH(filter_columns)(rows.data(), kernel.data(), radius, size, target.row(y));
     }
   });
   return target;

@@ -137,22 +137,21 @@ void curve(const StripCall& c) {
 void fetch(const StripCall& c) {
   const auto& column = static_cast<const Column&>(*c.resource).values;
   const D d;
+  const hn::RebindToSigned<D> di;
   const size_t n = hn::Lanes(d);
-  const auto value = [&](float index) {
-    if (index < 0 || column.empty()) return 0.0f;
-    const auto i = static_cast<size_t>(index + 0.5f);
-    return column[i < column.size() ? i : column.size() - 1];
-  };
-  alignas(64) float lanes[16];
+  const float last = static_cast<float>(column.size()) - 1;
   for (size_t i = 0; i < c.padded; i += n) {
     const float* index = c.source[0] + i * c.stride[0];
     const V v = hn::Load(d, index);
-    if (hn::AllTrue(d, hn::Eq(v, set(index[0])))) {
-      hn::Store(set(value(index[0])), d, c.result[0] + i);
+    V found = hn::Zero(d);
+    if (last < 0) {
+    } else if (hn::AllTrue(d, hn::Eq(v, set(index[0])))) {
+      if (index[0] >= 0) found = set(column[static_cast<size_t>(std::min(index[0] + 0.5f, last))]);
     } else {
-      for (size_t k = 0; k < n; ++k) lanes[k] = value(index[k]);
-      hn::Store(hn::Load(d, lanes), d, c.result[0] + i);
+      const V within = hn::Min(hn::Max(hn::Add(v, set(0.5f)), hn::Zero(d)), set(last));
+      found = hn::IfThenElseZero(hn::Ge(v, hn::Zero(d)), hn::GatherIndex(d, column.data(), hn::ConvertTo(di, within)));
     }
+    hn::Store(found, d, c.result[0] + i);
   }
 }
 

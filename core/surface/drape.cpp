@@ -327,21 +327,41 @@ Vec3 Drape::path(const Hit& hit, Vec3 v, std::uint32_t seed) const {
   return sum * p.occlusion + key_light(p, n, v) * facing + p.emissive;
 }
 
+int Drape::quick_step(const DrapeView& view) {
+  constexpr double kPlaces = 16500;
+  return std::max(1, static_cast<int>(std::lround(std::sqrt(static_cast<double>(view.width) * view.height / kPlaces))));
+}
+
 void Drape::first_answer(int step, const Stop& stop) {
-  const int rows = (view_.height + step - 1) / step;
+  const int rows = (view_.height + step - 1) / step, columns = (view_.width + step - 1) / step;
   maps_->want(least_footprint() * static_cast<float>(step));
+  std::vector<Vec3> coarse(static_cast<std::size_t>(rows) * static_cast<std::size_t>(columns));
   for_rows(rows, 2, stop, [&](int first, int last) {
     for (int j = first; j < last && !stop.asked(); ++j)
-      for (int i = 0; i < view_.width; i += step) {
+      for (int i = 0; i < columns; ++i) {
         Vec3 v;
-        Hit hit = trace(static_cast<float>(i) + 0.5f * static_cast<float>(step), (static_cast<float>(j) + 0.5f) * static_cast<float>(step), v);
+        Hit hit = trace((static_cast<float>(i) + 0.5f) * static_cast<float>(step), (static_cast<float>(j) + 0.5f) * static_cast<float>(step), v);
         hit.footprint *= static_cast<float>(step);
-        const Vec3 c = hit.surface ? quick(hit, v) : background(hit);
-        for (int y = j * step; y < std::min((j + 1) * step, view_.height); ++y)
-          for (int x = i; x < std::min(i + step, view_.width); ++x) sum_[static_cast<std::size_t>(y) * static_cast<std::size_t>(view_.width) + static_cast<std::size_t>(x)] = c;
+        coarse[static_cast<std::size_t>(j) * static_cast<std::size_t>(columns) + static_cast<std::size_t>(i)] = hit.surface ? quick(hit, v) : background(hit);
       }
   });
   samples_ = 0;
+  if (step == 1) return sum_.swap(coarse);
+  for_rows(view_.height, 16, stop, [&](int first, int last) {
+    for (int y = first; y < last; ++y) {
+      const float fy = std::clamp((static_cast<float>(y) + 0.5f) / static_cast<float>(step) - 0.5f, 0.0f, static_cast<float>(rows) - 1.001f);
+      const Vec3* above = &coarse[static_cast<std::size_t>(fy) * static_cast<std::size_t>(columns)];
+      const Vec3* below = rows > 1 ? above + columns : above;
+      const float ty = fy - std::floor(fy);
+      for (int x = 0; x < view_.width; ++x) {
+        const float fx = std::clamp((static_cast<float>(x) + 0.5f) / static_cast<float>(step) - 0.5f, 0.0f, static_cast<float>(columns) - 1.001f);
+        const auto i = static_cast<std::size_t>(fx), k = columns > 1 ? i + 1 : i;
+        const float tx = fx - static_cast<float>(i);
+        sum_[static_cast<std::size_t>(y) * static_cast<std::size_t>(view_.width) + static_cast<std::size_t>(x)] =
+            (above[i] * (1 - tx) + above[k] * tx) * (1 - ty) + (below[i] * (1 - tx) + below[k] * tx) * ty;
+      }
+    }
+  });
 }
 
 void Drape::add_sample(const Stop& stop) {

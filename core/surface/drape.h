@@ -69,10 +69,12 @@ class Drape {
   Drape(std::shared_ptr<const SurfaceMaps> maps, const DrapeView& view);
 
   /// The first answer: image-based light by the split sum, and the key light. Source: Karis, SIGGRAPH 2013 course notes.
-  /// `step` > 1 shades every step-th pixel and fills the rest.
+  /// `step` > 1 shades every step-th pixel and blends between them.
   void first_answer(int step, const Stop& stop);
   /// One more sample a pixel: environment and surface sampled together by multiple importance. Source: Veach 1997.
   void add_sample(const Stop& stop);
+  /// The step at which the first answer comes in a few milliseconds: about 16 000 shaded places.
+  static int quick_step(const DrapeView& view);
   int samples() const { return samples_; }
 
   /// sRGB-encoded, 3 bytes a pixel.

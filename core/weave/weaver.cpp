@@ -71,6 +71,9 @@ class Weave {
   static std::uint64_t cache_key(const FlatNode& n, const Stored& s) {
     return combine(n.key, combine(static_cast<std::uint64_t>(s.ref.output * 1000 + static_cast<int>(s.to) * 10 + s.channel + 1), static_cast<std::uint64_t>(s.size)));
   }
+  static std::uint64_t family_of(const FlatNode& n, const Stored& s) {
+    return combine(hash_text(n.path), combine(static_cast<std::uint64_t>(s.ref.output * 1000 + static_cast<int>(s.to) * 10 + s.channel + 1), static_cast<std::uint64_t>(s.size)));
+  }
   bool is_area(int n) const { return node(n).type->evaluate != nullptr; }
 
   // ---- planning ----
@@ -192,7 +195,7 @@ class Weave {
 
   void finish(const Stored& s, Field field) {
     // Once something is at fault, what follows may be made of its zeros: it is not kept, so that the fault is told again.
-    if (options_.keep && !stop_.asked() && woven_.faults.empty()) weaver_.keep(cache_key(node(s.ref.node), s), field);
+    if (options_.keep && !stop_.asked() && woven_.faults.empty()) weaver_.keep(cache_key(node(s.ref.node), s), family_of(node(s.ref.node), s), field);
     fields_[s] = std::move(field);
   }
 
@@ -351,9 +354,24 @@ bool Weaver::look_up(std::uint64_t key, Field& field) {
   return true;
 }
 
-void Weaver::keep(std::uint64_t key, const Field& field) {
+void Weaver::forget_oldest(std::uint64_t family) {
+  constexpr std::size_t kStates = 8;
+  auto& keys = families_[family];
+  while (keys.size() >= kStates) {
+    if (const auto it = entries_.find(keys.front()); it != entries_.end()) {
+      used_ -= it->second->bytes;
+      recent_.erase(it->second);
+      entries_.erase(it);
+    }
+    keys.erase(keys.begin());
+  }
+}
+
+void Weaver::keep(std::uint64_t key, std::uint64_t family, const Field& field) {
   const std::lock_guard lock(mutex_);
   if (entries_.count(key)) return;
+  forget_oldest(family);
+  families_[family].push_back(key);
   recent_.push_front({key, field, field.bytes()});
   entries_[key] = recent_.begin();
   used_ += recent_.front().bytes;
@@ -405,6 +423,7 @@ void Weaver::forget() {
   const std::lock_guard lock(mutex_);
   recent_.clear();
   entries_.clear();
+  families_.clear();
   tables_.clear();
   used_ = 0;
 }

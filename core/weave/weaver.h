@@ -55,7 +55,9 @@ class Weaver {
  private:
   friend class Weave;
   bool look_up(std::uint64_t key, Field& field);
-  void keep(std::uint64_t key, const Field& field);
+  /// `family`: what this is a state of. Of one family only the latest few are kept, so that a dragged dial recycles its planes.
+  void keep(std::uint64_t key, std::uint64_t family, const Field& field);
+  void forget_oldest(std::uint64_t family);
   std::shared_ptr<const Resource> table(std::uint64_t key, const std::function<std::shared_ptr<const Resource>()>& make);
   void drop_table(std::uint64_t key);
   void trim();
@@ -65,6 +67,7 @@ class Weaver {
   std::size_t budget_, used_ = 0;
   std::list<Entry> recent_;                   // most recent first
   std::unordered_map<std::uint64_t, std::list<Entry>::iterator> entries_;
+  std::unordered_map<std::uint64_t, std::vector<std::uint64_t>> families_;  // their keys, oldest first; some may be gone
   std::list<std::pair<std::uint64_t, std::shared_ptr<const Resource>>> tables_;
 };
 
