@@ -48,7 +48,7 @@ Result<Material> checked(const std::string& file) {
 }
 
 const char* parameter_kind(ParameterKind k) {
-  constexpr const char* kNames[] = {"scalar", "integer", "toggle", "vector2", "colour", "choice", "text", "formula", "stops", "points", "seed"};
+  constexpr const char* kNames[] = {"scalar", "integer", "toggle", "vector2", "colour", "choice", "text", "file", "formula", "stops", "points", "seed"};
   return kNames[static_cast<std::size_t>(k)];
 }
 const char* unit_name(Unit u) {

@@ -31,7 +31,7 @@ int rank(const NodeType& t, const QString& typed) {
 
 const Peg* fitting(const NodeType& t, Kind kind) {
   for (const Peg& p : t.inputs)
-    if (p.id != "coordinates" && p.id.rfind("map_", 0) != 0 && converts(kind, p.kind)) return &p;
+    if (edit::feeds_data(p.id) && converts(kind, p.kind)) return &p;
   return nullptr;
 }
 

@@ -928,7 +928,7 @@ void Board::weaveSelected() {
     for (std::size_t j = i + 1; j < order.size() && !done; ++j)
       for (const PegPlace& in : layout_.tag(order[j])->inputs) {
         const Thread t{order[i], peg, in.node, in.peg};
-        if (in.peg == "coordinates" || next.into(in.node, in.peg) || !refusal(next, catalogue(), t).empty()) continue;
+        if (!edit::feeds_data(in.peg) || next.into(in.node, in.peg) || !refusal(next, catalogue(), t).empty()) continue;
         next = edit::connect(std::move(next), t);
         ++laid;
         done = true;

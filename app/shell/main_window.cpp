@@ -26,6 +26,7 @@
 #include "app/deliver/deliver_form.h"
 #include "app/deliver/dials_panel.h"
 #include "app/fitting/fitting_window.h"
+#include "app/shell/help_panel.h"
 #include "app/shell/theme.h"
 #include "core/bolt/package.h"
 #include "core/graph/rework.h"
@@ -283,6 +284,7 @@ void MainWindow::makeActions() {
   refreshRecent();
   action(tr("Undo"), QStringLiteral("Ctrl+Z"), [this] { if (document_.canUndo()) { say(tr("Undone: %1").arg(document_.undoName())); document_.undo(); } });
   action(tr("Redo"), QStringLiteral("Ctrl+Shift+Z Ctrl+Y"), [this] { if (document_.canRedo()) { say(tr("Redone: %1").arg(document_.redoName())); document_.redo(); } });
+  action(tr("Help of the node"), QStringLiteral("F1"), [this] { openHelp(); });
   action(tr("Commands"), QStringLiteral("Ctrl+K"), [this] { commandLine(); });
   action(tr("Find a node"), QStringLiteral("Ctrl+F"), [this] { find(); });
   action(tr("Make a dial of the parameter in focus"), {}, [this] { makeDialOfFocus(); });
@@ -608,6 +610,20 @@ DialsPanel* MainWindow::openDials() {
   dials_->show();
   dials_->raise();
   return dials_;
+}
+
+HelpPanel* MainWindow::openHelp() {
+  const Node* n = board_->selection().empty() ? nullptr : document_.material().node(board_->selection().back());
+  const NodeType* type = n ? catalogue().find(n->type) : nullptr;
+  if (!type) {
+    say(tr("Select a node to read its help"));
+    return nullptr;
+  }
+  if (!help_) help_ = new HelpPanel(this);
+  help_->showType(*type);
+  help_->show();
+  help_->raise();
+  return help_;
 }
 
 // They are listed before they go.

@@ -17,6 +17,7 @@ class QSplitter;
 namespace loom::app {
 
 class DialsPanel;
+class HelpPanel;
 
 class MainWindow : public QMainWindow {
   Q_OBJECT
@@ -40,6 +41,7 @@ class MainWindow : public QMainWindow {
   QDialog* openDelivery();
   class FittingWindow* openFitting(const QString& path);
   DialsPanel* openDials();
+  HelpPanel* openHelp();                   ///< of the selected node; null: none is selected
   bool writeBolt(const QString& path);
   void lockLoupe(bool locked);
 
@@ -85,6 +87,7 @@ class MainWindow : public QMainWindow {
   QSplitter *columns_, *left_, *right_;
   QLabel *name_, *edited_, *status_, *message_;
   class QMenu *fileMenu_, *recent_;
+  HelpPanel* help_ = nullptr;
   DialsPanel* dials_ = nullptr;
   std::vector<QAction*> commands_;
   std::vector<class QToolButton*> rackButtons_;

@@ -143,13 +143,16 @@ RowView Tray::viewOf(const Parameter& p, const Node* n) const {
 // The column's name, and what can be done with an item of the node's list.
 QWidget* Tray::columnHead(const NodeType& type, const std::string& name, int item, QWidget* parent) {
   auto* head = new QWidget(parent);
-  auto* row = new QHBoxLayout(head);
-  row->setContentsMargins(0, 0, 0, 0);
-  row->setSpacing(4);
+  auto* lines = new QVBoxLayout(head);
+  lines->setContentsMargins(0, 0, 0, 0);
+  lines->setSpacing(0);
   auto* label = new QLabel(QString::fromStdString(name), head);
   setRole(label, "group");
-  row->addWidget(label, 1);
+  lines->addWidget(label);
   if (!type.list) return head;
+  auto* row = new QHBoxLayout;
+  row->setSpacing(2);
+  lines->addLayout(row);
   std::vector<int> order(static_cast<std::size_t>(items_));
   std::iota(order.begin(), order.end(), 1);
   const QString noun = QString::fromStdString(type.list->noun);
@@ -158,6 +161,7 @@ QWidget* Tray::columnHead(const NodeType& type, const std::string& name, int ite
     b->setProperty("word", true);
     b->setToolTip(does);
     b->setAccessibleName(does);
+    b->setFixedHeight(18);
     b->setEnabled(can);
     connect(b, &QPushButton::clicked, this, [this, next = std::move(next)] { Q_EMIT itemsWanted(node_, next); });
     row->addWidget(b);
@@ -177,7 +181,10 @@ QWidget* Tray::columnHead(const NodeType& type, const std::string& name, int ite
   } else if (name == type.parameter(type.list->count)->column) {
     order.push_back(0);
     button(tr("add a %1").arg(noun), tr("Add a %1 at the end").arg(noun), room, std::move(order));
+  } else {
+    label->setContentsMargins(0, 0, 0, 18);
   }
+  row->addStretch(1);
   return head;
 }
 

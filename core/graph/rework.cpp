@@ -36,12 +36,9 @@ Kind kind_of(const Material& m, const Catalogue& catalogue, const std::string& o
   return output_kind(m, catalogue, node, peg);
 }
 
-// Pegs for places and maps are not what someone means by "in the way of a thread".
-bool for_data(const Peg& p) { return p.id != "coordinates" && p.id != "positions" && p.id.rfind("map_", 0) != 0; }
-
 const Peg* fitting_input(const Material& m, const NodeType& type, const std::string& node, Kind kind) {
   for (const Peg& p : type.inputs)
-    if (for_data(p) && !m.into(node, p.id) && converts(kind, p.kind)) return &p;
+    if (feeds_data(p.id) && !m.into(node, p.id) && converts(kind, p.kind)) return &p;
   return nullptr;
 }
 
@@ -70,6 +67,8 @@ Material moved_readers(Material m, const Catalogue& catalogue, const std::string
 }
 
 }  // namespace
+
+bool feeds_data(std::string_view peg) { return peg != "coordinates" && peg != "positions" && peg.substr(0, 4) != "map_"; }
 
 std::vector<std::string> upstream(const Material& m, const std::vector<std::string>& ids) { return reached(m, ids, true); }
 std::vector<std::string> downstream(const Material& m, const std::vector<std::string>& ids) { return reached(m, ids, false); }
@@ -107,7 +106,7 @@ Material lift_out(Material m, const Catalogue& catalogue, const std::string& nod
   const NodeType* type = type_of(m, catalogue, node);
   if (type) {
     const Thread* source = nullptr;
-    for (const Peg& p : type->inputs) if (!source && for_data(p)) source = m.into(node, p.id);
+    for (const Peg& p : type->inputs) if (!source && feeds_data(p.id)) source = m.into(node, p.id);
     if (source) {
       const std::string from = source->from_node + "." + source->from_peg;
       for (const Peg& out : type->outputs) m = moved_readers(std::move(m), catalogue, node + "." + out.id, from, {});
@@ -122,7 +121,7 @@ std::optional<Material> swap_inputs(const Material& m, const Catalogue& catalogu
   for (std::size_t i = 0; i < type->inputs.size(); ++i)
     for (std::size_t k = i + 1; k < type->inputs.size(); ++k) {
       const Peg &a = type->inputs[i], &b = type->inputs[k];
-      if (!for_data(a) || !for_data(b) || a.kind != b.kind || a.whole != b.whole) continue;
+      if (!feeds_data(a.id) || !feeds_data(b.id) || a.kind != b.kind || a.whole != b.whole) continue;
       Material next = m;
       for (Thread& t : next.threads)
         if (t.to_node == node && (t.to_peg == a.id || t.to_peg == b.id)) t.to_peg = t.to_peg == a.id ? b.id : a.id;

@@ -1,8 +1,13 @@
 // Edits that rework a graph as it stands: splicing, lifting out, replacing, mixing two, and what feeds what.
 #pragma once
+#include <string_view>
+
 #include "core/graph/edit.h"
 
 namespace loom::edit {
+
+/// Whether a peg takes data that is worked on; not places to evaluate at, and not maps for rules.
+bool feeds_data(std::string_view peg);
 
 /// All nodes that `ids` read, directly or through others; or that read them. Without `ids` themselves, in the document's order.
 std::vector<std::string> upstream(const Material& m, const std::vector<std::string>& ids);

@@ -2,6 +2,7 @@
 #include "core/nodes/catalogue.h"
 
 #include <algorithm>
+#include <cctype>
 #include <sstream>
 
 namespace loom {
@@ -70,7 +71,7 @@ std::string catalogue_markdown() {
   Rack rack{};
   bool first = true;
   for (const NodeType* t : catalogue().all()) {
-    if (first || t->rack != rack) out << "\n## " << kRackLabels[static_cast<std::size_t>(t->rack)] << "\n";
+    if (first || t->rack != rack) out << "\n## " << kRackLabels[static_cast<std::size_t>(t->rack)] << "\n\n![](nodes/" << static_cast<char>(std::tolower(kRackLabels[static_cast<std::size_t>(t->rack)][0])) << kRackLabels[static_cast<std::size_t>(t->rack)] + 1 << ".png)\n";
     first = false;
     rack = t->rack;
     write_type(out, *t);

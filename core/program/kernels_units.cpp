@@ -170,7 +170,8 @@ float motif_at(const Plane& p, float x, float y) {
 
 float motif_value(const std::vector<PlanePtr>& levels, float x, float y, float wide) {
   const float top = static_cast<float>(levels.size() - 1);
-  const float level = wide > 1 ? std::min(std::log2(wide), top) : 0;
+  // A little finer than the sample is wide: bilinear reading widens an edge by a texel of its own.
+  const float level = 0.7f * wide > 1 ? std::min(std::log2(0.7f * wide), top) : 0;
   const auto low = static_cast<std::size_t>(level);
   const float t = level - static_cast<float>(low);
   const float a = motif_at(*levels[low], x, y);

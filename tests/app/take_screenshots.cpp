@@ -14,7 +14,9 @@
 #include "app/fitting/fitting_window.h"
 #include "app/shell/main_window.h"
 #include "app/shell/theme.h"
+#include "core/graph/edit.h"
 #include "core/nodes/catalogue.h"
+#include "core/nodes/example.h"
 
 using namespace loom::app;
 
@@ -69,6 +71,36 @@ QImage sheet(const QString& folder) {
   return all;
 }
 
+// What every node of a rack gives with its parameters at their start, with its name.
+QImage rackSheet(loom::Rack rack) {
+  constexpr int kSide = 104, kColumns = 8;
+  std::vector<const loom::NodeType*> types;
+  for (const loom::NodeType* t : loom::catalogue().all()) if (t->rack == rack) types.push_back(t);
+  const int rows = (static_cast<int>(types.size()) + kColumns - 1) / kColumns;
+  QImage all(kColumns * (kSide + 8) + 8, rows * (kSide + 26) + 8, QImage::Format_RGB888);
+  all.fill(QColor("#fbf9f4"));
+  QPainter p(&all);
+  p.setRenderHint(QPainter::Antialiasing);
+  p.setRenderHint(QPainter::SmoothPixmapTransform);
+  loom::Weaver weaver(std::size_t{1} << 28);
+  for (std::size_t i = 0; i < types.size(); ++i) {
+    const QRect at(8 + static_cast<int>(i) % kColumns * (kSide + 8), 8 + static_cast<int>(i) / kColumns * (kSide + 26), kSide, kSide);
+    const loom::Material m = loom::example_of(*types[i], loom::catalogue());
+    const auto graph = loom::flatten(m, loom::catalogue());
+    const auto ref = graph ? graph->find(loom::example_output(*types[i])) : std::nullopt;
+    p.fillRect(at, QColor("#767676"));
+    if (ref) {
+      const auto woven = weaver.weave(*graph, {loom::Want(*ref)}, 256, loom::Stop{});
+      if (woven && loom::strand_count(woven->fields[0].kind) > 0) p.drawImage(at, pictureOf(woven->fields[0]));
+    }
+    const QString label = QString::fromStdString(types[i]->label);
+    p.setPen(QColor("#2b2a28"));
+    p.setFont(fitted(textFont(11), label, kSide));
+    p.drawText(QRect(at.x(), at.bottom() + 2, kSide, 20), Qt::AlignVCenter, label);
+  }
+  return all;
+}
+
 }  // namespace
 
 int main(int argc, char** argv) {
@@ -84,6 +116,10 @@ int main(int argc, char** argv) {
   installTheme();
   if (wanted("demos")) sheet(demo).save(out + QStringLiteral("/demos.png"));
   if (only == QStringLiteral("demos")) return 0;
+  if (only == QStringLiteral("racks")) {  // into docs/nodes
+    for (std::size_t i = 0; i < loom::kRackLabels.size(); ++i) rackSheet(static_cast<loom::Rack>(i)).save(out + QLatin1Char('/') + QString::fromLatin1(loom::kRackLabels[i]).toLower() + QStringLiteral(".png"));
+    return 0;
+  }
   QTemporaryDir folder;
   MainWindow window;
   window.resize(1280, 800);
@@ -113,6 +149,30 @@ int main(int argc, char** argv) {
     keep(window, out + QStringLiteral("/weave-close.png"));
     window.board()->fitAll();
     window.drape()->setShape(loom::Shape::ball);
+  }
+  if (wanted("nested")) {
+    MainWindow own;
+    own.resize(1280, 800);
+    own.show();
+    loom::Material m = loom::edit::empty_material();
+    m.name = "Quay shingle";
+    m = loom::edit::add_node(std::move(m), loom::catalogue(), "motif", "relief", 0, 0);
+    m = loom::edit::set_param(std::move(m), "motif", "figure", std::string("leaf"));
+    m = loom::edit::add_node(std::move(m), loom::catalogue(), "nested_scatter", "relief", 0, 1);
+    m = loom::edit::set_param(std::move(m), "nested_scatter", "turn_4", loom::Formula{"random(0, 360)", {}});
+    m = loom::edit::set_param(std::move(m), "nested_scatter", "size_4", loom::Formula{"vector(random(0.3, 1.4, 1), random(0.3, 1.4, 1))", {}});
+    m = loom::edit::connect(std::move(m), {"motif", "value", "nested_scatter", "motif_a"});
+    m = loom::edit::add_node(std::move(m), loom::catalogue(), "polar", "relief", 1, 2);
+    m = loom::edit::connect(std::move(m), {"nested_scatter", "height", "polar", "source"});
+    m = loom::edit::set_hem(std::move(m), "height", "nested_scatter.height");
+    own.document().reset(m);
+    own.board()->select({"nested_scatter"});
+    settle([&] { return own.isIdle(); });
+    keep(own, out + QStringLiteral("/nested.png"));
+    own.board()->select({"polar"});
+    settle([&] { return own.isIdle(); });
+    keep(own, out + QStringLiteral("/handles.png"));
+    own.document().reset(loom::edit::empty_material());
   }
   if (wanted("deliver")) {
     QDialog* dialog = window.openDelivery();

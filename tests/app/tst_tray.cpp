@@ -8,10 +8,12 @@
 #include <QMenu>
 #include <QPlainTextEdit>
 #include <QPushButton>
+#include <QTextBrowser>
 #include <QToolButton>
 #include <fstream>
 
 #include "app/loupe/handles.h"
+#include "app/shell/help_panel.h"
 #include "app/tray/stroke_picker.h"
 #include "app/tray/unit_editors.h"
 #include "core/graph/edit.h"
@@ -192,6 +194,18 @@ class TestTray : public QObject {
     QVERIFY(got.size() >= 2 && got.front().at == 0 && got.back().at == 1);
     QVERIFY(std::abs(got.front().colour[0] - static_cast<double>(linear_from_srgb(seen.redF()))) < 0.01);
     QVERIFY(std::abs(got.front().colour[2] - static_cast<double>(linear_from_srgb(seen.blueF()))) < 0.01);
+  }
+
+  void helpComesFromTheCatalogueWithAPicture() {
+    QVERIFY(!w_->openHelp());
+    add("scatter");
+    HelpPanel* help = w_->openHelp();
+    QVERIFY(help && help->isVisible());
+    const QString text = help->findChild<QTextBrowser*>()->toPlainText();
+    QVERIFY(text.contains(QStringLiteral("Cook 1986")) && text.contains(QStringLiteral("Distance")) && text.contains(QStringLiteral("Takes a rule")));
+    auto* picture = help->findChild<QLabel*>();
+    QVERIFY(settled([&] { return !picture->pixmap(Qt::ReturnByValue).isNull(); }));
+    help->close();
   }
 
   // ---- handles ----

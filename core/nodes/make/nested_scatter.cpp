@@ -123,7 +123,7 @@ std::vector<Parameter> level_parameters(int level) {
 void add_nested_scatter(Catalogue& catalogue) {
   NodeType t{.id = "nested_scatter", .label = "Nested scatter", .rack = Rack::make, .help = "Motifs on a grid that is divided again at each level: a noise of one's own.",
     .more = "Level 1 divides the tile, each further level divides every cell that the one above kept. A level stamps a motif in each of its cells, or only divides. Shifts carry along what is divided from a cell; sizes and turns are the stamp's alone. Formulas know level, index, row and column within the level's whole grid, centre and size of the cell. Full range stretches the height to 0..1 as it is found at 256 by 256 places.",
-    .words = "fractal splatter own noise levels recursive subdivide quadtree",
+    .words = "fractal splatter own noise recursive subdivide quadtree",
     .inputs = stamp_inputs(), .outputs = laid_outputs()};
   t.parameters = {{"levels", "Levels", ParameterKind::integer, Unit::count, 4.0, {1, kMostLevels}, {1, kMostLevels}, "Levels"}};
   for (Parameter& p : overlap_parameters("Levels")) t.parameters.push_back(std::move(p));
