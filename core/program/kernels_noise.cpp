@@ -339,6 +339,35 @@ HWY_INLINE I cell_index(V ix, V iy, const CellTable& t) {
   return hn::ConvertTo(di, hn::MulAdd(y, set(static_cast<float>(t.cells_u)), x));
 }
 
+// Cells about one that all lanes of a vector share: then a point is read once and not gathered lane by lane.
+class SharedCells {
+ public:
+  static constexpr int kReach = 3;
+  explicit SharedCells(const CellTable& t) : t_(t) {}
+  bool about(V x, V y) {  // whole numbers
+    const D d;
+    const float fx = hn::GetLane(x), fy = hn::GetLane(y);
+    if (!hn::AllTrue(d, hn::And(hn::Eq(x, set(fx)), hn::Eq(y, set(fy))))) return false;
+    if (!known_ || fx != x_ || fy != y_) {
+      known_ = true;
+      x_ = fx, y_ = fy;
+      const auto whole = [](int i, int n) { return ((i % n) + n) % n; };
+      for (int k = -kReach; k <= kReach; ++k) {
+        column_[k + kReach] = whole(static_cast<int>(fx) + k, t_.cells_u);
+        row_[k + kReach] = whole(static_cast<int>(fy) + k, t_.cells_v) * t_.cells_u;
+      }
+    }
+    return true;
+  }
+  size_t at(int ox, int oy) const { return static_cast<size_t>(row_[oy + kReach] + column_[ox + kReach]); }
+
+ private:
+  const CellTable& t_;
+  bool known_ = false;
+  float x_ = 0, y_ = 0;
+  int column_[2 * kReach + 1] = {}, row_[2 * kReach + 1] = {};
+};
+
 // In squares for the Euclidean measure.
 HWY_INLINE V apart(CellTable::Measure measure, V dx, V dy) {
   if (measure == CellTable::Measure::manhattan) return hn::Add(hn::Abs(dx), hn::Abs(dy));
@@ -351,22 +380,30 @@ HWY_INLINE V apart(CellTable::Measure measure, V dx, V dy) {
 void cellular(const StripCall& c) {
   const auto& t = static_cast<const CellTable&>(*c.resource);
   const D d;
+  SharedCells cells(t);
   for (size_t i = 0; i < c.padded; i += hn::Lanes(d)) {
     const V x = hn::Mul(hn::Load(d, c.source[0] + i * c.stride[0]), set(static_cast<float>(t.cells_u)));
     const V y = hn::Mul(hn::Load(d, c.source[1] + i * c.stride[1]), set(static_cast<float>(t.cells_v)));
     const V bx = hn::Floor(hn::Sub(x, set(0.5f))), by = hn::Floor(hn::Sub(y, set(0.5f)));
     V first = set(1e9f), second = set(1e9f), tone = hn::Zero(d);
+    const bool shared = cells.about(bx, by);
     const int more = t.measure == CellTable::Measure::manhattan ? 1 : 0;
     for (int oy = -1 - more; oy <= 2 + more; ++oy)
       for (int ox = -1 - more; ox <= 2 + more; ++ox) {
         const V ix = hn::Add(bx, set(static_cast<float>(ox))), iy = hn::Add(by, set(static_cast<float>(oy)));
-        const I cell = cell_index(ix, iy, t);
-        const V dx = hn::Sub(hn::Add(ix, hn::GatherIndex(d, t.point_u.data(), cell)), x);
-        const V dy = hn::Sub(hn::Add(iy, hn::GatherIndex(d, t.point_v.data(), cell)), y);
+        V pu, pv, own;
+        if (shared) {
+          const size_t k = cells.at(ox, oy);
+          pu = set(t.point_u[k]), pv = set(t.point_v[k]), own = set(t.tone[k]);
+        } else {
+          const I cell = cell_index(ix, iy, t);
+          pu = hn::GatherIndex(d, t.point_u.data(), cell), pv = hn::GatherIndex(d, t.point_v.data(), cell), own = hn::GatherIndex(d, t.tone.data(), cell);
+        }
+        const V dx = hn::Sub(hn::Add(ix, pu), x), dy = hn::Sub(hn::Add(iy, pv), y);
         const V square = apart(t.measure, dx, dy);
         const auto closer = hn::Lt(square, first);
         second = hn::Min(second, hn::Max(first, square));
-        tone = hn::IfThenElse(closer, hn::GatherIndex(d, t.tone.data(), cell), tone);
+        tone = hn::IfThenElse(closer, own, tone);
         first = hn::Min(first, square);
       }
     const bool squared = t.measure == CellTable::Measure::euclidean;
@@ -417,21 +454,29 @@ void solid_cells(const StripCall& c) {
 void cell_border(const StripCall& c) {
   const auto& t = static_cast<const CellTable&>(*c.resource);
   const D d;
+  SharedCells about_sample(t), about_nearest(t);
   for (size_t i = 0; i < c.padded; i += hn::Lanes(d)) {
     const V x = hn::Mul(hn::Load(d, c.source[0] + i * c.stride[0]), set(static_cast<float>(t.cells_u)));
     const V y = hn::Mul(hn::Load(d, c.source[1] + i * c.stride[1]), set(static_cast<float>(t.cells_v)));
     const V bx = hn::Floor(hn::Sub(x, set(0.5f))), by = hn::Floor(hn::Sub(y, set(0.5f)));
     V first = set(1e9f), px = hn::Zero(d), py = hn::Zero(d), cx = bx, cy = by;
-    const auto visit = [&](V ix, V iy, V& dx, V& dy) {
+    const auto visit = [&](const SharedCells* shared, int ox, int oy, V ix, V iy, V& dx, V& dy) HWY_ATTR {
+      if (shared) {
+        const size_t k = shared->at(ox, oy);
+        dx = hn::Sub(hn::Add(ix, set(t.point_u[k])), x);
+        dy = hn::Sub(hn::Add(iy, set(t.point_v[k])), y);
+        return;
+      }
       const I cell = cell_index(ix, iy, t);
       dx = hn::Sub(hn::Add(ix, hn::GatherIndex(d, t.point_u.data(), cell)), x);
       dy = hn::Sub(hn::Add(iy, hn::GatherIndex(d, t.point_v.data(), cell)), y);
     };
+    const SharedCells* const here = about_sample.about(bx, by) ? &about_sample : nullptr;
     for (int oy = -1; oy <= 2; ++oy)
       for (int ox = -1; ox <= 2; ++ox) {
         const V ix = hn::Add(bx, set(static_cast<float>(ox))), iy = hn::Add(by, set(static_cast<float>(oy)));
         V dx, dy;
-        visit(ix, iy, dx, dy);
+        visit(here, ox, oy, ix, iy, dx, dy);
         const V square = hn::MulAdd(dx, dx, hn::Mul(dy, dy));
         const auto closer = hn::Lt(square, first);
         first = hn::Min(first, square);
@@ -440,12 +485,13 @@ void cell_border(const StripCall& c) {
         cx = hn::IfThenElse(closer, ix, cx);
         cy = hn::IfThenElse(closer, iy, cy);
       }
+    const SharedCells* const there = about_nearest.about(cx, cy) ? &about_nearest : nullptr;
     V border = set(1e9f);
     for (int oy = -2; oy <= 2; ++oy)
       for (int ox = -2; ox <= 2; ++ox) {
         if (ox == 0 && oy == 0) continue;
         V qx, qy;
-        visit(hn::Add(cx, set(static_cast<float>(ox))), hn::Add(cy, set(static_cast<float>(oy))), qx, qy);
+        visit(there, ox, oy, hn::Add(cx, set(static_cast<float>(ox))), hn::Add(cy, set(static_cast<float>(oy))), qx, qy);
         const V ex = hn::Sub(qx, px), ey = hn::Sub(qy, py);
         const V square = hn::MulAdd(ex, ex, hn::Mul(ey, ey));
         const V along = hn::MulAdd(hn::Add(px, qx), ex, hn::Mul(hn::Add(py, qy), ey));
