@@ -246,10 +246,10 @@ Affine Affine::after(const Affine& i) const {
 
 double Affine::scale() const { return std::sqrt(std::abs(a * d - b * c)); }
 
-Drawn draw(const Drawing& drawing, const Affine& place, int size) {
+Drawn draw(const Drawing& drawing, const Affine& place, int size, const Stop& stop) {
   const std::vector<Area> areas = areas_of(drawing, place, size);
   Drawn out{Plane::filled(size, 0), Plane::filled(size, 0), Plane::filled(size, 0), Plane::filled(size, 0)};
-  for_rows(size, 8, Stop{}, [&](int first, int last) {
+  for_rows(size, 8, stop, [&](int first, int last) {
     std::vector<float> coverage(static_cast<std::size_t>(size));
     std::vector<std::pair<double, int>> cuts;
     for (int y = first; y < last; ++y)

@@ -6,6 +6,7 @@
 #include <vector>
 
 #include "core/base/error.h"
+#include "core/base/stop.h"
 #include "core/plane/plane.h"
 
 namespace loom {
@@ -70,6 +71,7 @@ struct Drawn { Plane alpha, red, green, blue; };
 
 /// Draws into a square tile, wrapped over its edges. `place` takes the drawing's coordinates to shares of the tile.
 /// Coverage: 16 sub-rows a texel, exact along them.
-Drawn draw(const Drawing& drawing, const Affine& place, int size);
+/// Unspecified once `stop` is asked.
+Drawn draw(const Drawing& drawing, const Affine& place, int size, const Stop& stop = {});
 
 }  // namespace loom

@@ -72,6 +72,7 @@ class Emitter : public NodeCall {
       : NodeCall(call), b(builder), inputs_(std::move(inputs)), whole_(std::move(whole)), shelf_(std::move(shelf)) {}
 
   Builder& b;
+  Stop stop;  ///< polled by what lays large tables; a table that was broken off is not kept
 
   bool connected(std::string_view peg) const { return inputs_.count(peg) || whole_.count(peg); }
   /// The input in its peg's kind; where nothing is connected, the parameter of the same name, else zeros

@@ -133,7 +133,7 @@ std::array<Corner, 3> corners_at(float x, float y) {
 
 }  // namespace
 
-std::vector<Plane> made_continuous(const std::vector<Plane>& channels, int cells, std::uint32_t seed) {
+std::vector<Plane> made_continuous(const std::vector<Plane>& channels, int cells, std::uint32_t seed, const Stop& stop) {
   const bool colour = channels.size() == 3;
   const Axes axes = colour ? axes_of(channels) : Axes{};
   std::vector<Plane> source;
@@ -148,10 +148,11 @@ std::vector<Plane> made_continuous(const std::vector<Plane>& channels, int cells
       start[i][k] = (margin + static_cast<int>(unit_random(seed + static_cast<std::uint32_t>(k), pcg(static_cast<std::uint32_t>(i))) * static_cast<float>(room + 1))) * size / 64;
   std::vector<Plane> out;
   for (Plane& s : source) {
+    if (stop.asked()) break;
     const Gaussian gaussian(s);
     for (std::size_t i = 0; i < s.texels(); ++i) s.data()[i] = gaussian.to(s.data()[i]) - kMean;
     Plane plane(size);
-    for_rows(size, 16, Stop{}, [&](int first, int last) {
+    for_rows(size, 16, stop, [&](int first, int last) {
       for (int y = first; y < last; ++y)
         for (int x = 0; x < size; ++x) {
           const float scale = static_cast<float>(cells) / static_cast<float>(size);
@@ -167,6 +168,7 @@ std::vector<Plane> made_continuous(const std::vector<Plane>& channels, int cells
     });
     out.push_back(std::move(plane));
   }
+  while (out.size() < channels.size()) out.push_back(Plane::filled(size, 0));  // broken off
   return colour ? along(out, axes, true) : std::move(out);
 }
 

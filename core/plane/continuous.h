@@ -3,6 +3,7 @@
 #include <cstdint>
 #include <vector>
 
+#include "core/base/stop.h"
 #include "core/plane/plane.h"
 
 namespace loom {
@@ -12,7 +13,8 @@ namespace loom {
 /// either way; a patch is two cells wide. Result as the picture.
 /// Source: Heitz and Neyret, "High-performance by-example noise using a histogram-preserving blending operator", Proc. ACM
 /// Comput. Graph. Interact. Tech. 1(2), 2018; the grid is of right-angled triangles so that it closes on a square.
-std::vector<Plane> made_continuous(const std::vector<Plane>& channels, int cells, std::uint32_t seed);
+/// Unspecified once `stop` is asked.
+std::vector<Plane> made_continuous(const std::vector<Plane>& channels, int cells, std::uint32_t seed, const Stop& stop = {});
 
 /// A picture of any shape on a square plane: a tent as wide as a texel of the coarser of the two, the border repeated.
 /// `values`: `width` x `height`, `step` floats apart.

@@ -256,11 +256,13 @@ class Weave {
     const std::uint64_t shelf = combine(n.key, static_cast<std::uint64_t>(size));
     Emitter e(call_of(n, size), p.b, std::move(inputs), std::move(whole), [&](const auto& make) { return index == options_.spreads_of ? make() : weaver_.table(shelf, make); });
     if (index == options_.spreads_of) e.spreads = &woven_.spreads;
+    e.stop = stop_;
     n.type->emit(e);
     if (e.fault) {
       woven_.faults.emplace(index, *e.fault);
       weaver_.drop_table(shelf);  // made again next time, so that the fault is told again
     }
+    if (stop_.asked()) weaver_.drop_table(shelf);  // it may be half done
     for (const Peg& out : n.type->outputs)
       if (!e.outputs.count(out.id)) e.out(out.id, p.b.constant(0));
     // Noise and laid units weigh more than a step of mathematics.

@@ -100,7 +100,7 @@ std::shared_ptr<const DrawnTable> lay(Emitter& e) {
   std::vector<Plane> planes;
   for (std::size_t k = 0; k < (n >= 3 ? 3 : 1); ++k) planes.push_back(resampled(&values[k], n, crop.width, crop.height, size));
   if (e.toggle("make_continuous")) {
-    planes = made_continuous(planes, e.integer("patches"), fold32(e.seed("patches")));
+    planes = made_continuous(planes, e.integer("patches"), fold32(e.seed("patches")), e.stop);
   } else if (n == 2 || n >= 4) {
     while (planes.size() < 3) planes.push_back(planes[0].clone());
     planes.push_back(resampled(&values[n == 2 ? 1 : 3], n, crop.width, crop.height, size));

@@ -18,7 +18,7 @@ std::shared_ptr<const DrawnTable> lay(Emitter& e) {
   } else {
     const auto drawing = read_svg(file ? std::string_view(*(*file)->bytes) : kSample);
     if (drawing) {
-      Drawn d = draw(*drawing, placed(*drawing, e.word("fit"), e.number("margin")), drawn_size(e, kMostSize));
+      Drawn d = draw(*drawing, placed(*drawing, e.word("fit"), e.number("margin")), drawn_size(e, kMostSize), e.stop);
       std::vector<Plane> planes;
       for (Plane* p : {&d.alpha, &d.red, &d.green, &d.blue}) planes.push_back(std::move(*p));
       return drawn_table(std::move(planes));

@@ -8,7 +8,7 @@ std::shared_ptr<const DrawnTable> lay(Emitter& e) {
   const double align = e.is("align", "left") ? 0 : e.is("align", "right") ? 1 : 0.5;
   const Drawing drawing = set_text(e.word("text"), e.word("face"), align, e.number("leading"), e.number("tracking"));
   std::vector<Plane> planes;
-  planes.push_back(draw(drawing, placed(drawing, e.word("fit"), e.number("margin")), drawn_size(e, kMostSize)).alpha);
+  planes.push_back(draw(drawing, placed(drawing, e.word("fit"), e.number("margin")), drawn_size(e, kMostSize), e.stop).alpha);
   return drawn_table(std::move(planes));
 }
 
