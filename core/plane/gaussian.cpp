@@ -99,7 +99,7 @@ constexpr float kDirectTexels = 4.0f;
 constexpr int kLeastForVectors = 16;
 
 std::vector<float> gaussian_kernel(double sigma) {
-  const int radius = std::max(1, static_cast<int>(std::ceil(4.7 * sigma)));
+  const int radius = std::max(1, static_cast<int>(std::ceil(4.5 * sigma)));
   std::vector<double> w(static_cast<std::size_t>(radius) + 1);
   double sum = 0;
   for (int k = 0; k <= radius; ++k) {
