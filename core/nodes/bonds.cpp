@@ -266,7 +266,11 @@ std::vector<Place> diagonal(const std::vector<Place>& places) {
     for (const float again : {0.0f, 0.5f}) {
       Place q{0.5f * (p.u + p.v) + again, 0.5f * (p.v - p.u) + again, shrink * p.long_side, shrink * p.short_side, p.degrees + 45};
       for (const Corner& c : p.outline) q.outline.push_back({0.5f * (c.u + c.v), 0.5f * (c.v - c.u)});
-      if (!q.outline.empty()) q.degrees = p.degrees;
+      if (!q.outline.empty()) {  // its box stands upright, about what was turned
+        q.degrees = p.degrees;
+        q.long_side = q.short_side = 0;
+        for (const Corner& c : q.outline) q.long_side = std::max(q.long_side, 2 * std::abs(c.u)), q.short_side = std::max(q.short_side, 2 * std::abs(c.v));
+      }
       out.push_back(std::move(q));
     }
   return out;
