@@ -72,6 +72,7 @@ int main(int argc, char** argv) {
     if (!first) first = start.elapsed();
     if (!full && window.drape()->mapSize() >= 512) full = start.elapsed();
   });
+  std::setvbuf(stdout, nullptr, _IOLBF, 0);
   if (!window.openPath(argc > 1 ? QString::fromLocal8Bit(argv[1]) : QStringLiteral("demo/quay-floor.loom"))) return 1;
   until([&] { return full != 0; });
   std::printf("start to the first lit picture: %lld ms; of the maps at %d: %lld ms\n", static_cast<long long>(first), window.drape()->mapSize(), static_cast<long long>(full));
@@ -118,7 +119,7 @@ int main(int argc, char** argv) {
   bool shown = false;
   QObject::connect(window.drape(), &DrapePanel::pictureShown, &window, [&] { shown = true; });
   for (int i = 0; i < 40; ++i) {
-    until([&] { return window.isIdle(); });
+    until([&] { return window.isIdle(); }, 300);  // the samples that add up need not be waited for
     shown = false;
     since.start();
     QKeyEvent key(QEvent::KeyPress, i % 20 < 10 ? Qt::Key_Right : Qt::Key_Left, Qt::NoModifier);

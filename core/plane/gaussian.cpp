@@ -17,26 +17,44 @@ namespace hn = hwy::HWY_NAMESPACE;
 using D = hn::ScalableTag<float>;
 using V = hn::Vec<D>;
 
+// A symmetric kernel over four vectors at a time, as long as they last: one alone would wait for its own sums, and fetch the
+// kernel as often as the samples. `pair(k, x)` gives what lies k before and k after x, `put` takes the sum.
+template <class Middle, class Pair, class Put>
+HWY_INLINE void symmetric(const float* HWY_RESTRICT kernel, int radius, int size, const Middle& middle, const Pair& pair, const Put& put) {
+  const D d;
+  const int n = static_cast<int>(hn::Lanes(d));
+  int x = 0;
+  for (; x + 4 * n <= size; x += 4 * n) {
+    const V w0 = hn::Set(d, kernel[0]);
+    V s0 = hn::Mul(middle(x), w0), s1 = hn::Mul(middle(x + n), w0), s2 = hn::Mul(middle(x + 2 * n), w0), s3 = hn::Mul(middle(x + 3 * n), w0);
+    for (int k = 1; k <= radius; ++k) {
+      const V w = hn::Set(d, kernel[k]);
+      s0 = hn::MulAdd(pair(k, x), w, s0);
+      s1 = hn::MulAdd(pair(k, x + n), w, s1);
+      s2 = hn::MulAdd(pair(k, x + 2 * n), w, s2);
+      s3 = hn::MulAdd(pair(k, x + 3 * n), w, s3);
+    }
+    put(s0, x), put(s1, x + n), put(s2, x + 2 * n), put(s3, x + 3 * n);
+  }
+  for (; x < size; x += n) {
+    V sum = hn::Mul(middle(x), hn::Set(d, kernel[0]));
+    for (int k = 1; k <= radius; ++k) sum = hn::MulAdd(pair(k, x), hn::Set(d, kernel[k]), sum);
+    put(sum, x);
+  }
+}
+
 // `padded` holds the row with `radius` wrapped samples on both sides.
 void filter_row(const float* HWY_RESTRICT padded, const float* HWY_RESTRICT kernel, int radius, int size, float* HWY_RESTRICT out) {
   const D d;
-  for (int x = 0; x < size; x += static_cast<int>(hn::Lanes(d))) {
-    const float* centre = padded + x + radius;
-    V sum = hn::Mul(hn::LoadU(d, centre), hn::Set(d, kernel[0]));
-    for (int k = 1; k <= radius; ++k)
-      sum = hn::MulAdd(hn::Add(hn::LoadU(d, centre - k), hn::LoadU(d, centre + k)), hn::Set(d, kernel[k]), sum);
-    hn::Store(sum, d, out + x);
-  }
+  const float* centre = padded + radius;
+  symmetric(kernel, radius, size, [&](int x) { return hn::LoadU(d, centre + x); },
+            [&](int k, int x) { return hn::Add(hn::LoadU(d, centre + x - k), hn::LoadU(d, centre + x + k)); }, [&](V sum, int x) { hn::Store(sum, d, out + x); });
 }
 
 void filter_columns(const float* const* rows, const float* HWY_RESTRICT kernel, int radius, int size, float* HWY_RESTRICT out) {
   const D d;
-  for (int x = 0; x < size; x += static_cast<int>(hn::Lanes(d))) {
-    V sum = hn::Mul(hn::Load(d, rows[radius] + x), hn::Set(d, kernel[0]));
-    for (int k = 1; k <= radius; ++k)
-      sum = hn::MulAdd(hn::Add(hn::Load(d, rows[radius - k] + x), hn::Load(d, rows[radius + k] + x)), hn::Set(d, kernel[k]), sum);
-    hn::Stream(sum, d, out + x);
-  }
+  symmetric(kernel, radius, size, [&](int x) { return hn::Load(d, rows[radius] + x); },
+            [&](int k, int x) { return hn::Add(hn::Load(d, rows[radius - k] + x), hn::Load(d, rows[radius + k] + x)); }, [&](V sum, int x) { hn::Stream(sum, d, out + x); });
 }
 
 // [1 4 6 4 1] / 16 along v, then along u with every second sample kept. `line` has room for size + 8.

@@ -73,17 +73,19 @@ void horizon_row(const float* HWY_RESTRICT here, const float* const* there, cons
   }
 }
 
-// Each value twice, for a row of the next finer level.
-void doubled_row(const float* HWY_RESTRICT coarse, int size, float* HWY_RESTRICT fine) {
-  for (int x = 0; x < size; ++x) fine[2 * x] = fine[2 * x + 1] = coarse[x];
+// Each value of [first, last) twice, for a row of the next finer level.
+void doubled_row(const float* HWY_RESTRICT coarse, int first, int last, float* HWY_RESTRICT fine) {
+  for (int x = first; x < last; ++x) fine[2 * x] = fine[2 * x + 1] = coarse[x];
 }
 
-// cos^2 of the horizon, 1 / (1 + tan^2), added up.
-void add_sky(const float* HWY_RESTRICT horizon, int size, float share, float* HWY_RESTRICT sum) {
+// cos^2 of two horizons, 1 / (1 + tan^2) each, added up: over one denominator, since the division is what takes the time.
+void add_sky(const float* HWY_RESTRICT one_way, const float* HWY_RESTRICT other_way, int size, float share, float* HWY_RESTRICT sum) {
   const D d;
+  const V one = hn::Set(d, 1.0f);
   for (int x = 0; x < size; x += static_cast<int>(hn::Lanes(d))) {
-    const V s = hn::Load(d, horizon + x);
-    hn::Store(hn::Add(hn::Load(d, sum + x), hn::Div(hn::Set(d, share), hn::MulAdd(s, s, hn::Set(d, 1.0f)))), d, sum + x);
+    const V s = hn::Load(d, one_way + x), t = hn::Load(d, other_way + x);
+    const V p = hn::MulAdd(s, s, one), q = hn::MulAdd(t, t, one);
+    hn::Store(hn::Add(hn::Load(d, sum + x), hn::Div(hn::Mul(hn::Set(d, share), hn::Add(p, q)), hn::Mul(p, q))), d, sum + x);
   }
 }
 
@@ -179,10 +181,10 @@ struct ReliefLevel {
 
 struct March { int du, dv; float per_distance; };  // texels of the level, and relief per tile width over the distance
 
-// Every level looks eight to fifteen of its own texels away, the finest also nearer: steps grow with the distance.
+// Every level looks six to eleven of its own texels away, the finest also nearer: steps grow with the distance.
 std::vector<March> steps_along(double angle, int level, int full_size, double reach, double depth) {
-  static constexpr std::array kNear = {1, 2, 3, 4, 5, 6, 7};
-  static constexpr std::array kFar = {8, 9, 10, 11, 12, 13, 14, 15};
+  static constexpr std::array kNear = {1, 2, 3, 4, 5};
+  static constexpr std::array kFar = {6, 7, 8, 9, 10, 11};
   std::vector<March> steps;
   const double texel = static_cast<double>(1 << level) / full_size;
   const auto add = [&](int r) {
@@ -195,31 +197,46 @@ std::vector<March> steps_along(double angle, int level, int full_size, double re
   return steps;
 }
 
-// Horizons along one direction, level by level from the coarsest: what a coarse level sees beyond is what the finer starts from.
+// Horizons along one direction over a panel of columns, level by level from the coarsest: what a coarse level sees beyond is
+// what the finer starts from. A panel is so narrow that the rows which the steps lead to stay in the nearest cache.
 class HorizonRows {
  public:
-  HorizonRows(const std::vector<ReliefLevel>& levels, const std::vector<std::vector<March>>& marches)
-      : levels_(levels), marches_(marches), row_(levels.size(), -1) {
+  static constexpr int kPanel = 512;
+
+  explicit HorizonRows(const std::vector<ReliefLevel>& levels) : levels_(levels), at_(levels.size()) {
     for (const ReliefLevel& l : levels) found_.push_back(pooled<float>(static_cast<std::size_t>(l.size))), beyond_.push_back(pooled<float>(static_cast<std::size_t>(l.size)));
     std::fill_n(beyond_.back().get(), levels.back().size, 0.0f);
   }
-  /// Row `y` of level `l`; rows of a level are asked for in rising order.
+  void start(const std::vector<std::vector<March>>& marches, int first) {
+    marches_ = &marches;
+    constexpr int kWhole = 16;  // columns of the widest vector
+    int last = first + kPanel;
+    for (std::size_t l = 0; l < at_.size(); ++l) {
+      first = first / kWhole * kWhole;
+      last = std::min((last + kWhole - 1) / kWhole * kWhole, levels_[l].size);
+      at_[l] = {first, last, -1};
+      first /= 2, last = (last + 1) / 2;
+    }
+  }
+  /// Row `y` of level `l`, whole width, of which the panel is filled; rows of a level are asked for in rising order.
   const float* at(std::size_t l, int y) {
-    if (row_[l] == y) return found_[l].get();
+    auto& [first, last, row] = at_[l];
+    if (row == y) return found_[l].get();
     const ReliefLevel& level = levels_[l];
-    if (l + 1 < levels_.size()) HWY_DYNAMIC_DISPATCH(doubled_row)(at(l + 1, y / 2), level.size / 2, beyond_[l].get());
+    if (l + 1 < levels_.size()) HWY_DYNAMIC_DISPATCH(doubled_row)(at(l + 1, y / 2), first / 2, (last + 1) / 2, beyond_[l].get());
     there_.clear();
     per_.clear();
-    for (const March& m : marches_[l]) there_.push_back(level.row(y + m.dv) + m.du), per_.push_back(m.per_distance);
-    HWY_DYNAMIC_DISPATCH(horizon_row)(level.row(y), there_.data(), per_.data(), static_cast<int>(there_.size()), level.size, beyond_[l].get(), found_[l].get());
-    row_[l] = y;
+    for (const March& m : (*marches_)[l]) there_.push_back(level.row(y + m.dv) + m.du + first), per_.push_back(m.per_distance);
+    HWY_DYNAMIC_DISPATCH(horizon_row)(level.row(y) + first, there_.data(), per_.data(), static_cast<int>(there_.size()), last - first, beyond_[l].get() + first, found_[l].get() + first);
+    row = y;
     return found_[l].get();
   }
 
  private:
+  struct At { int first, last, row; };
   const std::vector<ReliefLevel>& levels_;
-  const std::vector<std::vector<March>>& marches_;
-  std::vector<int> row_;
+  const std::vector<std::vector<March>>* marches_ = nullptr;
+  std::vector<At> at_;
   std::vector<Pooled<float>> found_, beyond_;
   std::vector<const float*> there_;
   std::vector<float> per_;
@@ -248,7 +265,7 @@ std::array<Plane, 3> normals(const Plane& height, float depth, const Stop& stop)
 }
 
 Plane occlusion(const Plane& height, float depth, float reach, const Stop& stop) {
-  constexpr int kDirections = 16, kFarthest = 15;
+  constexpr int kDirections = 16, kFarthest = 11;
   const int size = height.size();
   std::vector<ReliefLevel> levels;
   levels.emplace_back(height, stop);
@@ -264,12 +281,16 @@ Plane occlusion(const Plane& height, float depth, float reach, const Stop& stop)
       marches.back().push_back(steps_along(2 * 3.14159265358979 * (k + 0.5) / kDirections, static_cast<int>(l), size, static_cast<double>(reach), static_cast<double>(depth)));
   }
   Plane open(size);
-  for_rows(size, 16, stop, [&](int first, int last) {
+  for_rows(size, 64, stop, [&](int first, int last) {
     for (int y = first; y < last; ++y) std::fill_n(open.row(y), size, 0.0f);
-    for (int k = 0; k < kDirections && !stop.asked(); ++k) {
-      HorizonRows rows(levels, marches[static_cast<std::size_t>(k)]);
-      for (int y = first; y < last; ++y) HWY_DYNAMIC_DISPATCH(add_sky)(rows.at(0, y), size, 1.0f / kDirections, open.row(y));
-    }
+    HorizonRows one_way(levels), other_way(levels);
+    for (int x = 0; x < size && !stop.asked(); x += HorizonRows::kPanel)
+      for (std::size_t k = 0; k < kDirections; k += 2) {
+        one_way.start(marches[k], x);
+        other_way.start(marches[k + 1], x);
+        for (int y = first; y < last; ++y)
+          HWY_DYNAMIC_DISPATCH(add_sky)(one_way.at(0, y) + x, other_way.at(0, y) + x, std::min(HorizonRows::kPanel, size - x), 1.0f / kDirections, open.row(y) + x);
+      }
   });
   return open;
 }
