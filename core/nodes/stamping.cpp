@@ -3,7 +3,9 @@
 
 #include <algorithm>
 #include <cmath>
+#include <limits>
 
+#include "core/base/parallel.h"
 #include "core/plane/filters.h"
 
 namespace loom {
@@ -25,11 +27,43 @@ PlanePtr round_cap() {
   return kCap;
 }
 
-// Where a motif is more than nothing. Its own pyramid keeps the mask's edge where it is at every size.
-PlanePtr coverage(const Plane& motif) {
-  auto plane = std::make_shared<Plane>(motif.size());
-  for (std::size_t i = 0; i < motif.texels(); ++i) plane->data()[i] = motif.data()[i] > 0.004f ? 1.0f : 0.0f;
-  return plane;
+// How much of each texel a motif covers. Its own pyramid keeps the mask's edge where it is at every size; the finest level
+// is the motif itself, which says yes or no where it is read.
+std::vector<PlanePtr> coverage(const PlanePtr& motif) {
+  if (motif->size() <= kLeastSize) return {motif};
+  const int half = motif->size() / 2;
+  auto coarser = std::make_shared<Plane>(half);
+  for_rows(half, 64, Stop{}, [&](int first, int last) {
+    for (int y = first; y < last; ++y) {
+      const float *a = motif->row(2 * y), *b = motif->row(2 * y + 1);
+      for (int x = 0; x < half; ++x) {
+        const auto there = [](float value) { return value > kNothing ? 0.25f : 0.0f; };
+        coarser->at(x, y) = there(a[2 * x]) + there(a[2 * x + 1]) + there(b[2 * x]) + there(b[2 * x + 1]);
+      }
+    }
+  });
+  std::vector<PlanePtr> levels = pyramid(coarser, 13);
+  levels.insert(levels.begin(), motif);
+  return levels;
+}
+
+// The map to avoid at 512 or less, so that the same stamps stay away at every size: a texel counts as soon as any part of it does.
+Plane most_of(const Plane& map) {
+  constexpr int kDecided = 512;
+  const int size = std::min(map.size(), kDecided), step = map.size() / size;
+  Plane coarse(size);
+  for_rows(size, 16, Stop{}, [&](int first, int last) {
+    for (int y = first; y < last; ++y) {
+      float* const to = coarse.row(y);
+      std::fill_n(to, size, -std::numeric_limits<float>::infinity());
+      for (int j = 0; j < step; ++j) {
+        const float* const from = map.row(y * step + j);
+        for (int x = 0; x < size; ++x)
+          for (int i = 0; i < step; ++i) to[x] = std::max(to[x], from[x * step + i]);
+      }
+    }
+  });
+  return coarse;
 }
 
 // How far from the middle a motif reaches, in 16 directions of its own frame; 1 is the side of the frame.
@@ -37,7 +71,7 @@ std::array<float, 16> extent_of(const Plane& motif) {
   std::array<float, 16> reach{};
   for (int y = 0; y < motif.size(); ++y)
     for (int x = 0; x < motif.size(); ++x) {
-      if (motif.at(x, y) <= 0.004f) continue;
+      if (motif.at(x, y) <= kNothing) continue;
       const float px = (2 * static_cast<float>(x) + 1) / static_cast<float>(motif.size()) - 1, py = (2 * static_cast<float>(y) + 1) / static_cast<float>(motif.size()) - 1;
       const auto k = static_cast<std::size_t>(std::lround((std::atan2(py, px) + 3.14159265f) * 16 / 6.2831853f)) % 16;
       reach[k] = std::max(reach[k], std::hypot(px, py));
@@ -57,8 +91,10 @@ Stamping::Stamping(Emitter& e) {
   stamps.background = e.real("background");
   const Field* map = e.whole("avoid");
   if (!map) return;
-  to_avoid_ = distance_to(*map->strand[0], 0.5f, Stop{}).distance;
-  for (const auto& levels : stamps.motifs) extents_.push_back(extent_of(*levels[std::min<std::size_t>(levels.size() - 1, 2)]));
+  to_avoid_ = distance_to(most_of(*map->strand[0]), 0.5f, Stop{}).distance;
+  // A coarse level is enough: whatever a motif covers is more than nothing in its means too.
+  for (const auto& levels : stamps.motifs)
+    extents_.push_back(extent_of(**std::find_if(levels.begin(), levels.end() - 1, [](const PlanePtr& level) { return level->size() <= 256; })));
 }
 
 // The farthest that the motif reaches must be nearer than the map is.
@@ -99,8 +135,9 @@ std::shared_ptr<Laid> Stamping::finished() {
   Stamps& cover = laid_->cover = laid_->stamps;
   cover.overlap = Overlap::highest;
   cover.background = 0;
+  cover.covers = true;
   std::fill(cover.tone.begin(), cover.tone.end(), 1.0f);
-  for (auto& levels : cover.motifs) levels = pyramid(coverage(*levels[0]), 14);
+  for (auto& levels : cover.motifs) levels = coverage(levels[0]);
   return laid_;
 }
 

@@ -39,9 +39,10 @@ Labels label_regions(const Plane& mask, float level, bool corners, const Stop& s
 
 /// Reads `source` at each texel's place plus the offset (shares of the tile), bilinear.
 Plane warped(const Plane& source, const Plane& offset_u, const Plane& offset_v, const Stop& stop);
-/// The same for several strands, the offsets given by rows: `offsets(y, du, dv)` fills one row of each.
+/// The same for several strands, the offsets given by rows: `offsets(y, du, dv)` fills one row of each. With `joined` other
+/// than 0: the source as it is added to what is read, and the sum multiplied by `joined`.
 using OffsetRow = std::function<void(int y, float* du, float* dv)>;
-std::vector<Plane> warped(const std::vector<const Plane*>& sources, const OffsetRow& offsets, const Stop& stop);
+std::vector<Plane> warped(const std::vector<const Plane*>& sources, const OffsetRow& offsets, const Stop& stop, float joined = 0);
 
 /// Slopes by central differences, per tile width: d/du and d/dv.
 void slopes(const Plane& source, Plane& du, Plane& dv, const Stop& stop);

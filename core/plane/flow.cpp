@@ -27,21 +27,10 @@ Plane scaled(const Plane& p, float by, const Stop& stop) {
   return out;
 }
 
-// to = (to + from) * by
-void join(Plane& to, const Plane& from, float by, const Stop& stop) {
-  for_rows(to.size(), 64, stop, [&](int first, int last) {
-    for (int y = first; y < last; ++y) {
-      float* a = to.row(y);
-      const float* b = from.row(y);
-      for (int x = 0; x < to.size(); ++x) a[x] = (a[x] + b[x]) * by;
-    }
-  });
-}
-
+// Twice the way: its own offsets, and those where they lead.
 void advance(Offsets& o, const Stop& stop) {
-  auto beyond = warped({&o.u, &o.v}, rows_of(o), stop);
-  join(o.u, beyond[0], 1, stop);
-  join(o.v, beyond[1], 1, stop);
+  auto both = warped({&o.u, &o.v}, rows_of(o), stop, 1);
+  o = {std::move(both[0]), std::move(both[1])};
 }
 
 // The mean of a plane and itself moved by (du, dv) texels, bilinear: rows are read as they lie.
@@ -70,8 +59,7 @@ Plane paired(const Plane& p, double du, double dv, const Stop& stop) {
 }  // namespace
 
 Offsets followed(const Plane& field_u, const Plane& field_v, float share, int doublings, const Stop& stop) {
-  const float step = share;
-  Offsets o{scaled(field_u, step, stop), scaled(field_v, step, stop)};
+  Offsets o{scaled(field_u, share, stop), scaled(field_v, share, stop)};
   for (int i = 0; i < doublings && !stop.asked(); ++i) advance(o, stop);
   return o;
 }
@@ -79,20 +67,17 @@ Offsets followed(const Plane& field_u, const Plane& field_v, float share, int do
 std::vector<Plane> smeared(const std::vector<const Plane*>& sources, const Plane& field_u, const Plane& field_v, float length, int doublings, const Stop& stop) {
   const float step = length / static_cast<float>(1 << doublings);
   std::vector<Plane> mean;
-  for (const Plane* s : sources) mean.push_back(s->clone());
+  std::vector<const Plane*> now = sources;
   Offsets ahead{scaled(field_u, step, stop), scaled(field_v, step, stop)};
   for (int i = 0; i < doublings && !stop.asked(); ++i) {
-    std::vector<const Plane*> now;
+    mean = warped(now, rows_of(ahead), stop, 0.5f);
+    now.clear();
     for (const Plane& p : mean) now.push_back(&p);
-    const auto beyond = warped(now, rows_of(ahead), stop);
-    for (std::size_t k = 0; k < mean.size(); ++k) join(mean[k], beyond[k], 0.5f, stop);
     if (i + 1 < doublings) advance(ahead, stop);
   }
   // The sum lies ahead of each place: it is read from half the way back.
   const Offsets back = followed(field_u, field_v, -step, std::max(doublings - 1, 0), stop);
-  std::vector<const Plane*> all;
-  for (const Plane& p : mean) all.push_back(&p);
-  return warped(all, rows_of(back), stop);
+  return warped(now, rows_of(back), stop);
 }
 
 Plane line_blurred(const Plane& source, float length, float radians, const Stop& stop) {

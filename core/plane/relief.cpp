@@ -89,8 +89,9 @@ void add_sky(const float* HWY_RESTRICT one_way, const float* HWY_RESTRICT other_
   }
 }
 
-// Positions of a row in texels: whole part as an index, fraction beside it.
-void warp_row(const float* HWY_RESTRICT source, int size, int y, const float* HWY_RESTRICT du, const float* HWY_RESTRICT dv, float* HWY_RESTRICT out) {
+// Each source read where the offsets lead, bilinear; with `joined`, the source itself added and the sum multiplied by it. What
+// is worked out for a place serves all sources.
+void warp_row(const float* const* sources, int count, int size, int y, const float* HWY_RESTRICT du, const float* HWY_RESTRICT dv, float joined, float* const* outs) {
   const D d;
   const hn::RebindToSigned<D> di;
   const auto mask = hn::Set(di, size - 1), one = hn::Set(di, 1), width = hn::Set(di, size);
@@ -103,27 +104,34 @@ void warp_row(const float* HWY_RESTRICT source, int size, int y, const float* HW
     const V py = hn::MulAdd(hn::Load(d, dv + x), scale, hn::Set(d, static_cast<float>(y)));
     const V fx = hn::Floor(px), fy = hn::Floor(py);
     const V tx = hn::Sub(px, fx), ty = hn::Sub(py, fy);
-    const auto x0 = hn::And(hn::ConvertTo(di, fx), mask);
+    const auto x0 = hn::And(hn::ConvertTo(di, fx), mask), x1 = hn::And(hn::Add(x0, one), mask);
     const auto row0 = hn::Mul(hn::And(hn::ConvertTo(di, fy), mask), width);
     const auto row1 = hn::Mul(hn::And(hn::Add(hn::ConvertTo(di, fy), one), mask), width);
-    V va, vb, ve, vf;
-    if (hn::AllTrue(di, hn::Lt(x0, hn::Sub(mask, hn::Zero(di))))) {
-      // A pair of neighbours is one load of eight bytes: quicker than the hardware's gather.
+    // A pair of neighbours is one load of eight bytes: quicker than the hardware's gather.
+    const bool in_pairs = hn::AllTrue(di, hn::Lt(x0, mask));
+    if (in_pairs) {
       hn::Store(hn::Add(row0, x0), di, at0);
       hn::Store(hn::Add(row1, x0), di, at1);
-      for (int i = 0; i < n; ++i) {
-        std::memcpy(upper + 2 * i, source + at0[i], 8);
-        std::memcpy(lower + 2 * i, source + at1[i], 8);
-      }
-      hn::LoadInterleaved2(d, upper, va, vb);
-      hn::LoadInterleaved2(d, lower, ve, vf);
-    } else {
-      const auto x1 = hn::And(hn::Add(x0, one), mask);
-      va = hn::GatherIndex(d, source, hn::Add(row0, x0)), vb = hn::GatherIndex(d, source, hn::Add(row0, x1));
-      ve = hn::GatherIndex(d, source, hn::Add(row1, x0)), vf = hn::GatherIndex(d, source, hn::Add(row1, x1));
     }
-    const V top = hn::MulAdd(hn::Sub(vb, va), tx, va), bottom = hn::MulAdd(hn::Sub(vf, ve), tx, ve);
-    hn::Stream(hn::MulAdd(hn::Sub(bottom, top), ty, top), d, out + x);
+    for (int k = 0; k < count; ++k) {
+      const float* const source = sources[k];
+      V va, vb, ve, vf;
+      if (in_pairs) {
+        for (int i = 0; i < n; ++i) {
+          std::memcpy(upper + 2 * i, source + at0[i], 8);
+          std::memcpy(lower + 2 * i, source + at1[i], 8);
+        }
+        hn::LoadInterleaved2(d, upper, va, vb);
+        hn::LoadInterleaved2(d, lower, ve, vf);
+      } else {
+        va = hn::GatherIndex(d, source, hn::Add(row0, x0)), vb = hn::GatherIndex(d, source, hn::Add(row0, x1));
+        ve = hn::GatherIndex(d, source, hn::Add(row1, x0)), vf = hn::GatherIndex(d, source, hn::Add(row1, x1));
+      }
+      const V top = hn::MulAdd(hn::Sub(vb, va), tx, va), bottom = hn::MulAdd(hn::Sub(vf, ve), tx, ve);
+      V value = hn::MulAdd(hn::Sub(bottom, top), ty, top);
+      if (joined != 0) value = hn::Mul(hn::Add(value, hn::Load(d, source + static_cast<std::ptrdiff_t>(y) * size + x)), hn::Set(d, joined));
+      hn::Stream(value, d, outs[k] + x);
+    }
   }
 }
 
@@ -295,17 +303,20 @@ Plane occlusion(const Plane& height, float depth, float reach, const Stop& stop)
   return open;
 }
 
-std::vector<Plane> warped(const std::vector<const Plane*>& sources, const OffsetRow& offsets, const Stop& stop) {
+std::vector<Plane> warped(const std::vector<const Plane*>& sources, const OffsetRow& offsets, const Stop& stop, float joined) {
   const int size = sources[0]->size();
   std::vector<Plane> out;
-  for (std::size_t i = 0; i < sources.size(); ++i) out.emplace_back(size);
+  std::vector<const float*> from;
+  for (const Plane* source : sources) out.emplace_back(size), from.push_back(source->data());
   for_rows(size, 16, stop, [&](int first, int last) {
     std::vector<float> buffer(static_cast<std::size_t>(size) * 2 + 64);
     float* du = reinterpret_cast<float*>((reinterpret_cast<std::uintptr_t>(buffer.data()) + 63) / 64 * 64);
     float* dv = du + size;
+    std::vector<float*> to(out.size());
     for (int y = first; y < last && !stop.asked(); ++y) {
       offsets(y, du, dv);
-      for (std::size_t i = 0; i < sources.size(); ++i) HWY_DYNAMIC_DISPATCH(warp_row)(sources[i]->data(), size, y, du, dv, out[i].row(y));
+      for (std::size_t i = 0; i < out.size(); ++i) to[i] = out[i].row(y);
+      HWY_DYNAMIC_DISPATCH(warp_row)(from.data(), static_cast<int>(from.size()), size, y, du, dv, joined, to.data());
     }
   });
   return out;

@@ -4,6 +4,7 @@
 #include <hwy/foreach_target.h>
 #include <hwy/highway.h>
 
+#include <algorithm>
 #include <cmath>
 
 #include "core/program/kernels.h"
@@ -144,6 +145,117 @@ void sample(const StripCall& c) {
   }
 }
 
+// A motif's value at its own coordinates 0..1: no wrapping, its border texels reach half a texel out.
+// `covers`: of each texel only whether the motif is there.
+HWY_INLINE V motif_at(const Plane& plane, V x, V y, bool covers = false) {
+  const D d;
+  const DI di;
+  const V size = set(static_cast<float>(plane.size())), most = set(static_cast<float>(plane.size() - 1)), zero = hn::Zero(d);
+  const V px = hn::Min(hn::Max(hn::MulAdd(x, size, set(-0.5f)), zero), most), py = hn::Min(hn::Max(hn::MulAdd(y, size, set(-0.5f)), zero), most);
+  const V fx = hn::Floor(px), fy = hn::Floor(py), tx = hn::Sub(px, fx), ty = hn::Sub(py, fy);
+  const I last = hn::Set(di, plane.size() - 1), one = hn::Set(di, 1), stride = hn::Set(di, plane.size());
+  const I x0 = hn::ConvertTo(di, fx), x1 = hn::Min(hn::Add(x0, one), last), y0 = hn::ConvertTo(di, fy), y1 = hn::Min(hn::Add(y0, one), last);
+  const I above = hn::Mul(y0, stride), below = hn::Mul(y1, stride);
+  const float* p = plane.data();
+  V a = hn::GatherIndex(d, p, hn::Add(above, x0)), b = hn::GatherIndex(d, p, hn::Add(above, x1));
+  V e = hn::GatherIndex(d, p, hn::Add(below, x0)), f = hn::GatherIndex(d, p, hn::Add(below, x1));
+  if (covers) for (V* at : {&a, &b, &e, &f}) *at = hn::IfThenElseZero(hn::Gt(*at, set(kNothing)), set(1));
+  const V top = hn::MulAdd(hn::Sub(b, a), tx, a), bottom = hn::MulAdd(hn::Sub(f, e), tx, e);
+  return hn::MulAdd(hn::Sub(bottom, top), ty, top);
+}
+
+// `level` of each lane, from 0 to the last. Lanes mostly agree on one: only the levels that some lane is near are read.
+HWY_INLINE V motif_value(const std::vector<PlanePtr>& levels, V x, V y, V level, bool covers) {
+  const D d;
+  const int least = static_cast<int>(hn::GetLane(hn::MinOfLanes(d, level))), most = static_cast<int>(std::ceil(hn::GetLane(hn::MaxOfLanes(d, level))));
+  if (least == most) return motif_at(*levels[static_cast<size_t>(least)], x, y, covers && least == 0);
+  V sum = hn::Zero(d);
+  for (int l = least; l <= most; ++l) {
+    const V weight = hn::Max(hn::Zero(d), hn::Sub(set(1), hn::Abs(hn::Sub(level, set(static_cast<float>(l))))));
+    sum = hn::MulAdd(weight, motif_at(*levels[static_cast<size_t>(l)], x, y, covers && l == 0), sum);
+  }
+  return sum;
+}
+
+// The best of the stamps so far; `met` where one counted at all.
+struct Topmost { V unit, x, y, value, met; };
+
+template <class Mask>
+HWY_INLINE void overlap(Overlap way, const Mask here, const Mask under, V unit, V x, V y, V value, Topmost& best) {
+  const D d;
+  const V zero = hn::Zero(d);
+  auto takes = hn::And(here, hn::Gt(value, zero));  // newest and summed
+  if (way == Overlap::highest) takes = hn::And(here, hn::Gt(value, best.value));
+  if (way == Overlap::lowest) takes = hn::And(hn::And(here, hn::Ne(value, zero)), hn::Or(hn::Eq(best.met, zero), hn::Lt(value, best.value)));
+  if (way == Overlap::summed) best.value = hn::Add(best.value, hn::IfThenElseZero(here, value));
+  else best.value = hn::IfThenElse(takes, value, best.value);
+  best.met = hn::IfThenElse(takes, set(1), best.met);
+  const auto owns = hn::And(takes, under);
+  best.unit = hn::IfThenElse(owns, unit, best.unit);
+  best.x = hn::IfThenElse(owns, x, best.x);
+  best.y = hn::IfThenElse(owns, y, best.y);
+}
+
+// One stamp over the lanes of `here`; `fine` is the logarithm of the footprint.
+template <class Mask>
+HWY_INLINE void stamp(const Stamps& s, size_t k, Mask here, V u, V v, V fine, Topmost& best) {
+  const D d;
+  const LaidUnits& t = s.units;
+  const auto id = static_cast<size_t>(t.unit[k]);
+  const V du = hn::Sub(u, set(t.at_u[k])), dv = hn::Sub(v, set(t.at_v[k])), cosine = set(t.cosine[id]), sine = set(t.sine[id]);
+  const V x = hn::Div(hn::Sub(hn::Mul(du, cosine), hn::Mul(dv, sine)), set(t.half_u[id])), y = hn::Div(hn::MulAdd(du, sine, hn::Mul(dv, cosine)), set(t.half_v[id]));
+  here = hn::And(here, hn::And(hn::Le(hn::Abs(x), set(1)), hn::Le(hn::Abs(y), set(1))));
+  if (hn::AllFalse(d, here)) return;
+  const auto& motif = s.motifs[static_cast<size_t>(s.motif[id])];
+  // A little finer than the sample is wide: bilinear reading widens an edge by a texel of its own.
+  const float texels = 0.7f * 0.5f / std::min(t.half_u[id], t.half_v[id]) * static_cast<float>(motif[0]->size());
+  const V level = hn::Min(hn::Max(hn::Add(fine, set(std::log2(texels))), hn::Zero(d)), set(static_cast<float>(motif.size() - 1)));
+  const V half = set(0.5f), mx = hn::MulAdd(x, half, half), my = hn::MulAdd(y, half, half);
+  const V value = motif_value(motif, mx, my, level, s.covers);
+  // A stamp is under the sample where its motif itself is more than nothing there, however coarse the level that is read.
+  const V finest = s.covers || hn::AllTrue(d, hn::Eq(level, hn::Zero(d))) ? value : motif_at(*motif[0], mx, my);
+  overlap(s.overlap, here, hn::Gt(finest, set(kNothing)), set(static_cast<float>(id)), hn::Mul(x, set(t.half_u[id])), hn::Mul(y, set(t.half_v[id])), hn::Mul(value, set(s.tone[id])), best);
+}
+
+HWY_INLINE V logarithms(V footprint) {
+  const D d;
+  alignas(64) float wide[16], fine[16];
+  hn::Store(footprint, d, wide);
+  for (size_t k = 0; k < hn::Lanes(d); ++k) fine[k] = k > 0 && wide[k] == wide[k - 1] ? fine[k - 1] : std::log2(std::max(wide[k], 1e-12f));
+  return hn::Load(d, fine);
+}
+
+// Lanes that share a cell of the grid go through its candidates together, in the candidates' order.
+void stamped(const StripCall& c) {
+  const auto& s = static_cast<const Stamps&>(*c.resource);
+  const LaidUnits& t = s.units;
+  const D d;
+  const DI di;
+  const V grid = set(static_cast<float>(t.grid));
+  const I most = hn::Set(di, t.grid - 1);
+  for (size_t i = 0; i < c.padded; i += hn::Lanes(d)) {
+    V u = hn::Load(d, c.source[0] + i * c.stride[0]), v = hn::Load(d, c.source[1] + i * c.stride[1]);
+    u = hn::Sub(u, hn::Floor(u));
+    v = hn::Sub(v, hn::Floor(v));
+    const V fine = logarithms(hn::Load(d, c.source[2] + i * c.stride[2]));
+    const I cu = hn::Min(hn::ConvertTo(di, hn::Mul(u, grid)), most), cv = hn::Min(hn::ConvertTo(di, hn::Mul(v, grid)), most);
+    const I cells = hn::Add(hn::Mul(cv, hn::Set(di, t.grid)), cu);
+    alignas(64) std::int32_t cell[16];
+    hn::Store(cells, di, cell);
+    Topmost best{set(-1), hn::Zero(d), hn::Zero(d), set(s.background), hn::Zero(d)};
+    for (size_t lane = 0; lane < hn::Lanes(d); ++lane) {
+      if (std::find(cell, cell + lane, cell[lane]) != cell + lane) continue;
+      const auto here = hn::RebindMask(d, hn::Eq(cells, hn::Set(di, cell[lane])));
+      const auto at = static_cast<size_t>(cell[lane]);
+      for (auto k = static_cast<size_t>(t.first[at]); k < static_cast<size_t>(t.first[at + 1]); ++k) stamp(s, k, here, u, v, fine, best);
+    }
+    hn::Store(best.unit, d, c.result[0] + i);
+    hn::Store(best.x, d, c.result[1] + i);
+    hn::Store(best.y, d, c.result[2] + i);
+    hn::Store(best.value, d, c.result[3] + i);
+  }
+}
+
 }  // namespace loom::HWY_NAMESPACE
 HWY_AFTER_NAMESPACE();
 
@@ -152,86 +264,11 @@ namespace loom {
 
 HWY_EXPORT(laid);
 HWY_EXPORT(sample);
-
-namespace {
-
-// A motif's value at its own coordinates 0..1: no wrapping, its border texels reach half a texel out.
-float motif_at(const Plane& p, float x, float y) {
-  const float size = static_cast<float>(p.size());
-  const float fx = std::clamp(x * size - 0.5f, 0.0f, size - 1), fy = std::clamp(y * size - 0.5f, 0.0f, size - 1);
-  const int x0 = static_cast<int>(fx), y0 = static_cast<int>(fy);
-  const int x1 = std::min(x0 + 1, p.size() - 1), y1 = std::min(y0 + 1, p.size() - 1);
-  const float tx = fx - static_cast<float>(x0), ty = fy - static_cast<float>(y0);
-  const float* a = p.row(y0);
-  const float* b = p.row(y1);
-  const float above = a[x0] + (a[x1] - a[x0]) * tx, below = b[x0] + (b[x1] - b[x0]) * tx;
-  return above + (below - above) * ty;
-}
-
-float motif_value(const std::vector<PlanePtr>& levels, float x, float y, float wide) {
-  const float top = static_cast<float>(levels.size() - 1);
-  // A little finer than the sample is wide: bilinear reading widens an edge by a texel of its own.
-  const float level = 0.7f * wide > 1 ? std::min(std::log2(0.7f * wide), top) : 0;
-  const auto low = static_cast<std::size_t>(level);
-  const float t = level - static_cast<float>(low);
-  const float a = motif_at(*levels[low], x, y);
-  return t > 0 ? a + (motif_at(*levels[low + 1], x, y) - a) * t : a;
-}
-
-struct Found { float unit, x, y, value; };
-
-Found stamp_at(const Stamps& s, float u, float v, float footprint) {
-  const LaidUnits& t = s.units;
-  u -= std::floor(u);
-  v -= std::floor(v);
-  const int cu = std::min(static_cast<int>(u * static_cast<float>(t.grid)), t.grid - 1);
-  const int cv = std::min(static_cast<int>(v * static_cast<float>(t.grid)), t.grid - 1);
-  const auto cell = static_cast<std::size_t>(cv) * static_cast<std::size_t>(t.grid) + static_cast<std::size_t>(cu);
-  Found best{-1, 0, 0, s.background};
-  bool any = false;
-  for (auto k = static_cast<std::size_t>(t.first[cell]); k < static_cast<std::size_t>(t.first[cell + 1]); ++k) {
-    const auto id = static_cast<std::size_t>(t.unit[k]);
-    const float du = u - t.at_u[k], dv = v - t.at_v[k];
-    const float x = (du * t.cosine[id] - dv * t.sine[id]) / t.half_u[id], y = (du * t.sine[id] + dv * t.cosine[id]) / t.half_v[id];
-    if (std::abs(x) > 1 || std::abs(y) > 1) continue;
-    const auto& motif = s.motifs[static_cast<std::size_t>(s.motif[id])];
-    const float texels = footprint * 0.5f / std::min(t.half_u[id], t.half_v[id]) * static_cast<float>(motif[0]->size());
-    const float value = motif_value(motif, 0.5f * x + 0.5f, 0.5f * y + 0.5f, texels) * s.tone[id];
-    // A stamp is under the sample where its motif itself is more than nothing there, however coarse the level that is read.
-    const bool under = motif_at(*motif[0], 0.5f * x + 0.5f, 0.5f * y + 0.5f) > 0.004f;
-    Found here{static_cast<float>(id), x * t.half_u[id], y * t.half_v[id], value};
-    if (!under) here = {best.unit, best.x, best.y, value};
-    switch (s.overlap) {
-      case Overlap::highest: if (value > best.value) best = here; break;
-      case Overlap::lowest: if (!any ? value != 0 : value < best.value && value != 0) best = here, any = true; break;
-      case Overlap::newest: if (value > 0) best = here; break;
-      case Overlap::summed: {
-        const float sum = best.value + value;
-        if (value > 0) best = here;
-        best.value = sum;
-        break;
-      }
-    }
-  }
-  return best;
-}
-
-void stamped(const StripCall& c) {
-  const auto& s = static_cast<const Stamps&>(*c.resource);
-  for (std::size_t i = 0; i < c.padded; ++i) {
-    const Found f = stamp_at(s, c.source[0][i * c.stride[0]], c.source[1][i * c.stride[1]], c.source[2][i * c.stride[2]]);
-    c.result[0][i] = f.unit;
-    c.result[1][i] = f.x;
-    c.result[2][i] = f.y;
-    c.result[3][i] = f.value;
-  }
-}
-
-}  // namespace
+HWY_EXPORT(stamped);
 
 void run_units(const StripCall& call) {
   if (call.step->op == Op::laid) HWY_DYNAMIC_DISPATCH(laid)(call);
-  else stamped(call);
+  else HWY_DYNAMIC_DISPATCH(stamped)(call);
 }
 void run_sample(const StripCall& call) { HWY_DYNAMIC_DISPATCH(sample)(call); }
 

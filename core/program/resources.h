@@ -65,6 +65,9 @@ struct LaidUnits : Resource {
   std::size_t count() const { return centre_u.size(); }
 };
 
+/// A motif is there where its value is above this.
+constexpr float kNothing = 0.004f;
+
 /// How stamps that overlap are combined.
 enum class Overlap { highest, lowest, newest, summed };
 
@@ -76,6 +79,8 @@ struct Stamps : Resource {
   std::vector<std::vector<PlanePtr>> motifs;             ///< pyramids
   Overlap overlap = Overlap::highest;
   float background = 0;
+  bool covers = false;                                   ///< the value is how much of the sample the motifs cover, their finest
+                                                         ///< level still the motif itself; the unit is not asked for
 };
 
 /// Fills `grid`, `first`, `unit`, `at_u`, `at_v` from the units' places and sizes; `reach` (tile shares) widens each box.

@@ -88,22 +88,41 @@ Walk second_walk(const Plane& index, const Walk& first, const Stop& stop) {
   });
 }
 
-// Two regions are neighbours where the ground between them is divided: joints do not part them, however wide.
-std::vector<std::set<int>> neighbours_of(const Plane& index, std::size_t count, const Stop& stop) {
+// How many neighbours each region has. Two are neighbours where the ground between them is divided: joints do not part them,
+// however wide.
+std::vector<int> neighbours_of(const Plane& index, std::size_t count, const Stop& stop) {
   const int size = index.size();
+  const auto n = static_cast<std::size_t>(size);
   const DistanceField nearest = distance_to(index, -0.5f, stop);
-  std::vector<std::set<int>> out(count);
-  if (stop.asked()) return out;
-  const auto owner = [&](int x, int y) {
-    const std::int32_t i = nearest.nearest[static_cast<std::size_t>(y) * static_cast<std::size_t>(size) + static_cast<std::size_t>(x)];
-    return i < 0 ? -1 : static_cast<int>(index.data()[i]);
-  };
-  for (int y = 0; y < size && !stop.asked(); ++y)
-    for (int x = 0; x < size; ++x) {
-      const int a = owner(x, y);
-      for (const int b : {owner(wrap(x + 1, size), y), owner(x, wrap(y + 1, size))})
-        if (a != b && a >= 0 && b >= 0) out[static_cast<std::size_t>(a)].insert(b), out[static_cast<std::size_t>(b)].insert(a);
+  std::vector<int> out(count);
+  if (stop.asked() || !nearest.nearest) return out;
+  const auto own = [&](int y, std::vector<int>& row) {
+    for (std::size_t x = 0; x < n; ++x) {
+      const std::int32_t i = nearest.nearest[static_cast<std::size_t>(wrap(y, size)) * n + x];
+      row[x] = i < 0 ? -1 : static_cast<int>(index.data()[i]);
     }
+  };
+  constexpr int kBands = 16;
+  std::array<std::set<std::pair<int, int>>, kBands> pairs;
+  for_rows(kBands, 1, stop, [&](int first, int last) {
+    std::vector<int> here(n), below(n);
+    for (int band = first; band < last; ++band) {
+      std::pair<int, int> latest{-1, -1};
+      const auto meet = [&](int a, int b) {
+        if (a == b || a < 0 || b < 0) return;
+        const std::pair<int, int> met = std::minmax(a, b);
+        if (met != latest) pairs[static_cast<std::size_t>(band)].insert(latest = met);
+      };
+      own(band * size / kBands, below);
+      for (int y = band * size / kBands; y < (band + 1) * size / kBands && !stop.asked(); ++y) {
+        std::swap(here, below);
+        own(y + 1, below);
+        for (std::size_t x = 0; x < n; ++x) meet(here[x], here[x + 1 < n ? x + 1 : 0]), meet(here[x], below[x]);
+      }
+    }
+  });
+  for (int band = 1; band < kBands; ++band) pairs[0].merge(pairs[static_cast<std::size_t>(band)]);
+  for (const auto& [a, b] : pairs[0]) ++out[static_cast<std::size_t>(a)], ++out[static_cast<std::size_t>(b)];
   return out;
 }
 
@@ -116,7 +135,7 @@ Result<Done> evaluate(AreaCall& call) {
   const Plane& index = regions && regions->strand[0] ? *regions->strand[0] : none;
   const std::size_t count = regions && regions->regions ? regions->regions->count() : kNone->count();
   const Walk first = first_walk(index, *map, count, call.stop), second = second_walk(index, first, call.stop);
-  const auto near = call.wanted("neighbours") ? neighbours_of(index, count, call.stop) : std::vector<std::set<int>>(count);
+  const auto near = call.wanted("neighbours") ? neighbours_of(index, count, call.stop) : std::vector<int>(count);
   std::vector<Shape> shapes(count);
   for (std::size_t i = 0; i < count; ++i) {
     if (first[i].area == 0) continue;
@@ -125,7 +144,7 @@ Result<Done> evaluate(AreaCall& call) {
     // A strip of length l has the variance l^2 / 12 along it. Directions of an axis repeat after half a turn; v runs down.
     const double along = 0.5 * std::atan2(-2 * uv, uu - vv) / (0.5 * kTau);
     shapes[i] = {static_cast<float>(kTau / 16 * first[i].crossings / size), static_cast<float>(std::sqrt(12 * most)), static_cast<float>(along - std::floor(along)),
-                 static_cast<float>(near[i].size()), static_cast<float>(first[i].map / n)};
+                 static_cast<float>(near[i]), static_cast<float>(first[i].map / n)};
   }
   const auto spread = [&](const char* peg, float Shape::*value) {
     if (!call.wanted(peg)) return;

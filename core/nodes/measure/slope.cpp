@@ -12,10 +12,16 @@ float depth_of(const NodeCall& call) { return static_cast<float>(call.measures()
 
 struct Slopes { Plane u, v; };
 
-// In relief per tile width, scaled to true slopes.
-Slopes true_slopes(const AreaCall& call, const Plane& height) {
+// In relief per tile width.
+Slopes slopes_of(const AreaCall& call, const Plane& height) {
   Slopes s{Plane(call.size()), Plane(call.size())};
   slopes(height, s.u, s.v, call.stop);
+  return s;
+}
+
+// Scaled to true slopes.
+Slopes true_slopes(const AreaCall& call, const Plane& height) {
+  Slopes s = slopes_of(call, height);
   const float depth = depth_of(call);
   for_rows(call.size(), 64, call.stop, [&](int first, int last) {
     for (int y = first; y < last; ++y)
@@ -26,19 +32,19 @@ Slopes true_slopes(const AreaCall& call, const Plane& height) {
 
 Plane softened(const AreaCall& call) { return blurred(*call.plane("height"), 0.5f * call.real("radius"), call.stop); }
 
+// On the strip program: its functions run on whole vectors.
 Result<Done> slope(AreaCall& call) {
-  const Slopes s = true_slopes(call, softened(call));
-  Plane steep(call.size()), direction(call.size());
-  for_rows(call.size(), 32, call.stop, [&](int first, int last) {
-    for (int y = first; y < last; ++y)
-      for (int x = 0; x < call.size(); ++x) {
-        const float du = s.u.row(y)[x], dv = s.v.row(y)[x];
-        steep.row(y)[x] = std::atan(std::sqrt(du * du + dv * dv)) * 0.63661977f;
-        if (!call.wanted("direction")) continue;
-        const float turn = du == 0 && dv == 0 ? 0 : std::atan2(-dv, du) * 0.15915494f;
-        direction.row(y)[x] = turn < 0 ? turn + 1 : turn;
-      }
-  });
+  Slopes s = slopes_of(call, softened(call));
+  const int size = call.size();
+  Builder b(1.0f / static_cast<float>(size));
+  const Reg depth = b.constant(depth_of(call));
+  const Reg du = b.mul(b.load(std::make_shared<Plane>(std::move(s.u))), depth), dv = b.mul(b.load(std::make_shared<Plane>(std::move(s.v))), depth);
+  b.store(b.mul(b.apply(Op::arctangent, b.length(du, dv)), 0.63661977f), 0);
+  b.store(b.fract(b.mul(b.apply(Op::arctangent2, b.neg(dv), du), 0.15915494f)), 1);
+  Plane steep(size), direction;
+  if (call.wanted("direction")) direction = Plane(size);
+  Plane* const outputs[] = {&steep, call.wanted("direction") ? &direction : nullptr};
+  run_texels(b.build(), size, outputs, call.stop);
   call.out("steepness", std::move(steep));
   if (call.wanted("direction")) call.out("direction", std::move(direction));
   return call.done();
