@@ -1,13 +1,17 @@
 // Matching by label first, then by other words of the trade.
 #include "app/board/add_line.h"
 
+#include <QDir>
 #include <QKeyEvent>
 #include <QLineEdit>
 #include <QListWidget>
+#include <QStandardPaths>
 #include <QVBoxLayout>
 
 #include "app/board/board.h"
 #include "app/shell/theme.h"
+#include "core/graph/groups.h"
+#include "core/graph/json.h"
 #include "core/graph/rework.h"
 #include "core/graph/validate.h"
 #include "core/nodes/catalogue.h"
@@ -19,13 +23,13 @@ namespace {
 constexpr int kMostChoices = 4096;
 
 // Lower is better; -1: no match.
-int rank(const NodeType& t, const QString& typed) {
-  const QString label = QString::fromStdString(t.label).toLower(), wanted = typed.toLower();
+int rank(const QString& name, const QString& words, const QString& typed) {
+  const QString label = name.toLower(), wanted = typed.toLower();
   if (wanted.isEmpty()) return 3;
   if (label.startsWith(wanted)) return 0;
   for (const QString& word : label.split(QLatin1Char(' '))) if (word.startsWith(wanted)) return 1;
   if (label.contains(wanted)) return 2;
-  for (const QString& word : QString::fromStdString(t.words).split(QLatin1Char(' '), Qt::SkipEmptyParts)) if (word.startsWith(wanted)) return 3;
+  for (const QString& word : words.split(QLatin1Char(' '), Qt::SkipEmptyParts)) if (word.startsWith(wanted)) return 3;
   return -1;
 }
 
@@ -35,7 +39,20 @@ const Peg* fitting(const NodeType& t, Kind kind) {
   return nullptr;
 }
 
+// The templates that can be read; each is offered by its group's name.
+std::vector<std::shared_ptr<const Material>> keptTemplates() {
+  std::vector<std::shared_ptr<const Material>> all;
+  for (const QFileInfo& file : QDir(templateFolder()).entryInfoList({QStringLiteral("*.loom")}, QDir::Files, QDir::Name)) {
+    const auto text = read_file(file.filePath().toStdString(), std::size_t{1} << 24);
+    auto part = text ? read_snippet(*text) : Result<Material>(text.error());
+    if (part && !part->groups.empty() && !part->nodes.empty()) all.push_back(std::make_shared<const Material>(std::move(*part)));
+  }
+  return all;
+}
+
 }  // namespace
+
+QString templateFolder() { return QStandardPaths::writableLocation(QStandardPaths::AppDataLocation) + QStringLiteral("/templates"); }
 
 AddLine::AddLine(Board* board) : QFrame(board), board_(board), text_(new QLineEdit(this)), list_(new QListWidget(this)) {
   setObjectName(QStringLiteral("addLine"));
@@ -73,6 +90,11 @@ void AddLine::openAt(QPoint place, const std::string& output, int rack, Way way)
   way_ = way;
   output_ = output;
   rack_ = rack;
+  templates_.clear();
+  if (way == Way::add)
+    for (auto& part : keptTemplates())
+      if (const Group* g = part->group(part->nodes.front()->group); g && !board_->material_.group(g->id))
+        templates_.push_back({nullptr, {}, part, QString::fromStdString(g->name), g->help.empty() ? tr("A template") : QString::fromStdString(g->help), {}});
   text_->clear();
   text_->setPlaceholderText(way == Way::splice ? tr("splice in: node") : way == Way::replace ? tr("replace by: node") : tr("node, number or formula"));
   refill();
@@ -83,26 +105,41 @@ void AddLine::openAt(QPoint place, const std::string& output, int rack, Way way)
   text_->setFocus();
 }
 
+void AddLine::offerTypes(const QString& typed, std::vector<std::pair<int, Choice>>& found) const {
+  const Kind kind = output_.empty() ? Kind::any : output_kind(board_->material_, catalogue(), split_output(output_).first, split_output(output_).second);
+  const QString name = QString::fromUtf8(kind_name(kind).data());
+  for (const NodeType* t : catalogue().all()) {
+    if (rack_ >= 0 && static_cast<int>(t->rack) != rack_) continue;
+    const int r = rank(QString::fromStdString(t->label), QString::fromStdString(t->words), typed);
+    if (r < 0) continue;
+    QString why;
+    if (way_ == Way::splice && !fitting(*t, kind)) why = tr("takes no %1").arg(name);
+    if (way_ == Way::add && kind != Kind::any && !t->inputs.empty() && t->rack != Rack::make && !fitting(*t, kind)) why = tr("needs another kind than %1").arg(name);
+    found.emplace_back(r + (why.isEmpty() ? 0 : 4), Choice{t, {}, {}, QString::fromStdString(t->label), QString::fromStdString(t->help), why});
+  }
+}
+
+void AddLine::offerGroups(const QString& typed, std::vector<std::pair<int, Choice>>& found) const {
+  if (way_ != Way::add || (rack_ >= 0 && rack_ != kGroups)) return;
+  const auto offer = [&](const Choice& c) {
+    if (const int r = rank(c.label, tr("group template"), typed); r >= 0) found.emplace_back(r, c);
+  };
+  for (const auto& g : board_->material_.groups) offer({nullptr, g->id, {}, QString::fromStdString(g->name), g->help.empty() ? tr("A further use of this group") : QString::fromStdString(g->help), {}});
+  for (const Choice& c : templates_) offer(c);
+}
+
 void AddLine::refill() {
   choices_.clear();
   list_->clear();
   const QString typed = text_->text().trimmed();
-  const Kind kind = output_.empty() ? Kind::any : output_kind(board_->material_, catalogue(), split_output(output_).first, split_output(output_).second);
   std::vector<std::pair<int, Choice>> found;
-  for (const NodeType* t : catalogue().all()) {
-    if (rack_ >= 0 && static_cast<int>(t->rack) != rack_) continue;
-    const int r = rank(*t, typed);
-    if (r < 0) continue;
-    QString why;
-    if (way_ == Way::splice && !fitting(*t, kind)) why = tr("takes no %1").arg(QString::fromUtf8(kind_name(kind).data()));
-    if (way_ == Way::add && kind != Kind::any && !t->inputs.empty() && t->rack != Rack::make && !fitting(*t, kind)) why = tr("needs another kind than %1").arg(QString::fromUtf8(kind_name(kind).data()));
-    found.emplace_back(r + (why.isEmpty() ? 0 : 4), Choice{t, why});
-  }
-  const auto lately = [&](const Choice& c) { return std::find(recent_.begin(), recent_.end(), c.type->id) - recent_.begin(); };
+  offerTypes(typed, found);
+  offerGroups(typed, found);
+  const auto lately = [&](const Choice& c) { return std::find(recent_.begin(), recent_.end(), c.type ? c.type->id : c.group) - recent_.begin(); };
   std::stable_sort(found.begin(), found.end(), [&](const auto& a, const auto& b) { return std::pair(a.first, lately(a.second)) < std::pair(b.first, lately(b.second)); });
   for (const auto& [r, c] : found) {
     choices_.push_back(c);
-    auto* item = new QListWidgetItem(QString::fromStdString(c.type->label) + QLatin1Char('\n') + (c.why.isEmpty() ? QString::fromStdString(c.type->help) : c.why), list_);
+    auto* item = new QListWidgetItem(c.label + QLatin1Char('\n') + (c.why.isEmpty() ? c.help : c.why), list_);
     item->setFont(textFont(11.5));
     if (!c.why.isEmpty()) item->setForeground(theme().mute);
     QPixmap blank(34, 34);
@@ -110,6 +147,7 @@ void AddLine::refill() {
     item->setIcon(blank);
   }
   if (list_->count()) list_->setCurrentRow(0);
+  else if (rack_ == kGroups) list_->addItem(tr("No groups yet: Ctrl+G folds the selection into one"));
   orderPictures();
 }
 
@@ -133,27 +171,36 @@ void AddLine::accept() {
   bool number = false;
   const double value = typed.toDouble(&number);
   const int row = list_->currentRow();
-  if (number && way_ == Way::add) place(*catalogue().find("value"), "value", value);
-  else if (row >= 0 && row < static_cast<int>(choices_.size())) place(*choices_[static_cast<std::size_t>(row)].type, {}, 0.0);
-  else if (const auto formula = way_ == Way::add ? parse_formula(typed.toStdString()) : Result<Expression>(Error{"", "no node is called so", ""})) place(*catalogue().find("formula"), "formula", typed.toStdString());
+  const auto of = [](const char* type) { return Choice{catalogue().find(type), {}, {}, QString::fromStdString(catalogue().find(type)->label), {}, {}}; };
+  if (number && way_ == Way::add) place(of("value"), "value", value);
+  else if (row >= 0 && row < static_cast<int>(choices_.size())) place(Choice(choices_[static_cast<std::size_t>(row)]), {}, 0.0);
+  else if (const auto formula = way_ == Way::add ? parse_formula(typed.toStdString()) : Result<Expression>(Error{"", "no node is called so", ""})) place(of("formula"), "formula", typed.toStdString());
   else Q_EMIT board_->message(tr("Nothing fits '%1'. %2").arg(typed, QString::fromStdString(formula.error().text())));
 }
 
-Material AddLine::placed(const NodeType& type, const std::string& param, const ParamValue& value, std::string& id) const {
+Material AddLine::placed(const Choice& choice, const std::string& param, const ParamValue& value, std::string& id) const {
   if (way_ == Way::replace) {
     id = split_output(output_).first;
-    return edit::replace_type(board_->material_, catalogue(), id, type.id);
+    return edit::replace_type(board_->material_, catalogue(), id, choice.type->id);
   }
   const BoardLayout::Cell at = board_->focus();
-  Material next = edit::add_node(board_->material_, catalogue(), type.id, at.lane, at.column, at.row, &id);
+  Material next = board_->material_;
+  if (choice.part) {
+    std::vector<std::string> fresh;
+    next = edit::paste(std::move(next), *choice.part, at.lane, at.column, at.row, &fresh);
+    id = fresh.front();
+    next = edit::place_nodes(std::move(next), {{id, at.lane, at.column, at.row}});
+  } else {
+    next = choice.type ? edit::add_node(std::move(next), catalogue(), choice.type->id, at.lane, at.column, at.row, &id) : edit::add_use(std::move(next), choice.group, at.lane, at.column, at.row, &id);
+  }
   if (!param.empty()) next = edit::set_param(std::move(next), id, param, value);
   if (way_ == Way::splice) return edit::splice_after(std::move(next), catalogue(), output_, id);
-  if (!output_.empty()) {
-    const auto [node, peg] = split_output(output_);
-    const Kind kind = output_kind(next, catalogue(), node, peg);
-    const Peg* in = kind == Kind::any ? nullptr : fitting(type, kind);
-    if (in && (type.rack != Rack::make || in->kind == kind)) next = edit::connect(std::move(next), {node, peg, id, in->id});
-  }
+  if (output_.empty()) return next;
+  const auto type = type_of(next, catalogue(), *next.node(id));
+  const auto [node, peg] = split_output(output_);
+  const Kind kind = output_kind(next, catalogue(), node, peg);
+  const Peg* in = kind == Kind::any ? nullptr : fitting(*type, kind);
+  if (in && (!choice.type || type->rack != Rack::make || in->kind == kind)) next = edit::connect(std::move(next), {node, peg, id, in->id});
   return next;
 }
 
@@ -164,22 +211,23 @@ void AddLine::orderPictures() {
   for (std::size_t i = 0; i < choices_.size(); ++i) {
     if (!choices_[i].why.isEmpty()) continue;
     std::string id;
-    Material next = placed(*choices_[i].type, {}, 0.0, id);
-    const std::string output = id + "." + choices_[i].type->outputs.front().id;
-    orders.push_back({generation_ * kMostChoices + static_cast<int>(i), std::move(next), output});
+    Material next = placed(choices_[i], {}, 0.0, id);
+    if (next.inside) continue;  // what comes into a group is not known here
+    const auto outputs = outputs_of(next, catalogue(), *next.node(id));
+    if (!outputs.empty()) orders.push_back({generation_ * kMostChoices + static_cast<int>(i), std::move(next), id + "." + outputs.front().id});
   }
   pictures_.order(std::move(orders));
 }
 
-void AddLine::place(const NodeType& type, const std::string& param, const ParamValue& value) {
+void AddLine::place(const Choice& choice, const std::string& param, const ParamValue& value) {
   hide();
   pictures_.order({});
   std::string id;
-  const Material next = placed(type, param, value, id);
-  std::erase(recent_, type.id);
-  recent_.insert(recent_.begin(), type.id);
-  const QString label = QString::fromStdString(type.label);
-  Q_EMIT board_->editWanted(way_ == Way::splice ? tr("Splice in %1").arg(label) : way_ == Way::replace ? tr("Replace by %1").arg(label) : tr("Add %1").arg(label), next);
+  const Material next = placed(choice, param, value, id);
+  const std::string key = choice.type ? choice.type->id : choice.group;
+  std::erase(recent_, key);
+  recent_.insert(recent_.begin(), key);
+  Q_EMIT board_->editWanted(way_ == Way::splice ? tr("Splice in %1").arg(choice.label) : way_ == Way::replace ? tr("Replace by %1").arg(choice.label) : tr("Add %1").arg(choice.label), next);
   board_->select({id});
   board_->setFocus();
 }

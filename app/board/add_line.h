@@ -22,17 +22,27 @@ class AddLine : public QFrame {
   explicit AddLine(Board* board);
   /// Opens at a place on the board; `output` is what a new node would be connected to (may be empty). `rack` filters, -1: all.
   void openAt(QPoint place, const std::string& output, int rack = -1, Way way = Way::add);
+  static constexpr int kGroups = static_cast<int>(kRackLabels.size());  ///< as a rack: the material's groups, and templates
 
  protected:
   bool eventFilter(QObject* watched, QEvent* event) override;
 
  private:
-  struct Choice { const NodeType* type; QString why; };   ///< why it does not fit; empty if it does
+  /// A type, a group of the material, or a template.
+  struct Choice {
+    const NodeType* type = nullptr;
+    std::string group;
+    std::shared_ptr<const Material> part;
+    QString label, help;
+    QString why;                     ///< why it does not fit; empty if it does
+  };
   void refill();
+  void offerTypes(const QString& typed, std::vector<std::pair<int, Choice>>& found) const;
+  void offerGroups(const QString& typed, std::vector<std::pair<int, Choice>>& found) const;
   void accept();
-  void place(const NodeType& type, const std::string& param, const ParamValue& value);
-  /// The material with a node of this type under the selection, connected where it makes sense.
-  Material placed(const NodeType& type, const std::string& param, const ParamValue& value, std::string& id) const;
+  void place(const Choice& choice, const std::string& param, const ParamValue& value);
+  /// The material with a node of this choice under the selection, connected where it makes sense.
+  Material placed(const Choice& choice, const std::string& param, const ParamValue& value, std::string& id) const;
   void orderPictures();
   Board* board_;
   QLineEdit* text_;
@@ -40,9 +50,13 @@ class AddLine : public QFrame {
   std::vector<Choice> choices_;
   std::string output_;
   Way way_ = Way::add;
+  std::vector<Choice> templates_;    // read when the line opens
   std::vector<std::string> recent_;  // types placed lately come first among equals
   int rack_ = -1, generation_ = 0;   // of the pictures: late ones of an older list are dropped
   PictureMaker pictures_{64};
 };
+
+/// Where templates are kept, one snippet a file.
+QString templateFolder();
 
 }  // namespace loom::app

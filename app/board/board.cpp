@@ -14,6 +14,7 @@
 
 #include "app/board/add_line.h"
 #include "app/shell/theme.h"
+#include "core/graph/groups.h"
 #include "core/graph/rework.h"
 #include "core/graph/json.h"
 #include "core/graph/validate.h"
@@ -85,6 +86,12 @@ void Board::showFaults(const std::map<std::string, Error>& faults) {
   update();
 }
 
+void Board::showFollowed(const std::map<std::string, QString>& values, const std::vector<std::string>& path) {
+  followed_ = values;
+  followedPath_ = path;
+  update();
+}
+
 void Board::select(const std::vector<std::string>& nodes) {
   selected_ = nodes;
   slotFocus_.clear();
@@ -125,13 +132,33 @@ BoardLayout::Cell Board::focus() const {
 
 // ---- layout ----
 
+// The fixed slots and the artist's own; inside a group its outputs, and room for another.
+std::vector<Board::SlotView> Board::hemSlots() const {
+  std::vector<SlotView> all;
+  const auto known = [&](const std::string& id) { return std::any_of(all.begin(), all.end(), [&](const SlotView& s) { return s.id == id; }); };
+  if (material_.inside) {
+    for (const GroupPeg& out : material_.inside->outputs) if (material_.hem.count(out.id)) all.push_back({out.id, qs(out.label.empty() ? out.id : out.label)});
+  } else {
+    for (const Slot& s : hem_slots()) all.push_back({std::string(s.id), QString::fromUtf8(s.label.data())});
+  }
+  for (const auto& [id, from] : material_.hem) if (!known(id)) all.push_back({id, qs(id)});
+  if (material_.inside) all.push_back({kNewSlot, tr("New output")});
+  return all;
+}
+
+void Board::stand(const Standpoint& at) {
+  zoom_ = at.zoom;
+  relayout();
+  scroll_ = at.scroll;
+  relayout();
+  select(at.selection);
+}
+
 QRect Board::slotRect(const std::string& slot) const {
-  std::vector<std::string> all;
-  for (const Slot& s : hem_slots()) all.emplace_back(s.id);
-  for (const auto& [id, from] : material_.hem) if (!hem_slot(id)) all.push_back(id);
-  const auto it = std::find(all.begin(), all.end(), slot);
+  const auto all = hemSlots();
+  const auto it = std::find_if(all.begin(), all.end(), [&](const SlotView& s) { return s.id == slot; });
   if (it == all.end()) return {};
-  const qreal wide = static_cast<qreal>(width()) / static_cast<qreal>(all.size());
+  const qreal wide = std::min(static_cast<qreal>(width()) / static_cast<qreal>(all.size()), material_.inside ? 180.0 : 1e4);
   const auto i = static_cast<qreal>(it - all.begin());
   return QRectF(i * wide, height() - kHemHeight, wide, kHemHeight).toRect();
 }
@@ -180,10 +207,18 @@ void Board::fly(const std::string& node) {
   relayout();
 }
 
+void Board::showOutput(const std::string& output) {
+  const auto [node, peg] = split_output(output);
+  const TagPlace* t = layout_.tag(node);
+  if (!t) return;
+  for (std::size_t i = 0; i < t->outputs.size(); ++i) if (t->outputs[i].peg == peg) outputOf_[node] = static_cast<int>(i);
+  select({node});
+  fly(node);
+}
+
 std::string Board::slotAt(QPointF at) const {
   if (at.y() < height() - kHemHeight) return {};
-  for (const Slot& s : hem_slots()) if (slotRect(std::string(s.id)).contains(at.toPoint())) return std::string(s.id);
-  for (const auto& [id, from] : material_.hem) if (slotRect(id).contains(at.toPoint())) return id;
+  for (const SlotView& s : hemSlots()) if (slotRect(s.id).contains(at.toPoint())) return s.id;
   return {};
 }
 
@@ -217,11 +252,13 @@ void Board::paintEvent(QPaintEvent*) {
   p.setClipRect(QRect(0, 0, width(), height() - kHemHeight));
   p.translate(-scroll_);
   paintLanes(p);
+  paintStages(p);
   paintThreads(p);
   const auto ends = keyThread_ ? freeEnds() : std::vector<const PegPlace*>{};
   keyTarget_ = ends.empty() ? nullptr : ends[keyEnd_ % ends.size()];
   const QRectF seen(scroll_, QSizeF(size()));
   for (const TagPlace& t : layout_.tags()) if (t.rect.intersects(seen)) paintTag(p, t);
+  for (const TagPlace& t : layout_.tags()) if (!t.hidden && t.rect.intersects(seen)) paintBadges(p, t);
   for (const TagPlace& t : layout_.tags())
     if (const auto it = faults_.find(t.node); it != faults_.end()) paintFault(p, t, it->second);
   paintLaneHeads(p);
@@ -238,6 +275,75 @@ void Board::paintLanes(QPainter& p) {
     p.setPen(QPen(theme().line, 1));
     p.drawLine(QPointF(l.rect.right(), 0), QPointF(l.rect.right(), tall));
   }
+}
+
+// The line above a row, in the middle of the channel.
+qreal Board::rowTop(int row) const {
+  const QRectF first = layout_.cellRect({material_.lanes.empty() ? "" : material_.lanes.front().id, 0, 0}), second = layout_.cellRect({material_.lanes.empty() ? "" : material_.lanes.front().id, 0, 1});
+  const qreal pitch = std::max(second.y() - first.y(), first.height() + 4);
+  return row == 0 ? BoardLayout::kLaneHead : first.y() + row * pitch - (pitch - first.height()) / 2;
+}
+
+// A line across all lanes, the name on it at the right, where threads rarely run.
+void Board::paintStages(QPainter& p) {
+  p.setFont(textFont(11, QFont::DemiBold));
+  for (const Stage& s : material_.stages) {
+    const qreal y = rowTop(s.row);
+    p.setPen(QPen(theme().mute, 1, Qt::DashLine));
+    p.drawLine(QPointF(0, y), QPointF(layout_.size().width(), y));
+    const qreal wide = QFontMetricsF(p.font()).horizontalAdvance(qs(s.name)) + 12;
+    const QRectF label(scroll_.x() + width() - wide - 6, y - 8, wide, 16);
+    p.fillRect(label, theme().board);
+    p.setPen(theme().ink);
+    p.drawText(label, Qt::AlignCenter, qs(s.name));
+  }
+}
+
+// What is written beside a tag, and the letters of its marks.
+void Board::paintBadges(QPainter& p, const TagPlace& t) {
+  if (const auto note = material_.notes_on.find(t.node); note != material_.notes_on.end()) {
+    p.setFont(textFont(11));
+    const QRectF slip(t.rect.x() + 4, t.rect.bottom() + 6, t.rect.width() - 8, 17);
+    p.fillRect(slip, theme().paper);
+    p.fillRect(QRectF(slip.topLeft(), QSizeF(3, slip.height())), theme().weld);
+    p.setPen(theme().ink);
+    p.drawText(slip.adjusted(7, 0, -2, 0), Qt::AlignVCenter, QFontMetricsF(p.font()).elidedText(qs(note->second).section(QLatin1Char('\n'), 0, 0), Qt::ElideRight, slip.width() - 9));
+  }
+  paintFollowed(p, t);
+  QString letters;
+  for (const auto& [letter, at] : material_.marks) if (split_output(at).first == t.node) letters += qs(letter).toUpper();
+  if (letters.isEmpty()) return;
+  p.setFont(textFont(11, QFont::Bold));
+  const qreal wide = std::max(16.0, QFontMetricsF(p.font()).horizontalAdvance(letters) + 8);
+  const QRectF badge(t.rect.right() - wide + 5, t.rect.top() - 7, wide, 16);
+  p.setPen(Qt::NoPen);
+  p.setBrush(theme().indigo);
+  p.drawRoundedRect(badge, 3, 3);
+  p.setPen(theme().paper);
+  p.drawText(badge, Qt::AlignCenter, letters);
+}
+
+// Its values stand on the tags while a place is followed; what it is not made from recedes.
+void Board::paintFollowed(QPainter& p, const TagPlace& t) {
+  if (followed_.empty()) return;
+  QStringList lines;
+  for (const PegPlace& out : t.outputs)
+    if (const auto it = followed_.find(out.node + "." + out.peg); it != followed_.end()) lines << it->second;
+  if (lines.isEmpty()) {
+    QColor veil = theme().board;
+    veil.setAlpha(170);
+    return p.fillRect(t.rect.adjusted(-2, -4, 4, 4), veil);
+  }
+  p.setFont(monoFont(11));
+  const QFontMetricsF metrics(p.font());
+  const QString text = metrics.elidedText(lines.join(QStringLiteral(" | ")), Qt::ElideRight, std::max(t.rect.width() + 24, 120.0));
+  const qreal wide = metrics.horizontalAdvance(text) + 10;
+  const QRectF slip(t.rect.center().x() - wide / 2, t.rect.bottom() + 5, wide, 17);
+  p.setPen(QPen(theme().madder, 1));
+  p.setBrush(theme().paper);
+  p.drawRoundedRect(slip, 3, 3);
+  p.setPen(theme().ink);
+  p.drawText(slip, Qt::AlignCenter, text);
 }
 
 // Heads stay in sight: they are painted over what scrolls below them.
@@ -291,6 +397,16 @@ void Board::paintThread(QPainter& p, const ThreadPlace& t, bool inked) {
     case 4: stroke(ink, 9.0 * k); stroke(ground, 7.0 * k); stroke(ink, 3.6 * k); stroke(ground, 1.6 * k); break;
     default: stroke(ink, 7); stroke(ground, 3, Qt::DashLine); break;
   }
+  if (t.alias) {  // taken by its name: the name stands where the line would come from
+    const auto [node, peg] = split_output(t.from);
+    const Node* n = material_.node(node);
+    p.setFont(textFont(11));
+    const QString name = QFontMetricsF(p.font()).elidedText(n ? qs(label_of(material_, catalogue(), *n)) : qs(t.from), Qt::ElideRight, 110);
+    const QRectF box(t.path.pointAtPercent(0) - QPointF(QFontMetricsF(p.font()).horizontalAdvance(name) / 2 + 4, 15), QSizeF(QFontMetricsF(p.font()).horizontalAdvance(name) + 8, 15));
+    p.fillRect(box, theme().paper);
+    p.setPen(inked ? theme().indigo : theme().ink);
+    p.drawText(box, Qt::AlignCenter, name);
+  }
   if (t.converted && inked) {  // the data changes its kind in this peg
     const QPointF end = t.path.pointAtPercent(1);
     p.setFont(textFont(11));
@@ -312,11 +428,21 @@ void Board::paintThreads(QPainter& p) {
     else paintThread(p, t, false);
   }
   for (const ThreadPlace* t : inked) paintThread(p, *t, true);
+  // The way back of a followed place, over all.
+  for (const ThreadPlace& t : layout_.threads()) {
+    if (std::find(followedPath_.begin(), followedPath_.end(), t.to) == followedPath_.end()) continue;
+    p.strokePath(t.path, QPen(theme().paper, 7, Qt::SolidLine, Qt::RoundCap));
+    p.strokePath(t.path, QPen(theme().madder, 3.5, Qt::SolidLine, Qt::RoundCap));
+  }
 }
 
 QString Board::secondLine(const Node& n) const {
   if (n.bypass) return tr("bypassed");
-  if (n.type == "group") return tr("group");
+  if (n.type == kComesIn) return tr("comes in");
+  if (const Group* g = n.type == "group" ? material_.group(n.group) : nullptr) {
+    const int uses = edit::uses_of(material_, g->id);
+    return uses > 1 ? tr("%1 nodes, used %2 times").arg(g->nodes.size()).arg(uses) : tr("%n nodes", nullptr, static_cast<int>(g->nodes.size()));
+  }
   const NodeType* type = catalogue().find(n.type);
   if (!type) return {};
   if (!n.name.empty()) return qs(type->label);
@@ -405,14 +531,12 @@ void Board::paintHem(QPainter& p) {
   const QRect bar(0, height() - kHemHeight, width(), kHemHeight);
   p.fillRect(bar, theme().night ? QColor("#2f2c28") : QColor("#cfc6b2"));
   p.fillRect(QRect(0, bar.top(), width(), 2), theme().ink);
-  std::vector<std::pair<std::string, QString>> all;
-  for (const Slot& s : hem_slots()) all.emplace_back(std::string(s.id), QString::fromUtf8(s.label.data()));
-  for (const auto& [id, from] : material_.hem) if (!hem_slot(id)) all.emplace_back(id, qs(id));
-  for (const auto& [id, label] : all) {
+  for (const auto& [id, label] : hemSlots()) {
     const QRect r = slotRect(id);
     const bool filled = material_.hem.count(id) != 0, focused = slotFocus_ == id;
     const QRect picture(r.x() + 10, r.y() + 13, 32, 32);
-    if (filled && hemPictures_.count(id)) p.drawImage(picture, hemPictures_.at(id));
+    const QImage small = !filled ? QImage() : material_.inside ? pictureFor(material_.hem.at(id)) : hemPictures_.count(id) ? hemPictures_.at(id) : QImage();
+    if (!small.isNull()) p.drawImage(picture, small);
     else {
       p.setPen(QPen(theme().mute, 1, Qt::DashLine));
       p.setBrush(Qt::NoBrush);
@@ -590,9 +714,13 @@ void Board::cutAcross(const QPolygonF& stroke) {
 
 void Board::connectPegs(const std::string& output, QPointF widget) {
   const auto [node, peg] = split_output(output);
-  if (const std::string slot = slotAt(widget); !slot.empty()) {
+  if (std::string slot = slotAt(widget); !slot.empty()) {
+    if (slot == kNewSlot) {
+      slot = peg;
+      for (int k = 2; material_.hem.count(slot); ++k) slot = peg + "_" + std::to_string(k);
+    }
     const Kind kind = output_kind(material_, catalogue(), node, peg);
-    if (slot_kind(slot) != Kind::any && !converts(kind, slot_kind(slot))) return Q_EMIT message(tr("%1 takes a %2, not a %3").arg(qs(slot), QString::fromUtf8(kind_name(slot_kind(slot)).data()), QString::fromUtf8(kind_name(kind).data())));
+    if (!material_.inside && slot_kind(slot) != Kind::any && !converts(kind, slot_kind(slot))) return Q_EMIT message(tr("%1 takes a %2, not a %3").arg(qs(slot), QString::fromUtf8(kind_name(slot_kind(slot)).data()), QString::fromUtf8(kind_name(kind).data())));
     return Q_EMIT editWanted(tr("Hem %1").arg(qs(slot)), edit::set_hem(material_, slot, output));
   }
   const PegPlace* g = layout_.pegNear(boardPoint(widget), 18);
@@ -627,8 +755,10 @@ void Board::mouseDoubleClickEvent(QMouseEvent* e) {
           Q_EMIT editWanted(tr("Rename lane"), edit::rename_lane(material_, id, name.toStdString()));
         });
       }
-  } else if (tagAt(at)) {
-    renameSelected();
+  } else if (const TagPlace* t = tagAt(at)) {
+    const Node* n = material_.node(t->node);
+    if (n && n->type == "group") lookInside();
+    else renameSelected();
   } else if (!slotAt(e->position()).empty()) {
     return;
   } else {
@@ -661,7 +791,9 @@ void Board::renameSelected() {
   if (!t || !n) return;
   const std::string id = n->id;
   editText(t->rect.adjusted(0, 4, 0, -4), qs(label_of(material_, catalogue(), *n)), [this, id](const QString& name) {
-    Q_EMIT editWanted(tr("Rename"), edit::rename_node(material_, id, name.trimmed().toStdString()));
+    const Node* now = material_.node(id);
+    const Group* group = now && now->type == "group" ? material_.group(now->group) : nullptr;  // its name is the definition's
+    Q_EMIT editWanted(tr("Rename"), group ? edit::describe_group(material_, group->id, name.trimmed().toStdString(), group->help) : edit::rename_node(material_, id, name.trimmed().toStdString()));
   });
 }
 
@@ -682,13 +814,18 @@ void Board::wheelEvent(QWheelEvent* e) {
 }
 
 bool Board::event(QEvent* e) {
+  if (e->type() == QEvent::ShortcutOverride && awaited_) {  // the letter belongs to the mark, not to an action
+    e->accept();
+    return true;
+  }
   if (e->type() == QEvent::ToolTip) {
     const auto* help = static_cast<QHelpEvent*>(e);
     const QPointF at = boardPoint(help->pos());
     if (const PegPlace* g = layout_.pegNear(at, kPegReach)) QToolTip::showText(help->globalPos(), qs(g->peg).replace(QLatin1Char('_'), QLatin1Char(' ')) + QStringLiteral(", ") + QString::fromUtf8(kind_name(g->kind).data()));
     else if (const TagPlace* t = tagAt(at)) {
-      const NodeType* type = catalogue().find(material_.node(t->node)->type);
-      QToolTip::showText(help->globalPos(), type ? qs(type->help) : QString());
+      const auto type = type_of(material_, catalogue(), *material_.node(t->node));
+      const auto note = material_.notes_on.find(t->node);
+      QToolTip::showText(help->globalPos(), (type ? qs(type->help) : QString()) + (note == material_.notes_on.end() ? QString() : QStringLiteral("\n\n") + qs(note->second)));
     } else QToolTip::hideText();
     return true;
   }
@@ -706,29 +843,118 @@ void Board::contextMenuEvent(QContextMenuEvent* e) {
     menu.addAction(tr("Add a lane"), this, [this] { Q_EMIT editWanted(tr("Add lane"), edit::add_lane(material_, "New lane")); });
   } else if (const TagPlace* t = tagAt(at)) {
     if (!isSelected(t->node)) select({t->node});
-    menu.addAction(tr("Rename\tF2"), this, &Board::renameSelected);
-    menu.addAction(tr("Bypass\tB"), this, &Board::bypassSelected);
-    menu.addAction(tr("Duplicate\tCtrl+D"), this, [this] { duplicateSelected(false); });
-    menu.addAction(tr("Duplicate with inputs"), this, [this] { duplicateSelected(true); });
-    menu.addAction(tr("Unplug its inputs"), this, &Board::disconnectSelected);
-    menu.addAction(tr("Replace\tR"), this, &Board::replaceSelected);
-    menu.addAction(tr("Splice in after it\tI"), this, &Board::spliceIn);
-    menu.addAction(tr("Lift out\tCtrl+Del"), this, &Board::liftOutSelected);
-    menu.addAction(tr("Swap inputs\tS"), this, &Board::swapInputs);
-    menu.addAction(tr("Delete\tDel"), this, &Board::removeSelected);
+    menuOfTag(menu, t->node);
   } else if (const ThreadPlace* th = threadAt(at)) {
     const std::string to = th->to;
     if (th->toHem) menu.addAction(tr("Unplug"), this, [this, to] { Q_EMIT editWanted(tr("Unplug %1").arg(qs(to)), edit::set_hem(material_, to, "")); });
-    else menu.addAction(tr("Cut this thread"), this, [this, to] { const auto [n, peg] = split_output(to); Q_EMIT editWanted(tr("Cut a thread"), edit::disconnect(material_, n, peg)); });
+    else {
+      const auto [n, peg] = split_output(to);
+      menu.addAction(tr("Cut this thread"), this, [this, n = n, peg = peg] { Q_EMIT editWanted(tr("Cut a thread"), edit::disconnect(material_, n, peg)); });
+      menu.addAction(th->alias ? tr("Show it as a line") : tr("Show it by its name"), this, [this, n = n, peg = peg, now = th->alias] { Q_EMIT editWanted(tr("Alias"), edit::set_alias(material_, n, peg, !now)); });
+    }
   } else {
     cell_ = layout_.cellAt(at);
     menu.addAction(tr("Add a node\t/"), this, [this, p = e->pos()] { addLine_->openAt(p, {}); });
     menu.addAction(tr("Paste\tCtrl+V"), this, &Board::pasteHere);
+    menuOfStages(menu, cell_.row);
   }
   if (!menu.isEmpty()) menu.exec(e->globalPos());
 }
 
+void Board::menuOfTag(QMenu& menu, const std::string& node) {
+  menu.addAction(tr("Rename\tF2"), this, &Board::renameSelected);
+  menu.addAction(material_.notes_on.count(node) ? tr("Change the note\tShift+N") : tr("Write a note\tShift+N"), this, &Board::writeNote);
+  menu.addAction(tr("Bypass\tB"), this, &Board::bypassSelected);
+  menu.addAction(tr("Duplicate\tCtrl+D"), this, [this] { duplicateSelected(false); });
+  menu.addAction(tr("Duplicate with inputs"), this, [this] { duplicateSelected(true); });
+  menu.addAction(tr("Unplug its inputs"), this, &Board::disconnectSelected);
+  menu.addAction(tr("Replace\tR"), this, &Board::replaceSelected);
+  menu.addAction(tr("Splice in after it\tI"), this, &Board::spliceIn);
+  menu.addAction(tr("Lift out\tCtrl+Del"), this, &Board::liftOutSelected);
+  menu.addAction(tr("Swap inputs\tS"), this, &Board::swapInputs);
+  menu.addSeparator();
+  menu.addAction(tr("Fold into a group\tCtrl+G"), this, &Board::foldSelected);
+  if (const Node* n = material_.node(node); n && n->type == "group") {
+    menu.addAction(tr("Look inside\tAlt+Down"), this, &Board::lookInside);
+    menu.addAction(tr("Take the group apart\tCtrl+Shift+G"), this, &Board::takeApartSelected);
+    menu.addAction(tr("Make it a copy of its own"), this, &Board::copyOfItsOwn)->setEnabled(edit::uses_of(material_, n->group) > 1);
+  }
+  // Who reads it, aliases too: a choice flies there.
+  QMenu* readers = menu.addMenu(tr("Read by"));
+  for (const Thread& t : material_.threads)
+    if (t.from_node == node)
+      readers->addAction(qs(label_of(material_, catalogue(), *material_.node(t.to_node))) + QStringLiteral(", ") + qs(t.to_peg).replace(QLatin1Char('_'), QLatin1Char(' ')), this, [this, to = t.to_node] { select({to}); fly(to); });
+  readers->setEnabled(!readers->isEmpty());
+  menu.addSeparator();
+  menu.addAction(tr("Delete\tDel"), this, &Board::removeSelected);
+}
+
+void Board::menuOfStages(QMenu& menu, int row) {
+  const auto here = std::find_if(material_.stages.rbegin(), material_.stages.rend(), [&](const Stage& s) { return s.row <= row; });
+  const auto name = [this](int at, const QString& text) {
+    editText(QRectF(scroll_.x() + width() - 190, rowTop(at) - 11, 180, 22), text, [this, at](const QString& typed) { Q_EMIT editWanted(tr("Name a stage"), edit::set_stage(material_, at, typed.trimmed().toStdString())); });
+  };
+  menu.addAction(tr("Begin a stage here …"), this, [name, row] { name(row, {}); });
+  if (here == material_.stages.rend()) return;
+  menu.addAction(tr("Rename the stage %1 …").arg(qs(here->name)), this, [name, s = *here] { name(s.row, qs(s.name)); });
+  menu.addAction(tr("End the stage %1").arg(qs(here->name)), this, [this, at = here->row] { Q_EMIT editWanted(tr("End a stage"), edit::set_stage(material_, at, "")); });
+}
+
 // ---- keys and actions ----
+
+void Board::foldSelected() {
+  std::string instance;
+  const auto next = edit::fold(material_, catalogue(), selected_, "Group", &instance);
+  if (!next) return Q_EMIT message(tr("Not folded: %1").arg(qs(next.error().text())));
+  Q_EMIT editWanted(tr("Fold into a group"), *next);
+  select({instance});
+  renameSelected();
+}
+
+void Board::takeApartSelected() {
+  const Node* n = selected_.empty() ? nullptr : material_.node(selected_.back());
+  if (!n || n->type != "group") return Q_EMIT message(tr("Select a group to take apart"));
+  std::vector<std::string> fresh;
+  const Material next = edit::take_apart(material_, n->id, &fresh);
+  Q_EMIT editWanted(tr("Take a group apart"), next);
+  select(fresh);
+}
+
+void Board::copyOfItsOwn() {
+  const Node* n = selected_.empty() ? nullptr : material_.node(selected_.back());
+  if (!n || n->type != "group") return Q_EMIT message(tr("Select a group first"));
+  Q_EMIT editWanted(tr("Make it a copy of its own"), edit::own_copy(material_, n->id));
+}
+
+void Board::lookInside() {
+  const Node* n = selected_.empty() ? nullptr : material_.node(selected_.back());
+  if (!n || n->type != "group") return Q_EMIT message(tr("Select a group to look into"));
+  Q_EMIT insideWanted(n->id);
+}
+
+void Board::writeNote() {
+  const TagPlace* t = selected_.empty() ? nullptr : layout_.tag(selected_.back());
+  if (!t) return Q_EMIT message(tr("Select the node to write a note beside"));
+  const auto note = material_.notes_on.find(t->node);
+  editText(QRectF(t->rect.x(), t->rect.bottom() + 4, std::max(t->rect.width(), 220.0), 24), note == material_.notes_on.end() ? QString() : qs(note->second), [this, id = t->node](const QString& text) {
+    Q_EMIT editWanted(tr("Write a note"), edit::set_note(material_, id, text.trimmed().toStdString()));
+  });
+}
+
+void Board::toggleAliases() {
+  Material next = material_;
+  bool all = true, any = false;
+  for (const Thread& t : material_.threads) if (isSelected(t.to_node)) all &= t.alias, any = true;
+  if (!any) return Q_EMIT message(tr("Select a node with threads to show by their names"));
+  for (const Thread& t : material_.threads) if (isSelected(t.to_node)) next = edit::set_alias(std::move(next), t.to_node, t.to_peg, !all);
+  Q_EMIT editWanted(all ? tr("Show threads as lines") : tr("Show threads by name"), next);
+}
+
+void Board::awaitMark(bool set) {
+  if (set && focusedOutput().empty()) return Q_EMIT message(tr("Select the node to mark first"));
+  awaited_ = set;
+  Q_EMIT message(set ? tr("Mark: type a letter") : tr("To which mark? Type its letter"));
+}
 
 void Board::keyPressEvent(QKeyEvent* e) {
   const bool control = e->modifiers() & Qt::ControlModifier;
@@ -742,12 +968,21 @@ void Board::keyPressEvent(QKeyEvent* e) {
       default: return;
     }
   }
+  if (awaited_) {
+    const QString letter = e->text().toLower();
+    const bool set = *std::exchange(awaited_, std::nullopt);
+    if (letter.size() == 1 && letter[0].isLetterOrNumber()) Q_EMIT markWanted(letter, set);
+    else Q_EMIT message(QString());
+    return;
+  }
   switch (e->key()) {
     case Qt::Key_Left: return control ? nudge(-1, 0) : moveFocus(-1, 0);
     case Qt::Key_Right: return control ? nudge(1, 0) : moveFocus(1, 0);
     case Qt::Key_Up: return control ? nudge(0, -1) : moveFocus(0, -1);
     case Qt::Key_Down: return control ? nudge(0, 1) : moveFocus(0, 1);
-    case Qt::Key_Escape: return select({});
+    case Qt::Key_Escape:
+      if (!followed_.empty()) return Q_EMIT followEnded();
+      return select({});
     case Qt::Key_K:
       if (control) break;
       cutting_ = true;
@@ -980,7 +1215,7 @@ void Board::pasteHere() {
 void Board::bypassSelected() {
   Material next = material_;
   for (const std::string& id : selected_)
-    if (const Node* n = next.node(id)) next = edit::set_bypass(std::move(next), id, !n->bypass);
+    if (const Node* n = next.node(id); n && n->type != kComesIn) next = edit::set_bypass(std::move(next), id, !n->bypass);
   if (!selected_.empty()) Q_EMIT editWanted(tr("Bypass"), next);
 }
 

@@ -27,6 +27,8 @@ class Board : public QWidget {
   void showPictures(Pictures pictures);
   void showHem(const std::map<std::string, QImage>& pictures);
   void showFaults(const std::map<std::string, Error>& faults);
+  /// A place followed back: its value by "NODE.PEG", and the pegs in which the threads of the greatest influence end. Empty: none.
+  void showFollowed(const std::map<std::string, QString>& values, const std::vector<std::string>& path);
 
   const std::vector<std::string>& selection() const { return selected_; }
   void select(const std::vector<std::string>& nodes);
@@ -37,10 +39,15 @@ class Board : public QWidget {
   void fitAll();
   void fitSelection();
   void fly(const std::string& node);
+  void showOutput(const std::string& output);  ///< NODE.PEG: selects it, in the middle of the view
   BoardLayout::Cell focus() const;
   const BoardLayout& layoutOf() const { return layout_; }
   QPoint widgetPoint(QPointF board) const { return (board - scroll_).toPoint(); }
   QRect slotRect(const std::string& slot) const;
+  struct Standpoint { qreal zoom = 1; QPointF scroll; std::vector<std::string> selection; };
+  Standpoint standpoint() const { return {zoom_, scroll_, selected_}; }
+  void stand(const Standpoint& at);
+  static constexpr const char* kNewSlot = "+";  ///< of a group's hem: a further output
 
   // The actions, all also reachable by key and by the command line of the window.
   void openAddLine(int rack = -1);         ///< all types, or one rack's
@@ -65,6 +72,13 @@ class Board : public QWidget {
   void selectDownstream();
   void copyParameters();
   void pasteParameters();
+  void foldSelected();                     ///< into a group
+  void takeApartSelected();
+  void copyOfItsOwn();                     ///< the selected group's definition
+  void lookInside();
+  void writeNote();
+  void toggleAliases();                    ///< of the threads into the selection
+  void awaitMark(bool set);                ///< the next letter sets or visits a mark
   void startThread();                      ///< keyboard: the next arrows choose a peg, Enter connects
 
   static constexpr int kHemHeight = 58;
@@ -73,6 +87,9 @@ class Board : public QWidget {
   void editWanted(const QString& name, const loom::Material& next);
   void selectionChanged();
   void message(const QString& text);
+  void followEnded();
+  void insideWanted(const std::string& instance);
+  void markWanted(const QString& letter, bool set);
 
  protected:
   void paintEvent(QPaintEvent*) override;
@@ -94,6 +111,14 @@ class Board : public QWidget {
   void clampScroll();
   QPointF boardPoint(QPointF widget) const { return widget + scroll_; }
   std::string slotAt(QPointF widget) const;
+  struct SlotView { std::string id; QString label; };
+  std::vector<SlotView> hemSlots() const;
+  void paintStages(QPainter& p);
+  void paintBadges(QPainter& p, const TagPlace& t);
+  void paintFollowed(QPainter& p, const TagPlace& t);
+  qreal rowTop(int row) const;
+  void menuOfTag(class QMenu& menu, const std::string& node);
+  void menuOfStages(class QMenu& menu, int row);
   const TagPlace* tagAt(QPointF board) const;
   const ThreadPlace* threadAt(QPointF board) const;
   void paintLanes(QPainter& p);
@@ -120,6 +145,8 @@ class Board : public QWidget {
   std::map<std::string, QImage> hemPictures_;
   std::map<std::string, Error> faults_;
   std::vector<std::string> selected_;
+  std::map<std::string, QString> followed_; // a place's values, by output
+  std::vector<std::string> followedPath_;
   std::map<std::string, int> outputOf_;     // which output of a node is looked at
   std::string slotFocus_;
   BoardLayout::Cell cell_;
@@ -132,6 +159,7 @@ class Board : public QWidget {
   std::string dragOutput_;                  // a thread in the hand
   QPolygonF stroke_;                        // of a cut
   bool cutting_ = false;                    // while its key is held
+  std::optional<bool> awaited_;             // a mark's letter, to set or to visit
   std::optional<Node> copied_;              // its parameters can be pasted
   bool keyThread_ = false;
   std::size_t keyEnd_ = 0;

@@ -88,6 +88,7 @@ void BoardLayout::placeLanes(const Material& material, qreal leastWidth) {
   lanes_.clear();
   std::map<std::string, int> columns;
   int rows = 4;
+  for (const Stage& s : material.stages) rows = std::max(rows, s.row + 1);
   for (const NodePtr& n : material.nodes) {
     columns[n->lane] = std::max(columns[n->lane], n->column + 1);
     rows = std::max(rows, n->row + 1);
@@ -232,7 +233,8 @@ void BoardLayout::routeThreads(const Material& material, qreal bottom, const std
     const QPointF end = target->hidden ? QPointF(target->rect.center().x() - 20, target->rect.center().y()) : to->at;
     const std::string trunk = t->from_node + "." + t->from_peg;
     ThreadPlace place{trunk, t->to_node + "." + t->to_peg, from->kind, {}, false, to->kind != Kind::any && to->kind != from->kind};
-    if (target->hidden) place.path = rounded({from->at, {from->at.x(), end.y()}, end});
+    if (t->alias && !target->hidden) place.alias = true, place.path = rounded({end - QPointF(0, 14 * std::min(zoom_, 1.0)), end});
+    else if (target->hidden) place.path = rounded({from->at, {from->at.x(), end.y()}, end});
     else place.path = route(*from, *source, end, row_of(*target), trunk);
     threads_.push_back(std::move(place));
   }

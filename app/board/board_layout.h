@@ -18,8 +18,8 @@ enum class TagForm { whole, brief, picture };
 struct LanePlace { std::string id; QRectF rect; int columns = 1; bool collapsed = false; };
 struct PegPlace { std::string node, peg; QPointF at; Kind kind = Kind::scalar; bool input = false, connected = false; };
 struct TagPlace { std::string node; QRectF rect; std::vector<PegPlace> inputs, outputs; bool hidden = false; };
-/// A thread's way; `from` and `to` are NODE.PEG, or `to` is a hem slot.
-struct ThreadPlace { std::string from, to; Kind kind = Kind::scalar; QPainterPath path; bool toHem = false; bool converted = false; };
+/// A thread's way; `from` and `to` are NODE.PEG, or `to` is a hem slot. An alias has only its end.
+struct ThreadPlace { std::string from, to; Kind kind = Kind::scalar; QPainterPath path; bool toHem = false; bool converted = false; bool alias = false; };
 
 class BoardLayout {
  public:

@@ -125,6 +125,12 @@ void DrapePanel::mousePressEvent(QMouseEvent* e) {
   setFocus();
   dragged_ = e->position();
   for (int i = 0; i < 2; ++i) if (strip(i).contains(e->position())) return setShape(static_cast<Shape>(i));
+  if (e->modifiers() & Qt::ControlModifier && maps_) {
+    const qreal density = devicePixelRatioF();
+    const auto place = Drape(maps_, view_).place_under(static_cast<float>(e->position().x() * density), static_cast<float>(e->position().y() * density));
+    if (place) Q_EMIT followWanted(QPointF(static_cast<double>((*place)[0]), static_cast<double>((*place)[1])));
+    return;
+  }
   if (word(0).contains(e->position())) return nextEnvironment();
   if (word(1).contains(e->position())) return setExposure(e->button() == Qt::RightButton ? view_.exposure - 0.5f : view_.exposure >= 2 ? -2.0f : view_.exposure + 0.5f);
 }

@@ -25,6 +25,7 @@ class DrapePanel : public QWidget {
 
  Q_SIGNALS:
   void pictureShown();
+  void followWanted(QPointF tile);         ///< a place that Ctrl and a click pointed at
 
  protected:
   void paintEvent(QPaintEvent*) override;

@@ -44,6 +44,139 @@ void Loupe::nextChannel() {
   Q_EMIT channelChanged();
   update();
 }
+void Loupe::setLook(Look look) {
+  look_ = look;
+  Q_EMIT channelChanged();
+  update();
+}
+void Loupe::nextLook() { setLook(static_cast<Look>((static_cast<int>(look_) + 1) % 3)); }
+void Loupe::toggleSeam() {
+  seam_ = !seam_;
+  Q_EMIT channelChanged();
+  update();
+}
+
+// ---- comparing ----
+
+void Loupe::hold() {
+  if (!seen_ || !seen_->loupe) return;
+  if (!a_.seen) {
+    a_ = {seen_, title_};
+    compare_ = Compare::b;
+  } else if (!b_.seen) {
+    b_ = {seen_, title_};
+    compare_ = Compare::b;
+  } else {
+    a_ = b_ = {};
+    compare_ = Compare::off;
+  }
+  update();
+}
+
+void Loupe::flip() {
+  if (!a_.seen) return hold();
+  compare_ = compare_ == Compare::a ? Compare::b : Compare::a;
+  update();
+}
+
+void Loupe::nextCompare() {
+  if (!a_.seen) return hold();
+  switch (compare_) {
+    case Compare::off: case Compare::b: compare_ = Compare::a; break;
+    case Compare::a: compare_ = Compare::wipe; break;
+    case Compare::wipe: compare_ = Compare::difference; break;
+    case Compare::difference: a_ = b_ = {}, compare_ = Compare::off; break;
+  }
+  update();
+}
+
+Loupe::Held Loupe::side(bool b) const { return !b ? a_ : b_.seen ? b_ : Held{seen_, title_}; }
+
+// The share of the texels that differ by more than a step of eight bits in some channel.
+double Loupe::share(const Seen& a, const Seen& b) const {
+  if (!a.loupe || !b.loupe || a.loupe->kind != b.loupe->kind || a.loupe->size() != b.loupe->size()) return -1;
+  const int n = strand_count(a.loupe->kind), size = a.loupe->size();
+  std::size_t differ = 0;
+  for (int y = 0; y < size; ++y)
+    for (int x = 0; x < size; ++x) {
+      bool apart = false;
+      for (std::size_t c = 0; c < static_cast<std::size_t>(n); ++c) apart |= std::abs(a.loupe->strand[c]->at(x, y) - b.loupe->strand[c]->at(x, y)) > 1.0f / 255;
+      differ += apart;
+    }
+  return static_cast<double>(differ) / size / size;
+}
+
+// Of the pictures where the outputs are of other kinds or sizes.
+const QImage& Loupe::difference() {
+  const Held a = side(false), b = side(true);
+  const std::pair now{a.seen.get(), b.seen.get()};
+  if (now == differed_ && !difference_.isNull()) return difference_;
+  differed_ = now;
+  const QImage one = a.seen->loupe_picture, other = b.seen->loupe_picture.size() == one.size() ? b.seen->loupe_picture : b.seen->loupe_picture.scaled(one.size());
+  const Field &f = *a.seen->loupe, &g = *b.seen->loupe;
+  const bool exact = f.kind == g.kind && f.size() == g.size() && strand_count(f.kind) > 0 && f.kind != Kind::regions;
+  const int n = exact ? strand_count(f.kind) : 3;
+  difference_ = QImage(one.size(), QImage::Format_RGB32);
+  for (int y = 0; y < one.height(); ++y) {
+    const auto *p = reinterpret_cast<const QRgb*>(one.constScanLine(y)), *q = reinterpret_cast<const QRgb*>(other.constScanLine(y));
+    auto* out = reinterpret_cast<QRgb*>(difference_.scanLine(y));
+    for (int x = 0; x < one.width(); ++x) {
+      int v[3];
+      for (int c = 0; c < 3; ++c) {
+        const auto strand = static_cast<std::size_t>(std::min(c, n - 1));
+        const double d = exact ? static_cast<double>(std::abs(f.strand[strand]->at(x, y) - g.strand[strand]->at(x, y))) : std::abs((p[x] >> (16 - 8 * c) & 255) * 1.0 - (q[x] >> (16 - 8 * c) & 255)) / 255;
+        v[c] = static_cast<int>(std::min(1.0, d * gain_) * 255 + 0.5);
+      }
+      out[x] = qRgb(v[0], v[1], v[2]);
+    }
+  }
+  return difference_;
+}
+
+QString Loupe::heading() const {
+  if (compare_ == Compare::off || !a_.seen) return (locked_ ? tr("locked on ") : tr("flat view of ")) + title_;
+  const Held a = side(false), b = side(true);
+  const double apart = a.seen && b.seen ? share(*a.seen, *b.seen) : -1;
+  const QString differ = apart < 0 ? QString() : tr(", %1 % differ").arg(100 * apart, 0, 'f', 1);
+  const QString live = b_.seen ? QString() : tr(" (live)");
+  switch (compare_) {
+    case Compare::a: return tr("A, held: %1%2").arg(a.title, differ);
+    case Compare::b: return tr("B%1: %2%3").arg(live, b.title, differ);
+    case Compare::wipe: return tr("A %1 | B%2 %3%4").arg(a.title, live, b.title, differ);
+    default: return tr("A - B, times %1%2").arg(gain_).arg(differ);
+  }
+}
+
+// ---- following a place ----
+
+void Loupe::showFollowed(std::optional<QPointF> place) {
+  followed_ = place;
+  update();
+}
+
+void Loupe::paintFollowed(QPainter& p) {
+  if (!followed_ || !seen_ || !seen_->loupe) return;
+  const QRectF area = pictureArea();
+  const double tile = seen_->loupe->size() * scale();
+  p.save();
+  p.setClipRect(area);
+  const QPointF first = widgetPlace(*followed_ + half());
+  for (int j = -5; j <= 5; ++j)
+    for (int i = -5; i <= 5; ++i) {
+      const QPointF at = first + QPointF(i * tile, j * tile);
+      if (!area.adjusted(-10, -10, 10, 10).contains(at)) continue;
+      p.setBrush(Qt::NoBrush);
+      p.setPen(QPen(QColor(0, 0, 0, 170), 4));
+      p.drawEllipse(at, 7, 7);
+      p.setPen(QPen(QColor("#ffd76a"), 2));
+      p.drawEllipse(at, 7, 7);
+    }
+  p.restore();
+}
+
+// The seam check lays the tile's edges through the middle of the picture.
+QPointF Loupe::half() const { return seam_ ? QPointF(0.5, 0.5) : QPointF(); }
+
 void Loupe::toggleHistogram() {
   histogram_ = !histogram_;
   update();
@@ -96,7 +229,7 @@ void Loupe::paintHandles(QPainter& p) {
 }
 
 QRectF Loupe::pictureArea() const {
-  const double side = std::max(60.0, std::min(width() - 40.0, height() - 40.0 - 86.0));
+  const double side = std::max(60.0, std::min(width() - 40.0, height() - 40.0 - 110.0));
   const bool wide = width() > height() * 1.25;  // facts beside the picture rather than under it
   const double s = wide ? std::min(height() - 52.0, width() - 200.0) : side;
   return QRectF(wide ? 20 : (width() - s) / 2, 34, s, s);
@@ -109,8 +242,8 @@ double Loupe::scale() const {
 
 QPoint Loupe::texelAt(QPointF place) const {
   if (!seen_ || !seen_->loupe || !pictureArea().contains(place)) return {-1, -1};
-  const QPointF t = (place - pictureArea().topLeft()) / scale() + corner_;
   const int size = seen_->loupe->size();
+  const QPointF t = (place - pictureArea().topLeft()) / scale() + corner_ - half() * size;
   return {wrap(static_cast<int>(std::floor(t.x())), size), wrap(static_cast<int>(std::floor(t.y())), size)};
 }
 
@@ -130,9 +263,10 @@ void Loupe::paintEvent(QPaintEvent*) {
   p.setFont(textFont(13, QFont::Bold));
   p.drawText(QRectF(20, 8, 60, 20), Qt::AlignVCenter, tr("Loupe"));
   p.setFont(textFont(11.5));
-  p.drawText(QRectF(74, 8, width() - 90, 20), Qt::AlignVCenter, QFontMetricsF(p.font()).elidedText((locked_ ? tr("locked on ") : tr("flat view of ")) + title_, Qt::ElideRight, width() - 94));
+  p.drawText(QRectF(74, 8, width() - 90, 20), Qt::AlignVCenter, QFontMetricsF(p.font()).elidedText(heading(), Qt::ElideRight, width() - 94));
   paintPicture(p);
-  if (seen_ && seen_->loupe) paintHandles(p);
+  if (seen_ && seen_->loupe && !seam_) paintHandles(p);
+  paintFollowed(p);
   paintFacts(p);
   if (hasFocus()) {
     p.setPen(QPen(Qt::white, 1));
@@ -148,15 +282,23 @@ void Loupe::paintPicture(QPainter& p) {
     p.drawText(area, Qt::AlignCenter, tr("Select a node to see it here"));
     return;
   }
-  const QImage& image = seen_->loupe_picture;
-  const double s = scale(), tile = image.width() * s;
+  const double s = scale(), tile = seen_->loupe->size() * s;
+  const bool comparing = compare_ != Compare::off && a_.seen;
+  const Held right = side(true);
+  if (!comparing) paintTiles(p, seen_->loupe_picture, area);
+  else if (compare_ == Compare::difference) paintTiles(p, difference(), area);
+  else paintTiles(p, compare_ == Compare::a ? a_.seen->loupe_picture : right.seen->loupe_picture, area);
+  if (comparing && compare_ == Compare::wipe) {
+    QRectF left = area;
+    left.setWidth(area.width() * wipe_);
+    paintTiles(p, a_.seen->loupe_picture, left);
+    p.setPen(QPen(QColor(0, 0, 0, 150), 3));
+    p.drawLine(left.topRight(), left.bottomRight());
+    p.setPen(QPen(Qt::white, 1));
+    p.drawLine(left.topRight(), left.bottomRight());
+  }
   p.save();
   p.setClipRect(area);
-  p.setRenderHint(QPainter::SmoothPixmapTransform, s < 3);
-  const int x0 = static_cast<int>(std::floor(corner_.x() / image.width())), y0 = static_cast<int>(std::floor(corner_.y() / image.height()));
-  for (int j = y0; (j * image.height() - corner_.y()) * s < area.height(); ++j)
-    for (int i = x0; (i * image.width() - corner_.x()) * s < area.width(); ++i)
-      p.drawImage(QRectF(area.x() + (i * image.width() - corner_.x()) * s, area.y() + (j * image.height() - corner_.y()) * s, tile, tile), image);
   if (repeats_ > 1 && zoom_ <= 1) {
     p.setPen(QPen(QColor(255, 255, 255, 130), 1, Qt::DashLine));
     for (int k = 1; k < repeats_; ++k) {
@@ -168,12 +310,26 @@ void Loupe::paintPicture(QPainter& p) {
   p.restore();
 }
 
+void Loupe::paintTiles(QPainter& p, const QImage& image, const QRectF& clip) {
+  const QRectF area = pictureArea();
+  const double s = scale(), size = seen_->loupe->size(), tile = size * s;
+  p.save();
+  p.setClipRect(clip);
+  p.setRenderHint(QPainter::SmoothPixmapTransform, s < 3);
+  const QPointF from = corner_ - half() * size;
+  const int x0 = static_cast<int>(std::floor(from.x() / size)), y0 = static_cast<int>(std::floor(from.y() / size));
+  for (int j = y0; (j * size - from.y()) * s < area.height(); ++j)
+    for (int i = x0; (i * size - from.x()) * s < area.width(); ++i) p.drawImage(QRectF(area.x() + (i * size - from.x()) * s, area.y() + (j * size - from.y()) * s, tile, tile), image);
+  p.restore();
+}
+
 void Loupe::paintTexels(QPainter& p, const QRectF& area, double s) {
   p.setFont(monoFont(11));
   const int size = seen_->loupe->size();
-  for (int y = static_cast<int>(std::floor(corner_.y())); (y - corner_.y()) * s < area.height(); ++y)
-    for (int x = static_cast<int>(std::floor(corner_.x())); (x - corner_.x()) * s < area.width(); ++x) {
-      const QRectF cell(area.x() + (x - corner_.x()) * s, area.y() + (y - corner_.y()) * s, s, s);
+  const QPointF from = corner_ - half() * size;
+  for (int y = static_cast<int>(std::floor(from.y())); (y - from.y()) * s < area.height(); ++y)
+    for (int x = static_cast<int>(std::floor(from.x())); (x - from.x()) * s < area.width(); ++x) {
+      const QRectF cell(area.x() + (x - from.x()) * s, area.y() + (y - from.y()) * s, s, s);
       p.setPen(QPen(QColor(255, 255, 255, 60), 1));
       p.drawRect(cell);
       const float v = seen_->loupe->strand[0]->at(wrap(x, size), wrap(y, size));
@@ -185,7 +341,7 @@ void Loupe::paintTexels(QPainter& p, const QRectF& area, double s) {
 QRectF Loupe::button(int i) const {
   const QRectF area = pictureArea();
   const bool wide = width() > height() * 1.25;
-  return wide ? QRectF(area.right() + 16, area.bottom() - 24 - i * 28, 150, 22) : QRectF(area.x() + i * (area.width() / 3), area.bottom() + 62, area.width() / 3 - 6, 20);
+  return wide ? QRectF(area.right() + 16, area.bottom() - 22 - (kButtons - 1 - i) * 26, 150, 22) : QRectF(area.x() + i % 3 * (area.width() / 3), area.bottom() + 62 + i / 3 * 24, area.width() / 3 - 6, 20);
 }
 
 void Loupe::paintFacts(QPainter& p) {
@@ -214,15 +370,52 @@ void Loupe::paintFacts(QPainter& p) {
     line(0, tr("range"), tr("%1 to %2").arg(static_cast<double>(seen_->range.least), 0, 'f', 3).arg(static_cast<double>(seen_->range.most), 0, 'f', 3));
     line(1, tr("mean"), QString::number(static_cast<double>(seen_->range.mean), 'f', 3));
     line(2, tr("pointer"), under_.x() < 0 ? tr("outside") : valueText(under_));
+    if (look_ == Look::marked) line(1, tr("out of range"), tr("%1 % below, %2 % above").arg(100 * seen_->below, 0, 'f', 2).arg(100 * seen_->above, 0, 'f', 2));
+    if (seam_ && seen_->seam) {
+      const SeamFigures& f = *seen_->seam;
+      const auto figures = [](float at, float inside, float most) { return QStringLiteral("%1 (%2, at most %3)").arg(QString::number(static_cast<double>(at), 'g', 2), QString::number(static_cast<double>(inside), 'g', 2), QString::number(static_cast<double>(most), 'g', 2)); };
+      line(0, f.seam() ? tr("a seam over %1").arg(f.over_u ? QStringLiteral("u") : QStringLiteral("v")) : tr("no seam"), {});
+      line(1, tr("1st"), figures(f.first, f.inside_first, f.most_first));
+      line(2, tr("2nd"), figures(f.second, f.inside_second, f.most_second));
+    }
   }
-  const QString words[] = {tr("repeats %1 × %1").arg(repeats_), channel_ < 0 ? tr("all channels") : tr("channel %1").arg(channel_ + 1), locked_ ? tr("locked") : tr("follows")};
-  for (int i = 0; i < 3; ++i) {
+  for (int i = 0; i < kButtons; ++i) {
+    const bool on = (i == 3 && look_ != Look::plain) || (i == 4 && seam_) || (i == 5 && compare_ != Compare::off);
     p.setPen(Qt::NoPen);
-    p.setBrush(QColor("#5f5f5f"));
+    p.setBrush(on ? theme().indigo : QColor("#5f5f5f"));
     p.drawRoundedRect(button(i), 4, 4);
     p.setPen(Qt::white);
     p.setFont(textFont(11));
-    p.drawText(button(i), Qt::AlignCenter, words[i]);
+    p.drawText(button(i), Qt::AlignCenter, word(i));
+  }
+}
+
+QString Loupe::word(int i) const {
+  switch (i) {
+    case 0: return tr("repeats %1 × %1").arg(repeats_);
+    case 1: return channel_ < 0 ? tr("all channels") : tr("channel %1").arg(channel_ + 1);
+    case 2: return locked_ ? tr("locked") : tr("follows");
+    case 3: return look_ == Look::plain ? tr("as it is") : look_ == Look::about_zero ? tr("about zero") : tr("range marked");
+    case 4: return tr("seam check");
+    default: break;
+  }
+  switch (compare_) {
+    case Compare::off: return tr("hold A");
+    case Compare::a: return tr("shows A");
+    case Compare::b: return tr("shows B");
+    case Compare::wipe: return tr("wipe");
+    default: return tr("difference");
+  }
+}
+
+void Loupe::press(int i) {
+  switch (i) {
+    case 0: return nextRepeats();
+    case 1: return nextChannel();
+    case 2: return Q_EMIT lockWanted();
+    case 3: return nextLook();
+    case 4: return toggleSeam();
+    default: return nextCompare();
   }
 }
 
@@ -238,13 +431,16 @@ void Loupe::wheelEvent(QWheelEvent* e) {
 
 void Loupe::mousePressEvent(QMouseEvent* e) {
   setFocus();
-  for (int i = 0; i < 3; ++i)
-    if (button(i).contains(e->position())) {
-      if (i == 0) nextRepeats();
-      else if (i == 1) nextChannel();
-      else Q_EMIT lockWanted();
-      return;
-    }
+  for (int i = 0; i < kButtons; ++i) if (button(i).contains(e->position())) return press(i);
+  if (e->modifiers() & Qt::ControlModifier && pictureArea().contains(e->position()) && seen_ && seen_->loupe) {
+    const QPointF at = tilePlace(e->position()) - half();
+    return Q_EMIT followWanted(QPointF(at.x() - std::floor(at.x()), at.y() - std::floor(at.y())));
+  }
+  wiping_ = compare_ == Compare::wipe && pictureArea().contains(e->position());
+  if (wiping_) {
+    wipe_ = (e->position().x() - pictureArea().x()) / pictureArea().width();
+    return update();
+  }
   dragged_ = e->position();
   held_ = -1;
   for (std::size_t i = 0; i < handles_.size() && e->button() == Qt::LeftButton; ++i)
@@ -255,11 +451,14 @@ void Loupe::mousePressEvent(QMouseEvent* e) {
 void Loupe::mouseReleaseEvent(QMouseEvent*) {
   if (held_ >= 0) Q_EMIT gestureEnded();
   held_ = -1;
+  wiping_ = false;
   update();
 }
 
 void Loupe::mouseMoveEvent(QMouseEvent* e) {
-  if (held_ >= 0 && e->buttons() & Qt::LeftButton) {
+  if (wiping_) {
+    wipe_ = std::clamp((e->position().x() - pictureArea().x()) / pictureArea().width(), 0.0, 1.0);
+  } else if (held_ >= 0 && e->buttons() & Qt::LeftButton) {
     Q_EMIT handleDragged(handles_[static_cast<std::size_t>(held_)], tilePlace(e->position()), e->modifiers() & Qt::ShiftModifier);
   } else if (e->buttons() & (Qt::LeftButton | Qt::MiddleButton) && zoom_ > 1) {
     corner_ -= (e->position() - dragged_) / scale();
@@ -279,8 +478,14 @@ void Loupe::leaveEvent(QEvent*) {
 
 void Loupe::keyPressEvent(QKeyEvent* e) {
   switch (e->key()) {
-    case Qt::Key_T: return nextRepeats();
-    case Qt::Key_H: return toggleHistogram();
+    case Qt::Key_T: return e->modifiers() & Qt::ShiftModifier ? toggleSeam() : nextRepeats();
+    case Qt::Key_H: return e->modifiers() & Qt::ShiftModifier ? setLook(look_ == Look::marked ? Look::plain : Look::marked) : toggleHistogram();
+    case Qt::Key_V: return e->modifiers() & Qt::ShiftModifier ? hold() : flip();
+    case Qt::Key_Escape: return Q_EMIT followEnded();
+    case Qt::Key_Plus: case Qt::Key_Minus:
+      gain_ = std::clamp(e->key() == Qt::Key_Plus ? gain_ * 2 : gain_ / 2, 1, 256);
+      difference_ = QImage();
+      return update();
     case Qt::Key_L: Q_EMIT lockWanted(); return;
     case Qt::Key_Home: return resetZoom();
     default: QWidget::keyPressEvent(e);

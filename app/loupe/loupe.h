@@ -21,6 +21,18 @@ class Loupe : public QWidget {
   int channel() const { return channel_; }
   void nextRepeats();
   void nextChannel();
+  Look look() const { return look_; }
+  void nextLook();
+  void setLook(Look look);
+  bool seamChecked() const { return seam_; }
+  void toggleSeam();                       ///< half shifted, with the figures of its edges
+  /// A, then B, is held as it is now; a third time lets both go.
+  void hold();
+  enum class Compare { off, a, b, wipe, difference };
+  Compare compare() const { return compare_; }
+  void flip();                             ///< between A and B; B is what is live until it is held
+  void nextCompare();
+  void showFollowed(std::optional<QPointF> place);
   void toggleHistogram();
   void resetZoom();
   /// The texel under a place of the widget, wrapped into the tile; (-1, -1) outside the picture.
@@ -29,7 +41,9 @@ class Loupe : public QWidget {
   double zoom() const { return zoom_; }
 
  Q_SIGNALS:
-  void channelChanged();
+  void channelChanged();                   ///< or the look, or the seam check: the picture is wanted anew
+  void followWanted(QPointF tile);         ///< a place that Ctrl and a click pointed at
+  void followEnded();
   void lockWanted();
   void handleDragged(const loom::app::HandleView& handle, QPointF to, bool fine);
   void gestureEnded();
@@ -48,6 +62,17 @@ class Loupe : public QWidget {
   double scale() const;      // widget pixels a texel
   QRectF button(int i) const;
   void paintPicture(QPainter& p);
+  void paintTiles(QPainter& p, const QImage& image, const QRectF& clip);
+  void paintFollowed(QPainter& p);
+  struct Held { SeenPtr seen; QString title; };
+  Held side(bool b) const;                 ///< A or B as they stand now
+  const QImage& difference();
+  double share(const Seen& a, const Seen& b) const;
+  QString heading() const;
+  QPointF half() const;
+  static constexpr int kButtons = 6;
+  QString word(int i) const;
+  void press(int i);
   void paintTexels(QPainter& p, const QRectF& area, double s);
   void paintFacts(QPainter& p);
   void paintHandles(QPainter& p);
@@ -59,6 +84,16 @@ class Loupe : public QWidget {
   QString title_;
   bool locked_ = false, histogram_ = true;
   int repeats_ = 1, channel_ = -1;
+  Look look_ = Look::plain;
+  bool seam_ = false;
+  Held a_, b_;
+  Compare compare_ = Compare::off;
+  double wipe_ = 0.5;          // share of the picture that A has
+  bool wiping_ = false;
+  int gain_ = 4;
+  std::pair<const Seen*, const Seen*> differed_{};
+  QImage difference_;
+  std::optional<QPointF> followed_;
   double zoom_ = 1;
   QPointF corner_, dragged_;   // texel at the picture's top left
   QPoint under_{-1, -1};

@@ -58,9 +58,54 @@ void measure(const Field& field, int channel, Seen& seen) {
   }
 }
 
+// Blue below 0, white at it, red above; a level line at every tenth keeps shapes readable where both ends are saturated.
+QRgb about_zero(float x) {
+  const float size = std::abs(x), t = size / (size + 0.25f), line = size - 0.1f * std::floor(size * 10) < 0.006f && size > 0.05f ? 0.86f : 1.0f;
+  const auto channel = [&](float full) { return static_cast<int>(255 * line * (1 + (full - 1) * t) + 0.5f); };
+  return x < 0 ? qRgb(channel(0.12f), channel(0.25f), channel(0.62f)) : qRgb(channel(0.66f), channel(0.16f), channel(0.12f));
+}
+
+// -1: below what its kind may hold, 1: above. Normals have length 1; vectors and regions have no range of their own.
+int out_of_range(const Field& f, int x, int y) {
+  if (f.kind == Kind::vector2 || f.kind == Kind::vector3 || f.kind == Kind::regions || f.kind == Kind::set) return 0;
+  if (f.kind == Kind::normal) {
+    float square = 0;
+    for (std::size_t c = 0; c < 3; ++c) square += f.strand[c]->at(x, y) * f.strand[c]->at(x, y);
+    return square < 0.98f ? -1 : square > 1.02f ? 1 : 0;
+  }
+  int side = 0;
+  for (int c = 0; c < strand_count(f.kind) && !side; ++c) {
+    const float value = f.strand[static_cast<std::size_t>(c)]->at(x, y);
+    side = value < 0 ? -1 : value > 1 ? 1 : 0;
+  }
+  return side;
+}
+
+void check(const Field& field, const Engine::Wish& wish, const Stop& stop, Seen& seen) {
+  const int n = strand_count(field.kind);
+  if (n == 0) return;
+  const int size = field.size();
+  if (wish.look == Look::marked) {
+    std::size_t below = 0, above = 0;
+    for (int y = 0; y < size; ++y)
+      for (int x = 0; x < size; ++x) {
+        const int side = out_of_range(field, x, y);
+        below += side < 0, above += side > 0;
+      }
+    seen.below = static_cast<double>(below) / size / size;
+    seen.above = static_cast<double>(above) / size / size;
+  }
+  if (!wish.seam || field.kind == Kind::regions) return;
+  for (int c = 0; c < n; ++c) {
+    const SeamFigures f = seam_figures(*field.strand[static_cast<std::size_t>(c)], stop);
+    const auto excess = [](const SeamFigures& s) { return std::max(s.first / (s.most_first + 1e-9f), s.second / (s.most_second + 1e-9f)); };
+    if (!seen.seam || excess(f) > excess(*seen.seam)) seen.seam = f;
+  }
+}
+
 }  // namespace
 
-QImage pictureOf(const Field& field, int channel) {
+QImage pictureOf(const Field& field, int channel, Look look) {
   const Field* f = &field;
   if (f->kind == Kind::set && !f->members.empty()) f = &f->members[0].second;
   if (!f->strand[0]) return {};
@@ -88,6 +133,9 @@ QImage pictureOf(const Field& field, int channel) {
         v[c] = code(normal ? 0.5f + 0.5f * value : value, colour && channel != 3);
       }
       out[x] = qRgb(v[0], v[1], v[2]);
+      if (look == Look::about_zero) out[x] = about_zero(row[0][x]);
+      if (look == Look::marked)
+        if (const int side = out_of_range(*f, x, y)) out[x] = side < 0 ? qRgb(46, 74, 200) : qRgb(214, 48, 40);
     }
   }
   return image;
@@ -103,6 +151,7 @@ Engine::Engine(QObject* parent) : QObject(parent), weaver_(default_budget()), wo
   qRegisterMetaType<SeenPtr>();
   qRegisterMetaType<Pictures>();
   qRegisterMetaType<Spreads>();
+  qRegisterMetaType<FollowedPtr>();
   qRegisterMetaType<std::string>("std::string");
 }
 
@@ -117,7 +166,8 @@ void Engine::run(const Numbered& job, const Stop& stop) {
   Q_EMIT busy(true, tr("weaving at %1").arg(wish.size));
   if (!stop.asked() && pass(*graph, wish, job.number, wish.size, stop)) {
     unitValues(*graph, wish.node, stop);
-    smallPictures(*graph, stop);
+    follow(*graph, wish, stop);
+    smallPictures(*graph, wish.inside, stop);
   }
   Q_EMIT busy(false, {});
 }
@@ -139,8 +189,9 @@ bool Engine::pass(const FlatGraph& graph, const Wish& wish, quint64 number, int 
   if (loupe) {
     seen->loupe = woven->fields.back();
     seen->loupe_output = wish.loupe;
-    seen->loupe_picture = pictureOf(*seen->loupe, wish.channel);
+    seen->loupe_picture = pictureOf(*seen->loupe, wish.channel, wish.look);
     measure(*seen->loupe, wish.channel, *seen);
+    check(*seen->loupe, wish, stop, *seen);
   }
   for (const auto& [node, error] : woven->faults) seen->faults[graph.nodes[static_cast<std::size_t>(node)].path] = error;
   if (stop.asked()) return false;
@@ -165,11 +216,26 @@ void Engine::unitValues(const FlatGraph& graph, const std::string& path, const S
   }
 }
 
-void Engine::smallPictures(const FlatGraph& graph, const Stop& stop) {
+void Engine::follow(const FlatGraph& graph, const Wish& wish, const Stop& stop) {
+  const auto output = graph.find(wish.loupe);
+  if (!wish.follow || !output) return;
+  const auto found = trace(weaver_, catalogue(), graph, *output, wish.follow->x(), wish.follow->y(), wish.size, stop);
+  if (!found) return;
+  auto followed = std::make_shared<Followed>();
+  for (const TracedOutput& t : found->outputs) {
+    const FlatNode& n = graph.nodes[static_cast<std::size_t>(t.ref.node)];
+    followed->values[n.path + "." + n.type->outputs[static_cast<std::size_t>(t.ref.output)].id] = t;
+  }
+  for (const TraceStep& s : found->path) followed->path.emplace_back(graph.nodes[static_cast<std::size_t>(s.node)].path + "." + s.peg, s.influence);
+  Q_EMIT this->followed(followed);
+}
+
+void Engine::smallPictures(const FlatGraph& graph, const std::string& inside, const Stop& stop) {
   std::vector<Want> wants;
   std::vector<std::pair<std::string, std::uint64_t>> missing;
   for (const auto& [output, ref] : graph.outputs) {
-    if (ref.output < 0) continue;
+    const auto path = output.rfind('/');
+    if (ref.output < 0 || (path != std::string::npos && output.compare(0, path + 1, inside) != 0)) continue;
     const std::uint64_t key = combine(graph.nodes[static_cast<std::size_t>(ref.node)].key, static_cast<std::uint64_t>(ref.output));
     if (const auto it = small_.find(output); it != small_.end() && it->second.first == key) continue;
     wants.emplace_back(ref);

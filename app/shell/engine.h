@@ -2,16 +2,23 @@
 #pragma once
 #include <QImage>
 #include <QObject>
+#include <QPointF>
 #include <array>
 #include <map>
 #include <memory>
 #include <optional>
 
 #include "app/shell/latest_worker.h"
+#include "core/plane/seam.h"
 #include "core/surface/drape.h"
+#include "core/weave/trace.h"
 #include "core/weave/weaver.h"
 
 namespace loom::app {
+
+/// How the loupe shows numbers: as they are; negative ones blue and positive ones red about white; or with what lies outside of 0..1
+/// (of a normal: what is not of length 1) marked.
+enum class Look { plain, about_zero, marked };
 
 /// What the eye gets from one pass.
 struct Seen {
@@ -25,6 +32,8 @@ struct Seen {
   QImage loupe_picture;
   std::array<int, 64> histogram{};           ///< of the loupe's values over its range
   Range range{0, 0, 0};
+  double below = 0, above = 0;               ///< shares of the texels that the range check marks
+  std::optional<SeamFigures> seam;           ///< of the worst strand, if asked for
   std::map<std::string, Error> faults;       ///< by node path
   double milliseconds = 0;
   std::size_t nodes = 0;
@@ -33,8 +42,15 @@ using SeenPtr = std::shared_ptr<const Seen>;
 using Spreads = std::shared_ptr<const std::map<std::string, std::vector<float>>>;  ///< by parameter: a value for every unit
 using Pictures = std::shared_ptr<const std::map<std::string, QImage>>;  ///< by "NODE.PEG", 128 x 128 or smaller
 
+/// One place followed back through the graph.
+struct Followed {
+  std::map<std::string, TracedOutput> values;           ///< by the path of the output
+  std::vector<std::pair<std::string, double>> path;     ///< the pegs in which its threads end, from the output upwards, and their influence
+};
+using FollowedPtr = std::shared_ptr<const Followed>;
+
 /// A field as a picture: colours sRGB-encoded, data raw, regions as tints. Runs on any thread.
-QImage pictureOf(const Field& field, int channel = -1);
+QImage pictureOf(const Field& field, int channel = -1, Look look = Look::plain);
 
 class Engine : public QObject {
   Q_OBJECT
@@ -46,7 +62,11 @@ class Engine : public QObject {
     std::string loupe;      ///< NODE.PEG, empty: none
     int channel = -1;       ///< of the loupe's picture; -1 all
     int size = kWorkingSize;
-    std::string node;       ///< whose per-unit values are wanted; empty: none
+    std::string node;       ///< path of the one whose per-unit values are wanted; empty: none
+    Look look = Look::plain;
+    bool seam = false;      ///< the loupe's output is measured over the edges
+    std::optional<QPointF> follow;  ///< a place of the tile to follow back from the loupe's output
+    std::string inside;     ///< the instances that the board looks into, "A/B/"; their small pictures are made too
   };
   /// Returns at once. Results come by signals, on the interface thread.
   void wish(Wish wish);
@@ -58,6 +78,7 @@ class Engine : public QObject {
   void seen(loom::app::SeenPtr seen);
   void pictures(loom::app::Pictures pictures);
   void spreads(const std::string& node, loom::app::Spreads spreads);
+  void followed(loom::app::FollowedPtr followed);
   void busy(bool busy, const QString& with);
   void refused(const QString& why);           ///< the material cannot be woven at all
 
@@ -66,7 +87,8 @@ class Engine : public QObject {
   void run(const Numbered& job, const Stop& stop);
   bool pass(const FlatGraph& graph, const Wish& wish, quint64 number, int size, const Stop& stop);
   void unitValues(const FlatGraph& graph, const std::string& path, const Stop& stop);
-  void smallPictures(const FlatGraph& graph, const Stop& stop);
+  void follow(const FlatGraph& graph, const Wish& wish, const Stop& stop);
+  void smallPictures(const FlatGraph& graph, const std::string& inside, const Stop& stop);
 
   Weaver weaver_;
   quint64 number_ = 0;
@@ -98,3 +120,4 @@ class DrapeEngine : public QObject {
 Q_DECLARE_METATYPE(loom::app::SeenPtr)
 Q_DECLARE_METATYPE(loom::app::Pictures)
 Q_DECLARE_METATYPE(loom::app::Spreads)
+Q_DECLARE_METATYPE(loom::app::FollowedPtr)

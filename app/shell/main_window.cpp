@@ -5,6 +5,7 @@
 #include <QApplication>
 #include <QCloseEvent>
 #include <QDialog>
+#include <QDir>
 #include <QDragEnterEvent>
 #include <QFileDialog>
 #include <QFileInfo>
@@ -23,12 +24,15 @@
 #include <QToolButton>
 #include <QVBoxLayout>
 
+#include "app/board/add_line.h"
 #include "app/deliver/deliver_form.h"
 #include "app/deliver/dials_panel.h"
 #include "app/fitting/fitting_window.h"
 #include "app/shell/help_panel.h"
 #include "app/shell/theme.h"
 #include "core/bolt/package.h"
+#include "core/graph/groups.h"
+#include "core/graph/json.h"
 #include "core/graph/rework.h"
 #include "core/graph/validate.h"
 #include "core/nodes/catalogue.h"
@@ -54,9 +58,45 @@ QIcon rackIcon(int rack) {
     case 4: p.drawRect(QRectF(4, 4, 11, 10)); p.drawRect(QRectF(10, 8, 11, 10)); break;
     case 5: p.drawLine(3, 16, 23, 6); for (int i = 0; i < 4; ++i) p.drawLine(QPointF(6 + i * 5, 14.6 - i * 2.5), QPointF(5 + i * 5, 11 - i * 2.5)); break;
     case 6: p.drawLine(13, 4, 13, 12); p.drawLine(9, 8, 17, 8); p.drawLine(8, 17, 18, 17); break;
-    default: p.drawRect(QRectF(4, 4, 18, 11)); p.drawLine(3, 18, 23, 18); break;
+    case 7: p.drawRect(QRectF(4, 4, 18, 11)); p.drawLine(3, 18, 23, 18); break;
+    default: p.drawRect(QRectF(7, 7, 15, 11)); p.drawLine(4, 15, 4, 4); p.drawLine(4, 4, 19, 4); break;
   }
   return QIcon(pixmap);
+}
+
+// A line to type in above a list that narrows.
+void pick(QWidget* parent, const QString& title, const QStringList& entries, const std::function<void(int)>& chosen) {
+  QDialog dialog(parent);
+  dialog.setWindowTitle(title);
+  dialog.resize(440, 380);
+  auto* box = new QVBoxLayout(&dialog);
+  auto* line = new QLineEdit(&dialog);
+  line->setAccessibleName(title);
+  auto* list = new QListWidget(&dialog);
+  list->setAccessibleName(title);
+  box->addWidget(line);
+  box->addWidget(list);
+  const auto refill = [&](const QString& typed) {
+    list->clear();
+    for (int i = 0; i < entries.size(); ++i)
+      if (entries[i].contains(typed, Qt::CaseInsensitive)) {
+        auto* item = new QListWidgetItem(entries[i], list);
+        item->setData(Qt::UserRole, i);
+      }
+    list->setCurrentRow(0);
+  };
+  refill({});
+  int result = -1;
+  const auto accept = [&] {
+    if (list->currentItem()) result = list->currentItem()->data(Qt::UserRole).toInt();
+    dialog.accept();
+  };
+  QObject::connect(line, &QLineEdit::textChanged, &dialog, refill);
+  QObject::connect(line, &QLineEdit::returnPressed, &dialog, accept);
+  QObject::connect(list, &QListWidget::itemActivated, &dialog, accept);
+  line->setFocus();
+  dialog.exec();
+  if (result >= 0) chosen(result);
 }
 
 }  // namespace
@@ -69,7 +109,7 @@ MainWindow::MainWindow(QWidget* parent) : QMainWindow(parent) {
   loupe_ = new Loupe;
   drape_ = new DrapePanel;
   left_ = new QSplitter(Qt::Vertical);
-  left_->addWidget(board_);
+  left_->addWidget(boardWithPath());
   left_->addWidget(tray_);
   left_->setSizes({560, 198});
   left_->setStretchFactor(0, 1);
@@ -100,73 +140,282 @@ MainWindow::MainWindow(QWidget* parent) : QMainWindow(parent) {
 
   connect(&document_, &Document::changed, this, &MainWindow::showDocument);
   connect(&document_, &Document::trouble, this, &MainWindow::say);
-  connect(board_, &Board::editWanted, this, [this](const QString& name, const Material& next) { document_.edit(name, next); });
-  connect(board_, &Board::selectionChanged, this, [this] {
-    tray_->showNode(document_.material(), board_->selection().empty() ? std::string() : board_->selection().back(), faults_);
-    wish();
-  });
-  connect(board_, &Board::message, this, &MainWindow::say);
-  connect(tray_, &Tray::paramWanted, this, [this](const std::string& node, const std::string& param, const ParamValue& value) {
-    const Node* n = document_.material().node(node);
-    if (!n) return;
-    const NodeType* type = catalogue().find(n->type);
-    const QString label = type && type->parameter(param) ? QString::fromStdString(type->parameter(param)->label) : QString::fromStdString(param);
-    // A parameter that follows a dial turns the dial.
-    if (const auto it = n->params.find(param); it != n->params.end())
-      if (const auto* follow = std::get_if<Follow>(&it->second); follow && !std::holds_alternative<Rule>(value) && !std::holds_alternative<Formula>(value))
-        return document_.edit(tr("Turn %1").arg(label), edit::set_value(document_.material(), follow->value, value), QString::fromStdString(node + param));
-    const bool file = type && type->parameter(param) && type->parameter(param)->kind == ParameterKind::file;
-    document_.edit(tr("Set %1").arg(label), edit::set_param(document_.material(), node, param, file ? besideDocument(value) : value), QString::fromStdString(node + "." + param));
-  });
-  connect(tray_, &Tray::gestureEnded, this, [this] { document_.endGesture(); });
-  connect(tray_, &Tray::resetWanted, this, [this](const std::string& node, const std::string& param) {
-    Material next = document_.material();
-    const Node* n = next.node(node);
-    if (!n) return;
-    const auto params = n->params;
-    for (const auto& [id, value] : params) if (param.empty() ? id != "seed" : id == param) next = edit::reset_param(std::move(next), node, id);
-    document_.edit(tr("Reset"), next);
-  });
-  connect(tray_, &Tray::dialWanted, this, [this](const std::string& node, const std::string& param) {
-    document_.edit(tr("Make a dial"), edit::make_dial(document_.material(), catalogue(), node, param));
-    say(tr("A dial was made; name and limit it in the panel of dials"));
-  });
-  connect(tray_, &Tray::unfollowWanted, this, [this](const std::string& node, const std::string& param) {
-    const Node* n = document_.material().node(node);
-    const auto it = n->params.find(param);
-    if (it == n->params.end()) return;
-    const auto* follow = std::get_if<Follow>(&it->second);
-    const Value* value = follow ? document_.material().value(follow->value) : nullptr;
-    if (value) document_.edit(tr("Stop following"), edit::set_param(document_.material(), node, param, value->value));
-  });
-  connect(tray_, &Tray::itemsWanted, this, [this](const std::string& node, const std::vector<int>& order) {
-    document_.edit(tr("Arrange the list"), edit::arrange_items(document_.material(), catalogue(), node, order));
-  });
+  connectBoard();
+  connectTray();
   connect(&files_, &QFileSystemWatcher::fileChanged, this, [this] {
     // Programs that save by renaming take the watched file away: it is looked for again a moment later.
     QTimer::singleShot(150, this, [this] { reloadFiles(); });
   });
   connect(loupe_, &Loupe::handleDragged, this, [this](const HandleView& handle, QPointF to, bool fine) {
-    const Node* n = document_.material().node(split_output(shownOutput()).first);
+    const Node* n = shown().node(split_output(local(shownOutput())).first);
     const NodeType* type = n ? catalogue().find(n->type) : nullptr;
     const Parameter* p = type ? type->parameter(handle.handle.parameter) : nullptr;
     if (p) Q_EMIT tray_->paramWanted(n->id, p->id, draggedTo(handle, *p, to, fine));
   });
   connect(loupe_, &Loupe::gestureEnded, this, [this] { document_.endGesture(); });
-  connect(&engine_, &Engine::spreads, tray_, &Tray::showSpreads);
+  connect(&engine_, &Engine::spreads, this, [this](const std::string& path, const Spreads& spreads) { tray_->showSpreads(local(path), spreads); });
   connect(&engine_, &Engine::seen, this, &MainWindow::showSeen);
-  connect(&engine_, &Engine::pictures, board_, &Board::showPictures);
+  connect(&engine_, &Engine::pictures, this, [this](const Pictures& all) {
+    if (inside_.empty()) return board_->showPictures(all);
+    auto here = std::make_shared<std::map<std::string, QImage>>();
+    for (const auto& [output, picture] : *all) if (const std::string own = local(output); !own.empty()) (*here)[own] = picture;
+    board_->showPictures(here);
+  });
   connect(&engine_, &Engine::refused, this, [this](const QString& why) { drape_->showMessage(why); });
   connect(&engine_, &Engine::busy, this, [this](bool busy, const QString& with) {
     busy_ = busy ? with : QString();
     status_->setText(status());
   });
   connect(loupe_, &Loupe::channelChanged, this, &MainWindow::wish);
+  connect(loupe_, &Loupe::followWanted, this, [this](QPointF place) { follow(place); });
+  connect(drape_, &DrapePanel::followWanted, this, [this](QPointF place) { follow(place); });
+  connect(loupe_, &Loupe::followEnded, this, [this] { follow({}); });
+  connect(board_, &Board::followEnded, this, [this] { follow({}); });
+  connect(&engine_, &Engine::followed, this, &MainWindow::showFollowed);
   connect(loupe_, &Loupe::lockWanted, this, [this] { lockLoupe(locked_.empty()); });
   showDocument();
 }
 
 MainWindow::~MainWindow() = default;
+
+void MainWindow::connectBoard() {
+  connect(board_, &Board::editWanted, this, [this](const QString& name, const Material& next) { edit(name, next); });
+  connect(board_, &Board::selectionChanged, this, [this] {
+    tray_->showNode(shown(), selectedNode(), faults_);
+    wish();
+  });
+  connect(board_, &Board::message, this, &MainWindow::say);
+  connect(board_, &Board::insideWanted, this, &MainWindow::goInside);
+  connect(board_, &Board::markWanted, this, &MainWindow::markAt);
+}
+
+void MainWindow::connectTray() {
+  connect(tray_, &Tray::paramWanted, this, [this](const std::string& node, const std::string& param, const ParamValue& value) {
+    const Node* n = shown().node(node);
+    if (!n) return;
+    const auto type = type_of(shown(), catalogue(), *n);
+    const Parameter* p = type ? type->parameter(param) : nullptr;
+    const QString label = QString::fromStdString(p ? p->label : param);
+    // A parameter that follows a dial turns the dial.
+    if (const auto it = n->params.find(param); it != n->params.end())
+      if (const auto* follow = std::get_if<Follow>(&it->second); follow && !std::holds_alternative<Rule>(value) && !std::holds_alternative<Formula>(value))
+        return edit(tr("Turn %1").arg(label), edit::set_value(shown(), follow->value, value), QString::fromStdString(node + param));
+    const bool file = p && p->kind == ParameterKind::file;
+    edit(tr("Set %1").arg(label), edit::set_param(shown(), node, param, file ? besideDocument(value) : value), QString::fromStdString(node + "." + param));
+  });
+  connect(tray_, &Tray::gestureEnded, this, [this] { document_.endGesture(); });
+  connect(tray_, &Tray::resetWanted, this, [this](const std::string& node, const std::string& param) {
+    Material next = shown();
+    const Node* n = next.node(node);
+    if (!n) return;
+    const auto params = n->params;
+    for (const auto& [id, value] : params) if (param.empty() ? id != "seed" : id == param) next = edit::reset_param(std::move(next), node, id);
+    edit(tr("Reset"), next);
+  });
+  connect(tray_, &Tray::dialWanted, this, [this](const std::string& node, const std::string& param) {
+    edit(tr("Make a dial"), edit::make_dial(shown(), catalogue(), node, param));
+    say(inside_.empty() ? tr("A dial was made; name and limit it in the panel of dials") : tr("Offered on the group: every use has it as a parameter"));
+  });
+  connect(tray_, &Tray::unfollowWanted, this, [this](const std::string& node, const std::string& param) {
+    const Node* n = shown().node(node);
+    const auto it = n->params.find(param);
+    if (it == n->params.end()) return;
+    const auto* follow = std::get_if<Follow>(&it->second);
+    const Value* value = follow ? shown().value(follow->value) : nullptr;
+    if (value) edit(tr("Stop following"), edit::set_param(shown(), node, param, value->value));
+  });
+  connect(tray_, &Tray::itemsWanted, this, [this](const std::string& node, const std::vector<int>& order) {
+    edit(tr("Arrange the list"), edit::arrange_items(shown(), catalogue(), node, order));
+  });
+}
+
+// ---- inside groups ----
+
+QWidget* MainWindow::boardWithPath() {
+  auto* holder = new QWidget;
+  auto* box = new QVBoxLayout(holder);
+  box->setContentsMargins(0, 0, 0, 0);
+  box->setSpacing(0);
+  path_ = new QWidget;
+  setRole(path_, "bar");
+  path_->setAutoFillBackground(true);
+  path_->setFixedHeight(30);
+  path_->hide();
+  box->addWidget(path_);
+  box->addWidget(board_, 1);
+  return holder;
+}
+
+std::string MainWindow::prefix() const {
+  std::string all;
+  for (const std::string& id : inside_) all += id + "/";
+  return all;
+}
+
+// A path as the board knows it; empty: it lies elsewhere.
+std::string MainWindow::local(const std::string& path) const {
+  const std::string before = prefix();
+  if (path.compare(0, before.size(), before) != 0 || path.find('/', before.size()) != std::string::npos) return {};
+  return path.substr(before.size());
+}
+
+// What the board asks for becomes an edit of the document, wherever the board looks.
+void MainWindow::edit(const QString& name, const Material& next, const QString& gesture) {
+  if (inside_.empty()) return document_.edit(name, next, gesture);
+  const Material whole = edit::with_inside(document_.material(), catalogue(), view_.inside->id, next);
+  if (edit::holds_itself(whole)) return say(tr("A group cannot hold itself"));
+  document_.edit(name, whole, gesture);
+}
+
+// The way inside as far as it still exists.
+void MainWindow::renewInside() {
+  const std::vector<NodePtr>* nodes = &document_.material().nodes;
+  const Group* group = nullptr;
+  for (std::size_t i = 0; i < inside_.size(); ++i) {
+    const auto it = std::find_if(nodes->begin(), nodes->end(), [&](const NodePtr& n) { return n->id == inside_[i] && n->type == "group"; });
+    const Group* next = it == nodes->end() ? nullptr : document_.material().group((*it)->group);
+    if (!next) {
+      inside_.resize(i);
+      outside_.resize(i);
+      break;
+    }
+    group = next;
+    nodes = &group->nodes;
+  }
+  view_ = inside_.empty() ? Material() : edit::inside_of(document_.material(), group->id);
+}
+
+void MainWindow::goInside(const std::string& instance) {
+  outside_.push_back(board_->standpoint());
+  inside_.push_back(instance);
+  showDocument();
+  board_->select({});
+  board_->fitAll();
+}
+
+void MainWindow::goOut() {
+  if (inside_.empty()) return say(tr("This is the whole material"));
+  const Board::Standpoint before = outside_.back();
+  inside_.pop_back();
+  outside_.pop_back();
+  showDocument();
+  board_->stand(before);
+}
+
+// Where the board looks, each step a word that leads back there, and what can be done with the group.
+void MainWindow::showPath() {
+  delete path_->layout();
+  qDeleteAll(path_->findChildren<QWidget*>(QString(), Qt::FindDirectChildrenOnly));
+  path_->hide();
+  if (inside_.empty()) return;
+  auto* row = new QHBoxLayout(path_);
+  row->setContentsMargins(14, 0, 14, 0);
+  const auto word = [&](const QString& text, const std::function<void()>& run) {
+    auto* b = new QPushButton(text, path_);
+    b->setProperty("word", true);
+    connect(b, &QPushButton::clicked, this, [run] { QTimer::singleShot(0, run); });  // the row itself is made anew
+    row->addWidget(b);
+  };
+  const auto label = [&](const QString& text, const char* role) {
+    auto* l = new QLabel(text, path_);
+    setRole(l, role);
+    row->addWidget(l);
+  };
+  QStringList names{QString::fromStdString(document_.material().name)};
+  const std::vector<NodePtr>* nodes = &document_.material().nodes;
+  for (const std::string& id : inside_)
+    for (const NodePtr& n : *nodes)
+      if (n->id == id) {
+        const Group* g = document_.material().group(n->group);
+        names << QString::fromStdString(g->name);
+        nodes = &g->nodes;
+        break;
+      }
+  for (int i = 0; i + 1 < names.size(); ++i) {
+    word(names[i], [this, back = names.size() - 1 - i] { for (int k = 0; k < back; ++k) goOut(); });
+    label(QStringLiteral("›"), "mute");
+  }
+  label(names.back(), "title");
+  const int uses = edit::uses_of(document_.material(), view_.inside->id);
+  label(uses > 1 ? tr("used %1 times: a change reaches every use").arg(uses) : tr("used once"), "mute");
+  row->addStretch(1);
+  word(tr("Add an input"), [this] { edit(tr("Add an input"), edit::add_group_input(shown(), "Input")); });
+  word(tr("Help text …"), [this] {
+    bool good = false;
+    const QString help = QInputDialog::getText(this, tr("Help of the group"), tr("One sentence"), QLineEdit::Normal, QString::fromStdString(view_.inside->help), &good);
+    if (good) document_.edit(tr("Help of a group"), edit::describe_group(document_.material(), view_.inside->id, view_.inside->name, help.trimmed().toStdString()));
+  });
+  word(tr("Out (Alt+Up)"), [this] { goOut(); });
+  path_->show();
+}
+
+void MainWindow::keepTemplate() {
+  const Node* n = shown().node(selectedNode());
+  const Group* g = n && n->type == "group" ? shown().group(n->group) : nullptr;
+  if (!g) return say(tr("Select a group to keep as a template"));
+  const QString folder = templateFolder();
+  QDir().mkpath(folder);
+  const auto done = write_file((folder + QLatin1Char('/') + QString::fromStdString(g->id) + QStringLiteral(".loom")).toStdString(), write_snippet(shown(), {n->id}));
+  say(done ? tr("Kept: the add line offers %1 in every material").arg(QString::fromStdString(g->name)) : QString::fromStdString(done.error().text()));
+}
+
+// ---- following a place ----
+
+void MainWindow::follow(std::optional<QPointF> place) {
+  follow_ = place;
+  loupe_->showFollowed(place);
+  if (place) say(tr("Following u %1, v %2 of %3; Escape ends it").arg(place->x(), 0, 'f', 3).arg(place->y(), 0, 'f', 3).arg(QString::fromStdString(shownOutput())));
+  else board_->showFollowed({}, {});
+  wish();
+}
+
+void MainWindow::showFollowed(const FollowedPtr& followed) {
+  if (!follow_) return;
+  std::map<std::string, QString> values;
+  for (const auto& [path, t] : followed->values) {
+    const std::string own = local(path);
+    if (own.empty() || t.kind == Kind::set) continue;
+    QStringList parts;
+    for (int c = 0; c < strand_count(t.kind); ++c) parts << QString::number(static_cast<double>(t.value[static_cast<std::size_t>(c)]), 'g', 3);
+    values[own] = t.kind == Kind::regions ? tr("region %1").arg(parts.value(0)) : parts.join(QLatin1Char(' '));
+  }
+  std::vector<std::string> path;
+  for (const auto& [to, influence] : followed->path) if (const std::string own = local(to); !own.empty()) path.push_back(own);
+  board_->showFollowed(values, path);
+}
+
+// ---- marks ----
+
+void MainWindow::markAt(const QString& letter, bool set) {
+  Material next = document_.material();
+  const std::string key = letter.toStdString();
+  if (set) {
+    next.marks[key] = prefix() + board_->focusedOutput();
+    document_.edit(tr("Set mark %1").arg(letter.toUpper()), next);
+    return say(tr("Mark %1 set").arg(letter.toUpper()));
+  }
+  const auto it = next.marks.find(key);
+  if (it == next.marks.end()) return say(tr("There is no mark %1; Shift+M and a letter sets one").arg(letter.toUpper()));
+  const std::string way = it->second.substr(0, it->second.rfind('/') == std::string::npos ? 0 : it->second.rfind('/') + 1);
+  if (way != prefix()) {
+    while (!inside_.empty() && way.compare(0, prefix().size(), prefix()) != 0) goOut();
+    for (std::size_t from = prefix().size(), to; (to = way.find('/', from)) != std::string::npos; from = to + 1) goInside(way.substr(from, to - from));
+  }
+  const std::string output = local(it->second);
+  if (!shown().node(split_output(output).first)) return say(tr("What mark %1 stood on is gone").arg(letter.toUpper()));
+  board_->showOutput(output);
+}
+
+void MainWindow::listMarks() {
+  QStringList entries;
+  std::vector<QString> letters;
+  for (const auto& [letter, at] : document_.material().marks) {
+    letters.push_back(QString::fromStdString(letter));
+    entries << letters.back().toUpper() + QStringLiteral("    ") + QString::fromStdString(at);
+  }
+  if (entries.isEmpty()) return say(tr("No mark is set; Shift+M and a letter sets one"));
+  pick(this, tr("Marks"), entries, [&](int i) { markAt(letters[static_cast<std::size_t>(i)], false); });
+}
 
 QWidget* MainWindow::topBar() {
   auto* bar = new QWidget;
@@ -225,9 +474,9 @@ QWidget* MainWindow::racks() {
   auto* box = new QVBoxLayout(panel);
   box->setContentsMargins(2, 10, 2, 10);
   box->setSpacing(4);
-  for (std::size_t i = 0; i < kRackLabels.size(); ++i) {
+  for (std::size_t i = 0; i <= kRackLabels.size(); ++i) {
     auto* b = new QToolButton;
-    b->setText(QString::fromLatin1(kRackLabels[i]));
+    b->setText(i < kRackLabels.size() ? QString::fromLatin1(kRackLabels[i]) : tr("Groups"));
     b->setIcon(rackIcon(static_cast<int>(i)));
     b->setIconSize(QSize(26, 22));
     b->setToolButtonStyle(Qt::ToolButtonTextUnderIcon);
@@ -300,7 +549,22 @@ void MainWindow::makeActions() {
   action(tr("Paste"), QStringLiteral("Ctrl+V"), [this] { board_->pasteHere(); }, b);
   action(tr("Bypass"), QStringLiteral("B"), [this] { board_->bypassSelected(); }, b);
   action(tr("Rename"), QStringLiteral("F2"), [this] { board_->renameSelected(); }, b);
-  action(tr("Tidy"), QStringLiteral("C"), [this] { document_.edit(tr("Tidy"), edit::tidy(document_.material())); }, b);
+  action(tr("Tidy"), QStringLiteral("C"), [this] { edit(tr("Tidy"), edit::tidy(shown())); }, b);
+  action(tr("Fold into a group"), QStringLiteral("Ctrl+G"), [this] { board_->foldSelected(); }, b);
+  action(tr("Take the group apart"), QStringLiteral("Ctrl+Shift+G"), [this] { board_->takeApartSelected(); }, b);
+  action(tr("Look inside the group"), QStringLiteral("Alt+Down"), [this] { board_->lookInside(); }, b);
+  action(tr("Out of the group"), QStringLiteral("Alt+Up"), [this] { goOut(); }, b);
+  action(tr("Make the group a copy of its own"), {}, [this] { board_->copyOfItsOwn(); });
+  action(tr("Keep the group as a template"), {}, [this] { keepTemplate(); });
+  action(tr("Add an input to the group"), {}, [this] {
+    if (inside_.empty()) return say(tr("Look inside a group first"));
+    edit(tr("Add an input"), edit::add_group_input(shown(), "Input"));
+  });
+  action(tr("Visit a mark"), QStringLiteral("M"), [this] { board_->awaitMark(false); }, b);
+  action(tr("Set a mark"), QStringLiteral("Shift+M"), [this] { board_->awaitMark(true); }, b);
+  action(tr("Marks …"), {}, [this] { listMarks(); });
+  action(tr("Write a note"), QStringLiteral("Shift+N"), [this] { board_->writeNote(); }, b);
+  action(tr("Show threads by name, or as lines"), QStringLiteral("A"), [this] { board_->toggleAliases(); }, b);
   action(tr("Splice in"), QStringLiteral("I"), [this] { board_->spliceIn(); }, b);
   action(tr("Lift out"), QStringLiteral("Ctrl+Del"), [this] { board_->liftOutSelected(); }, b);
   action(tr("Replace"), QStringLiteral("R"), [this] { board_->replaceSelected(); }, b);
@@ -321,11 +585,18 @@ void MainWindow::makeActions() {
   action(tr("Lock the loupe"), QStringLiteral("L"), [this] { lockLoupe(locked_.empty()); }, b);
   action(tr("Repeats of the loupe"), QStringLiteral("T"), [this] { loupe_->nextRepeats(); }, b);
   action(tr("Histogram"), QStringLiteral("H"), [this] { loupe_->toggleHistogram(); }, b);
+  action(tr("Range check of the loupe"), QStringLiteral("Shift+H"), [this] { loupe_->setLook(loupe_->look() == Look::marked ? Look::plain : Look::marked); }, b);
+  action(tr("Values about zero in the loupe"), {}, [this] { loupe_->setLook(loupe_->look() == Look::about_zero ? Look::plain : Look::about_zero); });
+  action(tr("Seam check of the loupe"), QStringLiteral("Shift+T"), [this] { loupe_->toggleSeam(); }, b);
+  action(tr("Flip between A and B"), QStringLiteral("V"), [this] { loupe_->flip(); }, b);
+  action(tr("Hold A, then B, then let go"), QStringLiteral("Shift+V"), [this] { loupe_->hold(); }, b);
+  action(tr("Compare: A, wipe, difference"), {}, [this] { loupe_->nextCompare(); });
+  action(tr("End following"), {}, [this] { follow({}); });
   action(tr("New seed"), QStringLiteral("N"), [this] { newSeed(); }, b);
   action(tr("Make a dial of the node's first parameter"), QStringLiteral("D"), [this] { makeDialOfFocus(); }, b);
   action(tr("To the parameters"), QStringLiteral("P"), [this] { tray_->focusFirst(); }, b);
   action(tr("To the board"), QStringLiteral("Alt+B"), [this] { board_->setFocus(); });
-  action(tr("Add a lane"), {}, [this] { document_.edit(tr("Add lane"), edit::add_lane(document_.material(), "New lane")); });
+  action(tr("Add a lane"), {}, [this] { edit(tr("Add lane"), edit::add_lane(shown(), "New lane")); });
 }
 
 // ---- the document and what is seen ----
@@ -360,12 +631,17 @@ void MainWindow::watchFiles() {
 
 void MainWindow::showDocument() {
   const Material& m = document_.material();
+  renewInside();
+  showPath();
   name_->setText(QString::fromStdString(m.name));
   edited_->setText(document_.isEdited() ? tr("edited") : QString());
   setWindowTitle(QString::fromStdString(m.name) + QStringLiteral("[*] – Wild Loom"));
   setWindowModified(document_.isEdited());
-  board_->showMaterial(m);
-  tray_->showNode(m, board_->selection().empty() ? std::string() : board_->selection().back(), faults_);
+  Material onBoard = shown();
+  onBoard.marks.clear();
+  for (const auto& [letter, at] : m.marks) if (const std::string here = local(at); !here.empty()) onBoard.marks[letter] = here;
+  board_->showMaterial(onBoard);
+  tray_->showNode(shown(), selectedNode(), faults_);
   if (dials_) dials_->showMaterial(m);
   watchFiles();
   wish();
@@ -374,29 +650,35 @@ void MainWindow::showDocument() {
 std::string MainWindow::shownOutput() const {
   if (!locked_.empty()) return locked_;
   const std::string focused = board_->focusedOutput();
-  if (!focused.empty()) return focused;
+  if (!focused.empty()) return prefix() + focused;
+  if (!inside_.empty() && !view_.hem.empty()) return prefix() + view_.hem.begin()->second;
   const auto& hem = document_.material().hem;
   const auto it = hem.find("base_colour");
   return it != hem.end() ? it->second : hem.empty() ? std::string() : hem.begin()->second;
 }
 
 void MainWindow::wish() {
-  loupe_->showHandles(handlesOf(document_.material(), split_output(shownOutput()).first));
-  engine_.wish({document_.material(), shownOutput(), loupe_->channel(), kWorkingSize, board_->selection().empty() ? std::string() : board_->selection().back()});
+  const std::string node = selectedNode();
+  loupe_->showHandles(handlesOf(shown(), split_output(local(shownOutput())).first));
+  engine_.wish({document_.material(), shownOutput(), loupe_->channel(), kWorkingSize, node.empty() ? node : prefix() + node, loupe_->look(), loupe_->seamChecked(), follow_, prefix()});
 }
 
+// Faults within a group stand at its instance while the board looks from outside.
 void MainWindow::showSeen(const SeenPtr& seen) {
   seen_ = seen;
-  faults_ = seen->faults;
+  faults_.clear();
+  const std::string before = prefix();
+  for (const auto& [path, error] : seen->faults)
+    if (path.compare(0, before.size(), before) == 0) faults_.emplace(path.substr(before.size(), path.find('/', before.size()) - before.size()), error);
   board_->showFaults(faults_);
-  tray_->showNode(document_.material(), board_->selection().empty() ? std::string() : board_->selection().back(), faults_);
+  tray_->showNode(shown(), selectedNode(), faults_);
   status_->setText(status());
-  if (!faults_.empty()) return;  // the last good picture stays
-  board_->showHem(seen->hem_pictures);
+  if (!seen->faults.empty()) return;  // the last good picture stays
+  if (inside_.empty()) board_->showHem(seen->hem_pictures);
   drape_->showMaps(seen->maps);
-  const auto [node, peg] = split_output(seen->loupe_output);
-  const Node* n = document_.material().node(node);
-  loupe_->showSeen(seen, n ? QString::fromStdString(label_of(document_.material(), catalogue(), *n)) + QStringLiteral(", ") + QString::fromStdString(peg).replace(QLatin1Char('_'), QLatin1Char(' ')) : QString());
+  const auto [node, peg] = split_output(local(seen->loupe_output));
+  const Node* n = shown().node(node);
+  loupe_->showSeen(seen, n ? QString::fromStdString(label_of(shown(), catalogue(), *n)) + QStringLiteral(", ") + QString::fromStdString(peg).replace(QLatin1Char('_'), QLatin1Char(' ')) : QString::fromStdString(seen->loupe_output));
 }
 
 QString MainWindow::status() const {
@@ -418,29 +700,30 @@ void MainWindow::lockLoupe(bool locked) {
 }
 
 void MainWindow::newSeed() {
-  Material next = document_.material();
   if (board_->selection().empty()) {
+    Material next = document_.material();
     ++next.seed;
-  } else {
-    for (const std::string& id : board_->selection()) {
-      const Node* n = next.node(id);
-      const NodeType* type = n ? catalogue().find(n->type) : nullptr;
-      if (!type || !type->parameter("seed")) continue;
-      const auto it = n->params.find("seed");
-      const double now = it != n->params.end() && std::holds_alternative<double>(it->second) ? std::get<double>(it->second) : 1;
-      next = edit::set_param(std::move(next), id, "seed", now + 1);
-    }
+    return document_.edit(tr("New seed"), next);
   }
-  document_.edit(tr("New seed"), next);
+  Material next = shown();
+  for (const std::string& id : board_->selection()) {
+    const Node* n = next.node(id);
+    const auto type = n ? type_of(next, catalogue(), *n) : nullptr;
+    if (!type || !type->parameter("seed")) continue;
+    const auto it = n->params.find("seed");
+    const double now = it != n->params.end() && std::holds_alternative<double>(it->second) ? std::get<double>(it->second) : 1;
+    next = edit::set_param(std::move(next), id, "seed", now + 1);
+  }
+  edit(tr("New seed"), next);
 }
 
 void MainWindow::makeDialOfFocus() {
+  const std::string node = selectedNode();
+  if (node.empty()) return say(tr("Select a node first"));
   for (QWidget* w = QApplication::focusWidget(); w; w = w->parentWidget())
-    if (auto* row = qobject_cast<ParameterRow*>(w); row && !board_->selection().empty()) return document_.edit(tr("Make a dial"), edit::make_dial(document_.material(), catalogue(), board_->selection().back(), row->id()));
-  if (board_->selection().empty()) return say(tr("Select a node first"));
-  const Node* n = document_.material().node(board_->selection().back());
-  const NodeType* type = n ? catalogue().find(n->type) : nullptr;
-  if (type && !type->parameters.empty()) document_.edit(tr("Make a dial"), edit::make_dial(document_.material(), catalogue(), n->id, type->parameters.front().id));
+    if (auto* row = qobject_cast<ParameterRow*>(w)) return edit(tr("Make a dial"), edit::make_dial(shown(), catalogue(), node, row->id()));
+  const auto type = type_of(shown(), catalogue(), *shown().node(node));
+  if (type && !type->parameters.empty()) edit(tr("Make a dial"), edit::make_dial(shown(), catalogue(), node, type->parameters.front().id));
 }
 
 void MainWindow::toggleNight() {
@@ -454,6 +737,8 @@ void MainWindow::toggleNight() {
 bool MainWindow::openPath(const QString& path) {
   if (path.endsWith(QStringLiteral(".bolt"))) return openFitting(path) != nullptr;
   if (!mayLeave()) return false;
+  inside_.clear();
+  outside_.clear();
   const auto done = document_.open(path);
   if (!done) {
     QMessageBox::warning(this, tr("Cannot open"), QString::fromStdString(done.error().text()));
@@ -613,7 +898,7 @@ DialsPanel* MainWindow::openDials() {
 }
 
 HelpPanel* MainWindow::openHelp() {
-  const Node* n = board_->selection().empty() ? nullptr : document_.material().node(board_->selection().back());
+  const Node* n = shown().node(selectedNode());
   const NodeType* type = n ? catalogue().find(n->type) : nullptr;
   if (!type) {
     say(tr("Select a node to read its help"));
@@ -628,13 +913,13 @@ HelpPanel* MainWindow::openHelp() {
 
 // They are listed before they go.
 void MainWindow::removeIdle() {
-  const Material& m = document_.material();
+  const Material& m = shown();
   const auto idle = edit::feeding_nothing(m);
   if (idle.empty()) return say(tr("Every node feeds a slot of the hem"));
   QStringList names;
   for (const std::string& id : idle) names << QString::fromStdString(label_of(m, catalogue(), *m.node(id)));
   const auto answer = QMessageBox::question(this, tr("Delete what feeds nothing"), tr("%n nodes reach no slot of the hem:\n\n%1\n\nDelete them?", nullptr, static_cast<int>(idle.size())).arg(names.join(QStringLiteral(", "))));
-  if (answer == QMessageBox::Yes) document_.edit(tr("Delete what feeds nothing"), edit::remove_nodes(m, idle));
+  if (answer == QMessageBox::Yes) edit(tr("Delete what feeds nothing"), edit::remove_nodes(m, idle));
 }
 
 bool MainWindow::writeBolt(const QString& path) {
@@ -648,45 +933,6 @@ bool MainWindow::writeBolt(const QString& path) {
   return done.ok();
 }
 
-namespace {
-
-// A line to type in above a list that narrows.
-void pick(QWidget* parent, const QString& title, const QStringList& entries, const std::function<void(int)>& chosen) {
-  QDialog dialog(parent);
-  dialog.setWindowTitle(title);
-  dialog.resize(440, 380);
-  auto* box = new QVBoxLayout(&dialog);
-  auto* line = new QLineEdit(&dialog);
-  line->setAccessibleName(title);
-  auto* list = new QListWidget(&dialog);
-  list->setAccessibleName(title);
-  box->addWidget(line);
-  box->addWidget(list);
-  const auto refill = [&](const QString& typed) {
-    list->clear();
-    for (int i = 0; i < entries.size(); ++i)
-      if (entries[i].contains(typed, Qt::CaseInsensitive)) {
-        auto* item = new QListWidgetItem(entries[i], list);
-        item->setData(Qt::UserRole, i);
-      }
-    list->setCurrentRow(0);
-  };
-  refill({});
-  int result = -1;
-  const auto accept = [&] {
-    if (list->currentItem()) result = list->currentItem()->data(Qt::UserRole).toInt();
-    dialog.accept();
-  };
-  QObject::connect(line, &QLineEdit::textChanged, &dialog, refill);
-  QObject::connect(line, &QLineEdit::returnPressed, &dialog, accept);
-  QObject::connect(list, &QListWidget::itemActivated, &dialog, accept);
-  line->setFocus();
-  dialog.exec();
-  if (result >= 0) chosen(result);
-}
-
-}  // namespace
-
 void MainWindow::commandLine() {
   QStringList entries;
   for (const QAction* a : commands_) entries << a->text() + (a->shortcut().isEmpty() ? QString() : QStringLiteral("    ") + a->shortcut().toString(QKeySequence::NativeText));
@@ -696,9 +942,9 @@ void MainWindow::commandLine() {
 void MainWindow::find() {
   QStringList entries;
   std::vector<std::string> ids;
-  const Material& m = document_.material();
+  const Material& m = shown();
   for (const NodePtr& n : m.nodes) {
-    const NodeType* type = catalogue().find(n->type);
+    const auto type = type_of(m, catalogue(), *n);
     entries << QString::fromStdString(label_of(m, catalogue(), *n)) + QStringLiteral("    ") + QString::fromStdString(type ? type->label : n->type) + QStringLiteral("    ") + QString::fromStdString(n->id);
     ids.push_back(n->id);
   }

@@ -37,6 +37,11 @@ class MainWindow : public QMainWindow {
   const SeenPtr& lastSeen() const { return seen_; }
   bool isIdle() const { return engine_.isIdle() && drape_->engine().isIdle(); }
   QString status() const;
+  /// What the board shows: the document, or the inside of the group that is looked into.
+  const Material& shown() const { return inside_.empty() ? document_.material() : view_; }
+  void goInside(const std::string& instance);
+  void goOut();
+  void keepTemplate();                     ///< of the selected group
   void offerRecovery();
   QDialog* openDelivery();
   class FittingWindow* openFitting(const QString& path);
@@ -52,6 +57,19 @@ class MainWindow : public QMainWindow {
 
  private:
   QWidget* topBar();
+  QWidget* boardWithPath();
+  void connectBoard();
+  void connectTray();
+  void edit(const QString& name, const Material& next, const QString& gesture = {});
+  void renewInside();
+  void showPath();
+  std::string prefix() const;
+  std::string local(const std::string& path) const;
+  std::string selectedNode() const { return board_->selection().empty() ? std::string() : board_->selection().back(); }
+  void markAt(const QString& letter, bool set);
+  void listMarks();
+  void follow(std::optional<QPointF> place);
+  void showFollowed(const FollowedPtr& followed);
   QWidget* racks();
   void makeActions();
   QAction* action(const QString& name, const QString& keys, const std::function<void()>& run, QWidget* scope = nullptr);
@@ -92,7 +110,12 @@ class MainWindow : public QMainWindow {
   std::vector<QAction*> commands_;
   std::vector<class QToolButton*> rackButtons_;
   SeenPtr seen_;
-  std::map<std::string, Error> faults_;
+  std::map<std::string, Error> faults_;    // by the node's identifier on the board
+  std::vector<std::string> inside_;        // the instances looked into, outermost first
+  Material view_;                          // of the innermost
+  std::vector<Board::Standpoint> outside_; // where the board stood before each
+  QWidget* path_;
+  std::optional<QPointF> follow_;          // a place of the tile, followed back from the loupe's output
   std::string locked_;
   QString busy_;
   QTimer messageTimer_;

@@ -17,6 +17,17 @@
 
 namespace loom::app {
 
+namespace {
+
+// Whether two types are shown by the same rows; a group's may change while it is looked at.
+bool sameRows(const NodeType* a, const NodeType* b) {
+  if (!a || !b || a == b) return a == b;
+  const auto same = [](const Parameter& p, const Parameter& q) { return p.id == q.id && p.label == q.label && p.kind == q.kind && p.column == q.column; };
+  return a->id == b->id && std::equal(a->parameters.begin(), a->parameters.end(), b->parameters.begin(), b->parameters.end(), same);
+}
+
+}  // namespace
+
 Tray::Tray(QWidget* parent) : QWidget(parent) {
   setAutoFillBackground(true);
   auto* box = new QVBoxLayout(this);
@@ -52,9 +63,8 @@ ParameterRow* Tray::row(const std::string& parameter) const {
 
 void Tray::focusFirst() { if (!rows_.empty()) rows_.front()->focusValue(); }
 
-int Tray::itemsOf(const Node* n) const {
-  const NodeType* type = n ? catalogue().find(n->type) : nullptr;
-  if (!type || !type->list) return 0;
+int Tray::itemsOf(const NodeType* type, const Node* n) const {
+  if (!type || !n || !type->list) return 0;
   const RowView view = viewOf(*type->parameter(type->list->count), n);
   const ParamValue& v = view.followsValue ? view.followed : view.value;
   return std::clamp(std::holds_alternative<double>(v) ? static_cast<int>(std::lround(std::get<double>(v))) : 1, 1, type->list->most);
@@ -73,28 +83,28 @@ void Tray::noteCleared(const std::string& node, const Node* now) {
 void Tray::showSpreads(const std::string& node, const Spreads& spreads) {
   if (node != node_) return;
   spreads_ = spreads;
-  const NodeType* type = catalogue().find(type_);
-  for (ParameterRow* r : rows_) if (const Parameter* p = type ? type->parameter(r->id()) : nullptr) r->showView(viewOf(*p));
+  for (ParameterRow* r : rows_) if (const Parameter* p = type_ ? type_->parameter(r->id()) : nullptr) r->showView(viewOf(*p));
 }
 
 void Tray::showNode(const Material& material, const std::string& node, const std::map<std::string, Error>& faults) {
   material_ = material;
   faults_ = faults;
   const Node* n = material.node(node);
-  const std::string type = n ? n->type : "";
+  const auto type = n ? type_of(material, catalogue(), *n) : nullptr;
   if (node != node_) spreads_.reset();
   noteCleared(node, n);
-  const int items = itemsOf(n);
-  if (node != node_ || type != type_ || items != items_) {
+  const int items = itemsOf(type.get(), n);
+  const bool other = node != node_ || items != items_ || !sameRows(type.get(), type_.get());
+  type_ = type;
+  if (other) {
     node_ = n ? node : "";
-    type_ = type;
     items_ = items;
     rebuild();
   }
-  const NodeType* t = catalogue().find(type_);
+  const NodeType* t = type_.get();
   title_->setText(n ? QString::fromStdString(label_of(material, catalogue(), *n)) : tr("No node selected"));
   const QString note = t && n ? noteOf(*t, *n) : QString();
-  help_->setText(!n ? tr("/ adds one, arrows choose one") : note.isEmpty() ? (t ? QString::fromStdString(t->help) : tr("A group")) : note);
+  help_->setText(!n ? tr("/ adds one, arrows choose one") : note.isEmpty() ? (t ? QString::fromStdString(t->help) : tr("What comes into the group; rename it with F2")) : note);
   reset_->setVisible(t && !t->parameters.empty());
   for (ParameterRow* r : rows_) r->showView(viewOf(*t->parameter(r->id())));
 }
@@ -129,11 +139,10 @@ RowView Tray::viewOf(const Parameter& p, const Node* n) const {
   } else if (std::holds_alternative<Rule>(v.value)) {
     v.origin = tr("rule");
   }
-  const NodeType* type = catalogue().find(n->type);
   if (const auto it = cleared_.find({n->id, p.id}); it != cleared_.end()) v.cleared = it->second;
   if (spreads_ && n->id == node_)
     if (const auto it = spreads_->find(p.id); it != spreads_->end()) v.spread = {spreads_, &it->second};
-  v.acts = parameter_acts(*type, p, n->params, [&](std::string_view peg) { return material_.into(n->id, peg) != nullptr; });
+  v.acts = !type_ || parameter_acts(*type_, p, n->params, [&](std::string_view peg) { return material_.into(n->id, peg) != nullptr; });
   v.why = QString::fromStdString(p.acts.reason);
   if (const auto it = faults_.find(n->id); it != faults_.end())
     if (p.kind == ParameterKind::formula || p.kind == ParameterKind::file || it->second.where.find("parameter " + p.id + ",") != std::string::npos) v.fault = QString::fromStdString(it->second.text());
@@ -194,7 +203,7 @@ void Tray::rebuild() {
   auto* columns = new QHBoxLayout(inside);
   columns->setContentsMargins(0, 2, 8, 2);
   columns->setSpacing(16);
-  if (const NodeType* type = catalogue().find(type_)) {
+  if (const NodeType* type = type_.get()) {
     std::vector<std::string> order;
     for (const Parameter& p : type->parameters) if (std::find(order.begin(), order.end(), p.column) == order.end()) order.push_back(p.column);
     for (const std::string& name : order) {

@@ -36,14 +36,15 @@ class Tray : public QWidget {
 
  private:
   void rebuild();
-  int itemsOf(const Node* n) const;
+  int itemsOf(const NodeType* type, const Node* n) const;
   void noteCleared(const std::string& node, const Node* now);
   QWidget* columnHead(const NodeType& type, const std::string& name, int item, QWidget* parent);
   RowView viewOf(const Parameter& p) const;
   RowView viewOf(const Parameter& p, const Node* n) const;
   QString noteOf(const NodeType& type, const Node& node) const;
   Material material_;
-  std::string node_, type_;
+  std::string node_;
+  std::shared_ptr<const NodeType> type_;  // of the node shown; null: none
   int items_ = 0;  // of the node's list, if it has one: a change rebuilds the rows
   std::map<std::pair<std::string, std::string>, Formula> cleared_;  // by node and parameter: what can be called back
   Spreads spreads_;

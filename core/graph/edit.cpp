@@ -6,6 +6,9 @@
 #include <map>
 #include <set>
 
+#include "core/graph/json.h"
+#include "core/graph/validate.h"
+
 namespace loom::edit {
 namespace {
 
@@ -69,6 +72,7 @@ Material add_node(Material m, const Catalogue& catalogue, const std::string& typ
 
 Material remove_nodes(Material m, const std::vector<std::string>& ids) {
   const std::set<std::string> gone(ids.begin(), ids.end());
+  for (const std::string& id : ids) m.notes_on.erase(id);
   std::erase_if(m.nodes, [&](const NodePtr& n) { return gone.count(n->id) != 0; });
   std::erase_if(m.threads, [&](const Thread& t) { return gone.count(t.from_node) || gone.count(t.to_node); });
   std::erase_if(m.hem, [&](const auto& slot) { return gone.count(split_output(slot.second).first) != 0; });
@@ -172,17 +176,53 @@ Material duplicate(Material m, const std::vector<std::string>& ids, bool with_in
   for (const Thread& t : std::vector<Thread>(m.threads)) {
     const auto to = renamed.find(t.to_node), from = renamed.find(t.from_node);
     if (to == renamed.end() || (from == renamed.end() && !with_inputs)) continue;
-    m.threads.push_back({from == renamed.end() ? t.from_node : from->second, t.from_peg, to->second, t.to_peg, t.channel});
+    m.threads.push_back({from == renamed.end() ? t.from_node : from->second, t.from_peg, to->second, t.to_peg, t.channel, t.alias});
   }
   return m;
 }
 
+namespace {
+
+// Brings the snippet's definitions along: one that the material has already is shared, one that only has the same name gets another.
+// Gives the new identifiers by the old.
+std::map<std::string, std::string> paste_groups(Material& m, const Material& snippet) {
+  const auto same = [](const Group& a, const Group& b) {
+    Material one, other;
+    one.groups = {std::make_shared<Group>(a)}, other.groups = {std::make_shared<Group>(b)};
+    return write_material(one) == write_material(other);
+  };
+  std::map<std::string, std::string> renamed;
+  for (const auto& g : snippet.groups) {
+    const Group* own = m.group(g->id);
+    std::string id = g->id;
+    for (int n = 2; own && !same(*own, *g) && m.group(id); ++n) id = g->id + "_" + std::to_string(n);
+    renamed[g->id] = id;
+  }
+  for (const auto& g : snippet.groups) {
+    if (m.group(renamed[g->id])) continue;
+    auto fresh = std::make_shared<Group>(*g);
+    fresh->id = renamed[g->id];
+    for (NodePtr& n : fresh->nodes)
+      if (const auto it = renamed.find(n->group); it != renamed.end() && it->second != n->group) {
+        auto inner = std::make_shared<Node>(*n);
+        inner->group = it->second;
+        n = std::move(inner);
+      }
+    m.groups.push_back(std::move(fresh));
+  }
+  return renamed;
+}
+
+}  // namespace
+
 Material paste(Material m, const Material& snippet, const std::string& lane, int column, int row, std::vector<std::string>* fresh) {
+  const auto groups = paste_groups(m, snippet);
   std::map<std::string, std::string> renamed;
   int first = 1 << 20;
   for (const NodePtr& n : snippet.nodes) first = std::min(first, n->row);
   for (const NodePtr& n : snippet.nodes) {
     auto copy = std::make_shared<Node>(*n);
+    if (const auto it = groups.find(n->group); it != groups.end()) copy->group = it->second;
     copy->id = free_id(m, n->id);
     if (!m.lane(copy->lane)) copy->lane = lane;
     copy->column = n->lane == lane || copy->lane == lane ? column + n->column : n->column;
@@ -194,7 +234,8 @@ Material paste(Material m, const Material& snippet, const std::string& lane, int
     m.nodes.push_back(std::move(copy));
   }
   for (const Thread& t : snippet.threads)
-    if (renamed.count(t.from_node) && renamed.count(t.to_node)) m.threads.push_back({renamed[t.from_node], t.from_peg, renamed[t.to_node], t.to_peg, t.channel});
+    if (renamed.count(t.from_node) && renamed.count(t.to_node)) m.threads.push_back({renamed[t.from_node], t.from_peg, renamed[t.to_node], t.to_peg, t.channel, t.alias});
+  for (const auto& [node, note] : snippet.notes_on) if (renamed.count(node)) m.notes_on[renamed[node]] = note;
   return m;
 }
 
@@ -258,38 +299,72 @@ Material collapse_lane(Material m, const std::string& lane, bool collapsed) {
   return m;
 }
 
+Material set_note(Material m, const std::string& node, const std::string& text) {
+  if (text.empty()) m.notes_on.erase(node);
+  else m.notes_on[node] = text;
+  return m;
+}
+
+Material set_stage(Material m, int row, const std::string& name) {
+  std::erase_if(m.stages, [&](const Stage& s) { return s.row == row; });
+  if (!name.empty()) m.stages.push_back({name, row});
+  std::sort(m.stages.begin(), m.stages.end(), [](const Stage& a, const Stage& b) { return a.row < b.row; });
+  return m;
+}
+
+Material set_alias(Material m, const std::string& to_node, const std::string& to_peg, bool alias) {
+  for (Thread& t : m.threads) if (t.to_node == to_node && t.to_peg == to_peg) t.alias = alias;
+  return m;
+}
+
 Material tidy(Material m) {
   // A node's row is one below its lowest source anywhere, so data always runs down; lanes and columns stay.
+  std::map<std::string, std::vector<std::string>> sources;
+  for (const Thread& t : m.threads) sources[t.to_node].push_back(t.from_node);
   std::map<std::string, int> depth;
   const std::function<int(const std::string&)> row_of = [&](const std::string& id) -> int {
     if (const auto it = depth.find(id); it != depth.end()) return it->second;
     int row = 0;
     depth[id] = 0;
-    for (const Thread& t : m.threads)
-      if (t.to_node == id) row = std::max(row, row_of(t.from_node) + 1);
+    for (const std::string& from : sources[id]) row = std::max(row, row_of(from) + 1);
     return depth[id] = row;
   };
-  std::vector<NodePtr> order = m.nodes;
-  for (const NodePtr& n : order) row_of(n->id);
-  std::stable_sort(order.begin(), order.end(), [&](const NodePtr& a, const NodePtr& b) { return std::tuple(depth[a->id], a->column, a->row) < std::tuple(depth[b->id], b->column, b->row); });
-  std::map<std::tuple<std::string, int, int>, bool> used;
+  const auto stage_of = [&](const NodePtr& n) { return static_cast<int>(std::count_if(m.stages.begin(), m.stages.end(), [&](const Stage& s) { return s.row <= n->row; })) - 1; };
+  struct Standing { NodePtr node; int stage, depth; };
+  std::vector<Standing> order;
+  for (const NodePtr& n : m.nodes) order.push_back({n, stage_of(n), row_of(n->id)});
+  std::stable_sort(order.begin(), order.end(), [](const Standing& a, const Standing& b) {
+    return std::tuple(a.stage, a.depth, a.node->column, a.node->row) < std::tuple(b.stage, b.depth, b.node->column, b.node->row);
+  });
+  std::set<std::tuple<std::string, int, int>> used;
   std::map<std::string, int> least;  // a node may be pushed down by its neighbours; what it feeds follows
-  for (const NodePtr& n : order) {
-    int row = depth[n->id];
-    for (const Thread& t : m.threads)
-      if (t.to_node == n->id && least.count(t.from_node)) row = std::max(row, least[t.from_node] + 1);
-    int column = n->column;
-    while (used[{n->lane, column, row}]) ++row;
-    used[{n->lane, column, row}] = true;
-    least[n->id] = row;
-    change_node(m, n->id, [&](Node& x) { x.row = row; });
+  std::map<std::string, NodePtr> placed;
+  int stage = -1, first = 0, lowest = -1;
+  const auto begin_stages = [&](int until) {
+    while (stage < until) {
+      first = std::max(lowest + 1, stage >= 0 ? first + 1 : 0);  // an empty stage keeps a row of its own
+      m.stages[static_cast<std::size_t>(++stage)].row = first;
+    }
+  };
+  for (const Standing& s : order) {
+    begin_stages(s.stage);
+    int row = first;
+    for (const std::string& from : sources[s.node->id]) if (least.count(from)) row = std::max(row, least[from] + 1);
+    while (!used.insert({s.node->lane, s.node->column, row}).second) ++row;
+    least[s.node->id] = row;
+    lowest = std::max(lowest, row);
+    auto fresh = std::make_shared<Node>(*s.node);
+    fresh->row = row;
+    placed[fresh->id] = std::move(fresh);
   }
+  begin_stages(static_cast<int>(m.stages.size()) - 1);
+  for (NodePtr& n : m.nodes) n = placed[n->id];
   return m;
 }
 
 Material make_dial(Material m, const Catalogue& catalogue, const std::string& node, const std::string& param, std::string* id) {
   const Node* n = m.node(node);
-  const NodeType* type = n ? catalogue.find(n->type) : nullptr;
+  const auto type = n ? type_of(m, catalogue, *n) : nullptr;
   const Parameter* p = type ? type->parameter(param) : nullptr;
   if (!p) return m;
   const auto it = n->params.find(param);

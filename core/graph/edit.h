@@ -47,7 +47,14 @@ Material rename_files(Material m, const Catalogue& catalogue, const std::functio
 Material add_lane(Material m, const std::string& name, std::string* id = nullptr);
 Material rename_lane(Material m, const std::string& lane, const std::string& name);
 Material collapse_lane(Material m, const std::string& lane, bool collapsed);
-/// Lays the nodes out anew: each lane from its sources down, in the order of their rows.
+/// What is written beside a node; an empty text takes it away.
+Material set_note(Material m, const std::string& node, const std::string& text);
+/// A stage that begins at `row`: a fresh one, or another name for the one that begins there; an empty name takes it away.
+Material set_stage(Material m, int row, const std::string& name);
+/// Shows a thread by its output's name, or as a line again.
+Material set_alias(Material m, const std::string& to_node, const std::string& to_peg, bool alias);
+
+/// Lays the nodes out anew: each lane from its sources down, in the order of their rows. A node keeps its stage; stages begin below what they follow.
 Material tidy(Material m);
 
 /// Makes a parameter a dial: creates the value, its dial and the follow in one step.

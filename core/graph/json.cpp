@@ -159,6 +159,7 @@ Thread thread_from(const Json& j, const std::string& where) {
   std::tie(t.to_node, t.to_peg) = split_output(text_at(j, "to", where));
   if (t.from_node.empty() || t.to_node.empty()) fail(where, "does not say from where to where", "Write \"from\": \"node.peg\" and \"to\": \"node.peg\"");
   t.channel = whole_at(j, "channel", where, -1);
+  t.alias = truth_at(j, "alias", where, false);
   return t;
 }
 
@@ -213,6 +214,30 @@ void read_graph(const Json& j, Holder& to, const std::string& where, std::vector
   to.nodes = read_list<NodePtr>(j, "nodes", where, [&](const Json& x, const std::string& w) { return node_from(x, w, warnings); });
   to.threads = read_list<Thread>(j, "threads", where, [&](const Json& x, const std::string& w) { return thread_from(x, w); });
   to.values = read_list<Value>(j, "values", where, [&](const Json& x, const std::string& w) { return value_from(x, w, warnings); });
+  to.stages = read_list<Stage>(j, "stages", where, [](const Json& x, const std::string& w) {
+    need_object(x, w);
+    return Stage{text_at(x, "name", w), std::max(0, whole_at(x, "row", w, 0))};
+  });
+  for (const Json& note : list_at(j, "notes_on", where)) {
+    need_object(note, where + "notes_on");
+    to.notes_on[text_at(note, "node", where + "notes_on")] = text_at(note, "text", where + "notes_on");
+  }
+}
+
+void read_groups(const Json& j, Material& m, std::vector<Error>* warnings) {
+  for (const Json& g : list_at(j, "groups", "document")) {
+    need_object(g, "group");
+    auto group = std::make_shared<Group>();
+    group->id = text_at(g, "id", "group");
+    const std::string where = "group " + group->id + ", ";
+    group->name = text_at(g, "name", where);
+    group->help = text_at(g, "help", where);
+    read_graph(g, *group, where, warnings);
+    group->inputs = read_list<GroupPeg>(g, "inputs", where, group_peg_from);
+    group->outputs = read_list<GroupPeg>(g, "outputs", where, group_peg_from);
+    group->extra = leftovers(g, {"id", "name", "help", "lanes", "nodes", "threads", "inputs", "outputs", "values", "stages", "notes_on"}, where, warnings);
+    m.groups.push_back(std::move(group));
+  }
 }
 
 Material material_from(const Json& j, std::vector<Error>* warnings) {
@@ -235,6 +260,10 @@ Material material_from(const Json& j, std::vector<Error>* warnings) {
       m.hem[slot] = from.get<std::string>();
     }
   }
+  for (const Json& mark : list_at(j, "marks", "document")) {
+    need_object(mark, "marks");
+    m.marks[text_at(mark, "letter", "marks")] = text_at(mark, "at", "marks");
+  }
   for (const Json& p : list_at(j, "presets", "document")) {
     need_object(p, "preset");
     Preset preset{text_at(p, "name", "preset"), {}};
@@ -244,20 +273,8 @@ Material material_from(const Json& j, std::vector<Error>* warnings) {
     }
     m.presets.push_back(std::move(preset));
   }
-  for (const Json& g : list_at(j, "groups", "document")) {
-    need_object(g, "group");
-    auto group = std::make_shared<Group>();
-    group->id = text_at(g, "id", "group");
-    const std::string where = "group " + group->id + ", ";
-    group->name = text_at(g, "name", where);
-    group->help = text_at(g, "help", where);
-    read_graph(g, *group, where, warnings);
-    group->inputs = read_list<GroupPeg>(g, "inputs", where, group_peg_from);
-    group->outputs = read_list<GroupPeg>(g, "outputs", where, group_peg_from);
-    group->extra = leftovers(g, {"id", "name", "help", "lanes", "nodes", "threads", "inputs", "outputs", "values"}, where, warnings);
-    m.groups.push_back(std::move(group));
-  }
-  m.extra = leftovers(j, {"format", "name", "notes", "tile_metres", "relief_metres", "seed", "lanes", "nodes", "threads", "hem", "values", "presets", "groups"}, "document", warnings);
+  read_groups(j, m, warnings);
+  m.extra = leftovers(j, {"format", "name", "notes", "tile_metres", "relief_metres", "seed", "lanes", "nodes", "threads", "hem", "values", "presets", "groups", "stages", "notes_on", "marks"}, "document", warnings);
   return m;
 }
 
@@ -318,6 +335,7 @@ Json node_json(const Node& n) {
 Json thread_json(const Thread& t) {
   Json j{{"from", t.from_node + "." + t.from_peg}, {"to", t.to_node + "." + t.to_peg}};
   if (t.channel >= 0) j["channel"] = t.channel;
+  if (t.alias) j["alias"] = true;
   return j;
 }
 Json lane_json(const Lane& l) {
@@ -351,11 +369,24 @@ void write_graph(const Holder& from, Json& j) {
   j["nodes"] = list_json(from.nodes, [](const NodePtr& n) { return node_json(*n); });
   j["threads"] = list_json(from.threads, thread_json);
   j["values"] = list_json(from.values, value_json);
+  if (!from.stages.empty()) j["stages"] = list_json(from.stages, [](const Stage& s) { return Json{{"name", s.name}, {"row", s.row}}; });
+  if (!from.notes_on.empty()) j["notes_on"] = list_json(from.notes_on, [](const auto& note) { return Json{{"node", note.first}, {"text", note.second}}; });
 }
 Json group_peg_json(const GroupPeg& p) {
   Json j{{"id", p.id}, {"label", p.label}, {"kind", p.kind}};
   if (!p.to.empty()) j["to"] = p.to;
   if (!p.from.empty()) j["from"] = p.from;
+  return j;
+}
+
+Json group_json(const std::shared_ptr<const Group>& g) {
+  Json j = g->extra;
+  j["id"] = g->id;
+  j["name"] = g->name;
+  j["help"] = g->help;
+  write_graph(*g, j);
+  j["inputs"] = list_json(g->inputs, group_peg_json);
+  j["outputs"] = list_json(g->outputs, group_peg_json);
   return j;
 }
 
@@ -369,23 +400,14 @@ Json material_json(const Material& m) {
   j["seed"] = m.seed;
   write_graph(m, j);
   j["hem"] = m.hem;
+  if (!m.marks.empty()) j["marks"] = list_json(m.marks, [](const auto& mark) { return Json{{"letter", mark.first}, {"at", mark.second}}; });
   if (!m.presets.empty())
     j["presets"] = list_json(m.presets, [](const Preset& p) {
       Json values = Json::object();
       for (const auto& [key, value] : p.values) values[key] = param_to_json(value);
       return Json{{"name", p.name}, {"values", values}};
     });
-  if (!m.groups.empty())
-    j["groups"] = list_json(m.groups, [](const std::shared_ptr<const Group>& g) {
-      Json x = g->extra;
-      x["id"] = g->id;
-      x["name"] = g->name;
-      x["help"] = g->help;
-      write_graph(*g, x);
-      x["inputs"] = list_json(g->inputs, group_peg_json);
-      x["outputs"] = list_json(g->outputs, group_peg_json);
-      return x;
-    });
+  if (!m.groups.empty()) j["groups"] = list_json(m.groups, group_json);
   return j;
 }
 
@@ -454,6 +476,24 @@ std::string write_material(const Material& material) {
   return out + "\n";
 }
 
+namespace {
+
+// The definitions that some nodes use, at any depth, in the document's order.
+std::vector<std::shared_ptr<const Group>> groups_of(const Material& material, const std::vector<NodePtr>& nodes) {
+  std::set<std::string> used;
+  const std::function<void(const std::vector<NodePtr>&)> walk = [&](const std::vector<NodePtr>& all) {
+    for (const NodePtr& n : all)
+      if (n->type == "group" && used.insert(n->group).second)
+        if (const Group* g = material.group(n->group)) walk(g->nodes);
+  };
+  walk(nodes);
+  std::vector<std::shared_ptr<const Group>> groups;
+  for (const auto& g : material.groups) if (used.count(g->id)) groups.push_back(g);
+  return groups;
+}
+
+}  // namespace
+
 std::string write_snippet(const Material& material, const std::vector<std::string>& nodes) {
   const std::set<std::string> chosen(nodes.begin(), nodes.end());
   Material part;
@@ -465,8 +505,10 @@ std::string write_snippet(const Material& material, const std::vector<std::strin
     if (chosen.count(t.from_node) && chosen.count(t.to_node)) part.threads.push_back(t);
   for (const Lane& l : material.lanes)
     if (lanes.count(l.id)) part.lanes.push_back(l);
+  for (const auto& [node, note] : material.notes_on) if (chosen.count(node)) part.notes_on[node] = note;
   Json j{{"format", kFormat}, {"part", true}};
   write_graph(part, j);
+  if (const auto groups = groups_of(material, part.nodes); !groups.empty()) j["groups"] = list_json(groups, group_json);
   std::string out;
   print(j, 0, out);
   return out + "\n";
@@ -480,6 +522,7 @@ Result<Material> read_snippet(std::string_view text) {
     if (!json->contains("part")) fail("clipboard", "holds no nodes", "Copy some nodes first");
     Material m;
     read_graph(*json, m, "", nullptr);
+    read_groups(*json, m, nullptr);
     return m;
   });
 }

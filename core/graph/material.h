@@ -33,6 +33,7 @@ using NodePtr = std::shared_ptr<const Node>;
 struct Thread {
   std::string from_node, from_peg, to_node, to_peg;
   int channel = -1;
+  bool alias = false;          ///< shown by the output's name beside the peg, not as a line across the board
   friend bool operator==(const Thread&, const Thread&) = default;
 };
 
@@ -58,6 +59,12 @@ struct Value {
   Json extra = Json::object();
 };
 
+/// A named band across all lanes, from this row to the next stage's.
+struct Stage {
+  std::string name;
+  int row = 0;
+};
+
 struct Preset {
   std::string name;
   std::map<std::string, ParamValue> values;
@@ -70,6 +77,8 @@ struct GroupPeg {
   std::string from;             ///< NODE.PEG inside, for outputs
 };
 
+using Notes = std::map<std::string, std::string>;  ///< by node: what is written beside it
+
 struct Group {
   std::string id, name, help;
   std::vector<Lane> lanes;
@@ -77,6 +86,8 @@ struct Group {
   std::vector<Thread> threads;
   std::vector<GroupPeg> inputs, outputs;
   std::vector<Value> values;
+  std::vector<Stage> stages;
+  Notes notes_on;
   Json extra = Json::object();
 };
 
@@ -92,8 +103,12 @@ struct Material {
   std::vector<Value> values;
   std::vector<Preset> presets;
   std::vector<std::shared_ptr<const Group>> groups;
+  std::vector<Stage> stages;
+  Notes notes_on;
+  std::map<std::string, std::string> marks; ///< letter -> NODE.PEG, within groups INSTANCE/NODE.PEG
   Json extra = Json::object();
   std::shared_ptr<const FileRoot> files;    ///< where it came from; not written. Null: only absolute names are found
+  std::shared_ptr<const Group> inside;      ///< of a group's inside shown as a material (edit::inside_of): the group; not written
 
   const Node* node(std::string_view id) const;
   const Value* value(std::string_view id) const;
@@ -102,6 +117,9 @@ struct Material {
   /// The thread that ends in this peg, if any.
   const Thread* into(std::string_view node, std::string_view peg) const;
 };
+
+/// The type of the nodes that stand for a group's inputs while its inside is shown as a material.
+inline constexpr const char* kComesIn = "comes_in";
 
 /// Splits NODE.PEG; both empty if there is no point in it.
 std::pair<std::string, std::string> split_output(std::string_view text);

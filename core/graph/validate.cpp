@@ -118,6 +118,7 @@ void check_nodes(const Scope& s) {
       if (!s.material.group(n->group)) s.fault(where, "its group '" + n->group + "' is not there", "Add it to groups, or remove the node");
       continue;
     }
+    if (n->type == kComesIn && s.material.inside) continue;
     const NodeType* type = s.catalogue.find(n->type);
     if (!type) {
       s.fault(where, "there is no node type '" + n->type + "'", "See docs/nodes.md, or open it with a newer version");
@@ -215,26 +216,75 @@ void check_group_depth(const Scope& s) {
 
 }  // namespace
 
-std::vector<Peg> inputs_of(const Material& material, const Catalogue& catalogue, const Node& node) {
-  if (node.type != "group") {
-    const NodeType* type = catalogue.find(node.type);
-    return type ? type->inputs : std::vector<Peg>{};
-  }
+namespace {
+
+std::vector<Peg> pegs_of(const std::vector<GroupPeg>& all) {
   std::vector<Peg> pegs;
-  if (const Group* g = material.group(node.group))
-    for (const GroupPeg& p : g->inputs) pegs.push_back({p.id, p.label.empty() ? p.id : p.label, kind_from(p.kind)});
+  for (const GroupPeg& p : all) pegs.push_back({p.id, p.label.empty() ? p.id : p.label, kind_from(p.kind)});
   return pegs;
 }
 
-std::vector<Peg> outputs_of(const Material& material, const Catalogue& catalogue, const Node& node) {
-  if (node.type != "group") {
-    const NodeType* type = catalogue.find(node.type);
-    return type ? type->outputs : std::vector<Peg>{};
+// A value with a dial, as a parameter of the group that holds it.
+Parameter parameter_of(const Group& group, const Catalogue& catalogue, const Value& v) {
+  const Dial& d = *v.dial;
+  Parameter p{.id = v.id, .label = d.label, .kind = d.whole ? ParameterKind::integer : ParameterKind::scalar, .initial = v.value,
+              .useful = {d.least, d.most}, .column = d.group.empty() ? group.name : d.group, .help = d.help};
+  // Kind, unit, limits and words are those of what follows it.
+  for (const NodePtr& n : group.nodes)
+    for (const auto& [id, held] : n->params) {
+      const auto* follow = std::get_if<Follow>(&held);
+      const NodeType* type = follow && follow->value == v.id ? catalogue.find(n->type) : nullptr;
+      if (const Parameter* source = type ? type->parameter(id) : nullptr) {
+        p.kind = source->kind;
+        p.unit = source->unit;
+        p.limits = source->limits;
+        p.options = source->options;
+        return p;
+      }
+    }
+  if (const auto* vector = std::get_if<Vector>(&v.value)) p.kind = vector->size() == 3 ? ParameterKind::colour : ParameterKind::vector2;
+  if (std::holds_alternative<std::string>(v.value)) p.kind = ParameterKind::text;
+  return p;
+}
+
+}  // namespace
+
+std::shared_ptr<const NodeType> type_of(const Material& material, const Catalogue& catalogue, const Node& node) {
+  if (node.type != "group") return {std::shared_ptr<const NodeType>(), catalogue.find(node.type)};  // the catalogue's own
+  const Group* g = material.group(node.group);
+  if (!g) return nullptr;
+  auto type = std::make_shared<NodeType>();
+  type->id = "group";
+  type->label = g->name;
+  type->help = g->help.empty() ? "A group of " + std::to_string(g->nodes.size()) + " nodes." : g->help;
+  type->inputs = pegs_of(g->inputs);
+  type->outputs = pegs_of(g->outputs);
+  for (const Value& v : g->values) if (v.dial) type->parameters.push_back(parameter_of(*g, catalogue, v));
+  type->parameters.push_back({.id = "seed", .label = "Seed", .kind = ParameterKind::seed, .initial = 0.0, .useful = {0, 999}, .limits = {0, 1e9}, .column = "Chance", .help = "0 keeps the chance of the definition."});
+  return type;
+}
+
+std::vector<Peg> inputs_of(const Material& material, const Catalogue& catalogue, const Node& node) {
+  if (node.type == kComesIn) return {};
+  if (node.type == "group") {
+    const Group* g = material.group(node.group);
+    return g ? pegs_of(g->inputs) : std::vector<Peg>{};
   }
-  std::vector<Peg> pegs;
-  if (const Group* g = material.group(node.group))
-    for (const GroupPeg& p : g->outputs) pegs.push_back({p.id, p.label.empty() ? p.id : p.label, kind_from(p.kind)});
-  return pegs;
+  const NodeType* type = catalogue.find(node.type);
+  return type ? type->inputs : std::vector<Peg>{};
+}
+
+std::vector<Peg> outputs_of(const Material& material, const Catalogue& catalogue, const Node& node) {
+  if (node.type == kComesIn) {
+    const auto kind = node.params.find("kind");
+    return {{"value", "Value", kind == node.params.end() ? Kind::any : kind_from(std::get<std::string>(kind->second))}};
+  }
+  if (node.type == "group") {
+    const Group* g = material.group(node.group);
+    return g ? pegs_of(g->outputs) : std::vector<Peg>{};
+  }
+  const NodeType* type = catalogue.find(node.type);
+  return type ? type->outputs : std::vector<Peg>{};
 }
 
 std::string label_of(const Material& material, const Catalogue& catalogue, const Node& node) {

@@ -11,6 +11,8 @@
 namespace loom {
 namespace {
 
+constexpr double kLargest = 3e38;
+
 constexpr std::size_t kMostText = 4096;
 constexpr int kMostDepth = 64;
 
@@ -117,6 +119,7 @@ class Parser {
     double value = 0;
     const auto [end, code] = std::from_chars(text_.data() + place_, text_.data() + text_.size(), value);
     if (code != std::errc() || !std::isfinite(value)) return at(place_, "not a number", "Write it like 0.25 or 1e-3");
+    if (std::abs(value) > kLargest) return at(place_, "too large a number", "Write one below 3e38");
     Expression e{Expression::Form::number, value, {}, {}, place_};
     place_ = static_cast<std::size_t>(end - text_.data());
     return e;
@@ -291,8 +294,21 @@ Result<Expression> parse_formula(std::string_view text) {
   return Parser(text).whole();
 }
 
+namespace {
+
+// Products and powers may leave the range of floats: what does is held at its end, and what has no value then is 0.
+Reg finite(Builder& b, Reg x) {
+  if (const float* known = b.known(x); known && std::isfinite(*known)) return x;
+  return b.select(b.apply(Op::equal, x, x), b.clamp(x, static_cast<float>(-kLargest), static_cast<float>(kLargest)), b.constant(0));
+}
+
+}  // namespace
+
 Result<Strands> compile_formula(const Expression& formula, const FormulaScope& scope, Builder& b) {
-  return Compiler(scope, b).compile(formula);
+  auto value = Compiler(scope, b).compile(formula);
+  if (!value || value->kind == Kind::regions || value->kind == Kind::set) return value;
+  for (int i = 0; i < strand_count(value->kind); ++i) value->at[static_cast<std::size_t>(i)] = finite(b, value->at[static_cast<std::size_t>(i)]);
+  return value;
 }
 
 Result<double> evaluate_formula(std::string_view text, const std::map<std::string, double>& names,

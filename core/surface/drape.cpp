@@ -382,6 +382,13 @@ void Drape::add_sample(const Stop& stop) {
   ++samples_;
 }
 
+std::optional<std::array<float, 2>> Drape::place_under(float px, float py) const {
+  Vec3 towards_eye;
+  const Hit hit = trace(px, py, towards_eye);
+  if (!hit.surface) return {};
+  return std::array{hit.u - std::floor(hit.u), hit.v - std::floor(hit.v)};
+}
+
 std::vector<std::uint8_t> Drape::picture() const {
   static const std::vector<std::uint8_t> kCodes = [] {  // linear to sRGB by a fine table
     std::vector<std::uint8_t> t(16385);

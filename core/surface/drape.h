@@ -73,6 +73,8 @@ class Drape {
   void first_answer(int step, const Stop& stop);
   /// One more sample a pixel: environment and surface sampled together by multiple importance. Source: Veach 1997.
   void add_sample(const Stop& stop);
+  /// The place of the tile that a pixel shows, 0..1 each; none where it shows the surroundings.
+  std::optional<std::array<float, 2>> place_under(float px, float py) const;
   /// The step at which the first answer comes in a few milliseconds: about 16 000 shaded places.
   static int quick_step(const DrapeView& view);
   int samples() const { return samples_; }

@@ -5,6 +5,7 @@
 #include <functional>
 
 #include "core/base/hash.h"
+#include "core/graph/groups.h"
 #include "core/graph/json.h"
 #include "core/graph/validate.h"
 #include "core/program/formula.h"
@@ -36,9 +37,7 @@ class Flattener {
     unfold(*top);
     for (Scope& s : scopes_) connect(s);
     for (std::size_t i = 0; i < graph_.nodes.size(); ++i) key_of(static_cast<int>(i));
-    for (const NodePtr& n : material_.nodes)
-      for (const Peg& p : outputs_of(material_, catalogue_, *n))
-        if (const auto ref = resolve(*top, n->id, p.id)) graph_.outputs[n->id + "." + p.id] = *ref;
+    for (Scope& s : scopes_) name_outputs(s);
     for (const auto& [slot, from] : material_.hem)
       if (const auto ref = graph_.find(from)) graph_.hem[slot] = *ref;
     if (fault_) return *fault_;
@@ -47,6 +46,15 @@ class Flattener {
 
  private:
   Scope* scope(Scope s) { return &scopes_.emplace_back(std::move(s)); }
+
+  void name_outputs(Scope& s) {
+    for (const NodePtr& n : *s.nodes)
+      for (const Peg& p : outputs_of(material_, catalogue_, *n))
+        if (const auto ref = resolve(s, n->id, p.id)) graph_.outputs[s.prefix + n->id + "." + p.id] = *ref;
+    if (!s.group) return;
+    for (const GroupPeg& in : s.group->inputs)
+      if (const auto from = source_of(*s.outer, s.instance->id, in.id)) graph_.outputs[s.prefix + edit::comes_in_id(*s.group, in.id) + ".value"] = from->from;
+  }
 
   void unfold(Scope& s) {
     for (const NodePtr& n : *s.nodes) {
@@ -77,18 +85,32 @@ class Flattener {
     return files;
   }
 
-  const ParamValue* value(const Scope& s, const std::string& id) const {
+  // What a value holds in its own scope: an instance may set its group's values as its parameters.
+  std::optional<ParamValue> held(const Scope& at, const Value& v) const {
+    if (at.instance)
+      if (const auto own = at.instance->params.find(v.id); own != at.instance->params.end()) {
+        if (const auto* follow = std::get_if<Follow>(&own->second)) return value(*at.outer, follow->value);
+        if (const auto* formula = std::get_if<Formula>(&own->second)) {
+          const auto result = evaluate_formula(formula->text, numbers(*at.outer));
+          return result ? std::optional<ParamValue>(*result) : std::nullopt;
+        }
+        return own->second;
+      }
+    return v.value;
+  }
+
+  std::optional<ParamValue> value(const Scope& s, const std::string& id) const {
     for (const Scope* at = &s; at; at = at->outer)
       for (const Value& v : *at->values)
-        if (v.id == id) return &v.value;
-    return nullptr;
+        if (v.id == id) return held(*at, v);
+    return {};
   }
 
   std::map<std::string, double> numbers(const Scope& s) const {
     std::map<std::string, double> all;
     for (const Scope* at = &s; at; at = at->outer)
       for (const Value& v : *at->values)
-        if (const auto* number = std::get_if<double>(&v.value)) all.emplace(v.id, *number);
+        if (const auto now = held(*at, v); now && std::holds_alternative<double>(*now)) all.emplace(v.id, std::get<double>(*now));
     return all;
   }
 
@@ -100,11 +122,11 @@ class Flattener {
       if (!p) continue;
       ParamValue v = held;
       if (const auto* follow = std::get_if<Follow>(&v)) {
-        if (const ParamValue* found = value(s, follow->value)) v = ParamValue(*found);
+        if (auto found = value(s, follow->value)) v = *std::move(found);
       }
       if (auto* rule = std::get_if<Rule>(&v)) {
         for (RuleEnd* end : {&rule->from, &rule->to}) {
-          const ParamValue* found = end->follow.empty() ? nullptr : value(s, end->follow);
+          const auto found = end->follow.empty() ? std::nullopt : value(s, end->follow);
           if (found && std::holds_alternative<double>(*found)) end->number = std::get<double>(*found);
           end->follow.clear();
         }

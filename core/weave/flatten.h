@@ -31,7 +31,7 @@ struct FlatNode {
 struct FlatGraph {
   std::vector<FlatNode> nodes;
   Measures measures;
-  std::map<std::string, OutputRef> outputs;  ///< "NODE.PEG" of the document, groups and bypasses followed
+  std::map<std::string, OutputRef> outputs;  ///< "NODE.PEG", within groups "INSTANCE/NODE.PEG", groups and bypasses followed
   std::map<std::string, OutputRef> hem;
 
   std::optional<OutputRef> find(const std::string& output) const;

@@ -15,6 +15,7 @@
 #include "app/shell/main_window.h"
 #include "app/shell/theme.h"
 #include "core/graph/edit.h"
+#include "core/graph/groups.h"
 #include "core/nodes/catalogue.h"
 #include "core/nodes/example.h"
 
@@ -173,6 +174,48 @@ int main(int argc, char** argv) {
     settle([&] { return own.isIdle(); });
     keep(own, out + QStringLiteral("/handles.png"));
     own.document().reset(loom::edit::empty_material());
+  }
+  if (wanted("follow")) {
+    window.board()->select({"colour"});
+    settle([&] { return window.isIdle(); });
+    Q_EMIT window.loupe()->followWanted(QPointF(0.30, 0.42));
+    settle([&] { return window.isIdle(); });
+    keep(window, out + QStringLiteral("/follow.png"));
+    Q_EMIT window.loupe()->followEnded();
+  }
+  if (wanted("inside")) {
+    const loom::Material before = window.document().material();
+    std::string id;
+    auto folded = loom::edit::fold(before, loom::catalogue(), {"values", "streaks", "shade", "dyed", "rim", "thin", "pale", "glazed"}, "Glaze", &id);
+    if (folded) {
+      loom::Material m = loom::edit::set_note(std::move(*folded), "scuffs", "feet, trolleys, a dropped anchor");
+      m = loom::edit::set_stage(loom::edit::set_stage(std::move(m), 0, "Lay"), 4, "Wear");
+      m.marks["g"] = id + ".result";
+      window.document().edit(QStringLiteral("Fold"), m);
+      window.board()->select({id});
+      settle([&] { return window.isIdle(); });
+      keep(window, out + QStringLiteral("/group.png"));
+      window.goInside(id);
+      window.board()->select({"dyed"});
+      settle([&] { return window.isIdle(); });
+      keep(window, out + QStringLiteral("/inside.png"));
+      window.goOut();
+      window.document().undo();
+    }
+  }
+  if (wanted("compare")) {
+    window.board()->select({"colour"});
+    settle([&] { return window.isIdle(); });
+    window.loupe()->hold();
+    const loom::Material before = window.document().material();
+    window.document().edit(QStringLiteral("Turn"), loom::edit::set_value(before, "wear", 0.9));
+    settle([&] { return window.isIdle(); });
+    window.loupe()->nextCompare();
+    window.loupe()->nextCompare();
+    keep(window, out + QStringLiteral("/compare.png"));
+    window.loupe()->nextCompare();
+    window.loupe()->nextCompare();
+    window.document().undo();
   }
   if (wanted("deliver")) {
     QDialog* dialog = window.openDelivery();

@@ -16,7 +16,9 @@ class TestFormula : public QObject {
         {"1/8", 0.125}, {"1e-3", 0.001}, {".5", 0.5}, {"3 < 4", 1}, {"3 >= 4", 0}, {"2 == 2", 1}, {"2 != 2", 0}, {"min(3, 1, 2)", 1},
         {"max(3, 1, 2)", 3}, {"clamp(5, 0, 1)", 1}, {"mix(2, 4, 0.25)", 2.5}, {"if(1 > 2, 5, 6)", 6}, {"mod(-1, 4)", 3}, {"step(0.5, 0.5)", 1},
         {"smoothstep(0, 1, 0.5)", 0.5}, {"length(vector(3, 4))", 5}, {"dot(vector(1, 2, 3), vector(4, 5, 6))", 32}, {"vector(7, 8).y", 8},
-        {"sqrt(-1)", 0}, {"1 / 0", 0}, {"sin(pi / 2)", 1}, {"edge * 2", 0.5}, {"+3", 3}, {"- - 3", 3}, {"fract(1.25) + floor(1.75)", 1.25}};
+        {"sqrt(-1)", 0}, {"1 / 0", 0}, {"sin(pi / 2)", 1}, {"edge * 2", 0.5}, {"+3", 3}, {"- - 3", 3}, {"fract(1.25) + floor(1.75)", 1.25},
+        // What leaves the range of floats is held at its end; what has no value then is 0.
+        {"1e30 * 1e30", 3e38}, {"-1e30 * 1e30", -3e38}, {"1e30 * 1e30 - 1e30 * 1e30", 0}};
     for (const auto& [text, e] : rows) QTest::newRow(text) << QString::fromLatin1(text) << e;
   }
   void givesItsValue() {

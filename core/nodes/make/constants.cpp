@@ -1,4 +1,4 @@
-// Value, Colour and Coordinates.
+// Value, Colour, Vector and Coordinates.
 #include "core/nodes/node_call.h"
 
 namespace loom {
@@ -14,6 +14,12 @@ void add_constants(Catalogue& catalogue) {
       const Vector c = e.vector("colour");
       for (std::size_t i = 0; i < 3; ++i) s.at[i] = e.b.constant(static_cast<float>(c[i]));
       e.out("colour", s);
+    }});
+  catalogue.add({.id = "vector", .label = "Vector", .rack = Rack::make, .help = "One pair of numbers over the whole tile.", .words = "constant offset shift vec2 pair",
+    .outputs = {{"vector", "Vector", Kind::vector2}}, .parameters = {{"vector", "Vector", ParameterKind::vector2, Unit::none, Vector{0, 0}, {-1, 1}, {-1e6, 1e6}, "Vector"}},
+    .emit = [](Emitter& e) {
+      const Vector v = e.vector("vector");
+      e.out("vector", Strands{.kind = Kind::vector2, .at = {e.b.constant(static_cast<float>(v[0])), e.b.constant(static_cast<float>(v[1]))}});
     }});
   catalogue.add({.id = "coordinates", .label = "Coordinates", .rack = Rack::make, .help = "The place in the tile: u runs right, v runs down, both 0 to 1.", .words = "uv position texture",
     .outputs = {{"coordinates", "Coordinates", Kind::vector2}},
