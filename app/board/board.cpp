@@ -86,6 +86,12 @@ void Board::showFaults(const std::map<std::string, Error>& faults) {
   update();
 }
 
+void Board::showWeaving(const std::string& node) {
+  if (weaving_ == node) return;
+  weaving_ = node;
+  update();
+}
+
 void Board::showFollowed(const std::map<std::string, QString>& values, const std::vector<std::string>& path) {
   followed_ = values;
   followedPath_ = path;
@@ -254,8 +260,10 @@ void Board::paintEvent(QPaintEvent*) {
   paintLanes(p);
   paintStages(p);
   paintThreads(p);
-  const auto ends = keyThread_ ? freeEnds() : std::vector<const PegPlace*>{};
-  keyTarget_ = ends.empty() ? nullptr : ends[keyEnd_ % ends.size()];
+  const auto ends = keyThread_ ? threadEnds() : std::vector<ThreadEnd>{};
+  const ThreadEnd end = ends.empty() ? ThreadEnd{} : ends[keyEnd_ % ends.size()];
+  keyTarget_ = end.peg;
+  keySlot_ = end.slot;
   const QRectF seen(scroll_, QSizeF(size()));
   for (const TagPlace& t : layout_.tags()) if (t.rect.intersects(seen)) paintTag(p, t);
   for (const TagPlace& t : layout_.tags()) if (!t.hidden && t.rect.intersects(seen)) paintBadges(p, t);
@@ -264,6 +272,7 @@ void Board::paintEvent(QPaintEvent*) {
   paintLaneHeads(p);
   paintDrag(p);
   p.restore();
+  paintMap(p);
   paintHem(p);
 }
 
@@ -292,7 +301,7 @@ void Board::paintStages(QPainter& p) {
     p.setPen(QPen(theme().mute, 1, Qt::DashLine));
     p.drawLine(QPointF(0, y), QPointF(layout_.size().width(), y));
     const qreal wide = QFontMetricsF(p.font()).horizontalAdvance(qs(s.name)) + 12;
-    const QRectF label(scroll_.x() + width() - wide - 6, y - 8, wide, 16);
+    const QRectF label(scroll_.x() + width() - wide - 6, y + 1, wide, 16);
     p.fillRect(label, theme().board);
     p.setPen(theme().ink);
     p.drawText(label, Qt::AlignCenter, qs(s.name));
@@ -310,6 +319,11 @@ void Board::paintBadges(QPainter& p, const TagPlace& t) {
     p.drawText(slip.adjusted(7, 0, -2, 0), Qt::AlignVCenter, QFontMetricsF(p.font()).elidedText(qs(note->second).section(QLatin1Char('\n'), 0, 0), Qt::ElideRight, slip.width() - 9));
   }
   paintFollowed(p, t);
+  if (weaving_ == t.node) {  // at work
+    p.setPen(QPen(theme().weld, 2, Qt::DashLine));
+    p.setBrush(Qt::NoBrush);
+    p.drawRoundedRect(t.rect.adjusted(-3, -3, 3, 3), 6, 6);
+  }
   QString letters;
   for (const auto& [letter, at] : material_.marks) if (split_output(at).first == t.node) letters += qs(letter).toUpper();
   if (letters.isEmpty()) return;
@@ -533,7 +547,7 @@ void Board::paintHem(QPainter& p) {
   p.fillRect(QRect(0, bar.top(), width(), 2), theme().ink);
   for (const auto& [id, label] : hemSlots()) {
     const QRect r = slotRect(id);
-    const bool filled = material_.hem.count(id) != 0, focused = slotFocus_ == id;
+    const bool filled = material_.hem.count(id) != 0, focused = slotFocus_ == id || (keyThread_ && keySlot_ == id);
     const QRect picture(r.x() + 10, r.y() + 13, 32, 32);
     const QImage small = !filled ? QImage() : material_.inside ? pictureFor(material_.hem.at(id)) : hemPictures_.count(id) ? hemPictures_.at(id) : QImage();
     if (!small.isNull()) p.drawImage(picture, small);
@@ -586,6 +600,33 @@ void Board::paintDrag(QPainter& p) {
   }
 }
 
+// The whole board in a corner, while it is larger than the view.
+QRectF Board::mapArea() const {
+  const QSizeF all = layout_.size();
+  if (all.width() <= width() * 1.05 && all.height() <= (height() - kHemHeight) * 1.25) return {};
+  const qreal k = std::min(150.0 / all.width(), 110.0 / all.height());
+  return QRectF(width() - all.width() * k - 10, height() - kHemHeight - all.height() * k - 10, all.width() * k, all.height() * k);
+}
+
+void Board::paintMap(QPainter& p) {
+  const QRectF area = mapArea();
+  if (area.isEmpty()) return;
+  const qreal k = area.width() / layout_.size().width();
+  QColor ground = theme().paper;
+  ground.setAlpha(225);
+  p.setPen(QPen(theme().line, 1));
+  p.setBrush(ground);
+  p.drawRect(area.adjusted(-3, -3, 3, 3));
+  p.setPen(Qt::NoPen);
+  for (const TagPlace& t : layout_.tags()) {
+    p.setBrush(isSelected(t.node) ? theme().indigo : faults_.count(t.node) ? theme().madder : theme().mute);
+    p.drawRect(QRectF(area.topLeft() + t.rect.topLeft() * k, t.rect.size() * k));
+  }
+  p.setBrush(Qt::NoBrush);
+  p.setPen(QPen(theme().indigo, 1.5));
+  p.drawRect(QRectF(area.topLeft() + scroll_ * k, QSizeF(std::min<qreal>(width(), layout_.size().width()), std::min<qreal>(height() - kHemHeight, layout_.size().height())) * k));
+}
+
 // ---- hands ----
 
 void Board::mousePressEvent(QMouseEvent* e) {
@@ -597,6 +638,10 @@ void Board::mousePressEvent(QMouseEvent* e) {
     return;
   }
   if (e->button() != Qt::LeftButton) return;
+  if (mapArea().contains(e->position())) {
+    drag_ = Drag::map;
+    return mouseMoveEvent(e);
+  }
   if (const std::string slot = slotAt(e->position()); !slot.empty()) {
     slotFocus_ = slot;
     if (const auto it = material_.hem.find(slot); it != material_.hem.end()) {
@@ -654,6 +699,12 @@ void Board::mouseMoveEvent(QMouseEvent* e) {
     clampScroll();
     relayout();
     return;
+  }
+  if (drag_ == Drag::map) {
+    const QRectF area = mapArea();
+    scroll_ = (e->position() - area.topLeft()) * (layout_.size().width() / std::max(area.width(), 1.0)) - QPointF(width() / 2.0, (height() - kHemHeight) / 2.0);
+    clampScroll();
+    return relayout();
   }
   dragAt_ = boardPoint(e->position());
   if (drag_ == Drag::cut) stroke_ << dragAt_;
@@ -714,15 +765,7 @@ void Board::cutAcross(const QPolygonF& stroke) {
 
 void Board::connectPegs(const std::string& output, QPointF widget) {
   const auto [node, peg] = split_output(output);
-  if (std::string slot = slotAt(widget); !slot.empty()) {
-    if (slot == kNewSlot) {
-      slot = peg;
-      for (int k = 2; material_.hem.count(slot); ++k) slot = peg + "_" + std::to_string(k);
-    }
-    const Kind kind = output_kind(material_, catalogue(), node, peg);
-    if (!material_.inside && slot_kind(slot) != Kind::any && !converts(kind, slot_kind(slot))) return Q_EMIT message(tr("%1 takes a %2, not a %3").arg(qs(slot), QString::fromUtf8(kind_name(slot_kind(slot)).data()), QString::fromUtf8(kind_name(kind).data())));
-    return Q_EMIT editWanted(tr("Hem %1").arg(qs(slot)), edit::set_hem(material_, slot, output));
-  }
+  if (const std::string slot = slotAt(widget); !slot.empty()) return hemTo(output, slot);
   const PegPlace* g = layout_.pegNear(boardPoint(widget), 18);
   if (g && g->input) return connectTo(output, *g);
   if (const TagPlace* t = tagAt(boardPoint(widget))) {  // on the tag itself: its first free peg that fits
@@ -734,6 +777,17 @@ void Board::connectPegs(const std::string& output, QPointF widget) {
   cell_ = layout_.cellAt(boardPoint(widget));
   selected_.clear();
   addLine_->openAt(widget.toPoint(), output);
+}
+
+void Board::hemTo(const std::string& output, std::string slot) {
+  const auto [node, peg] = split_output(output);
+  if (slot == kNewSlot) {
+    slot = peg;
+    for (int k = 2; material_.hem.count(slot); ++k) slot = peg + "_" + std::to_string(k);
+  }
+  const Kind kind = output_kind(material_, catalogue(), node, peg);
+  if (!material_.inside && slot_kind(slot) != Kind::any && !converts(kind, slot_kind(slot))) return Q_EMIT message(tr("%1 takes a %2, not a %3").arg(qs(slot), QString::fromUtf8(kind_name(slot_kind(slot)).data()), QString::fromUtf8(kind_name(kind).data())));
+  Q_EMIT editWanted(tr("Hem %1").arg(qs(slot)), edit::set_hem(material_, slot, output));
 }
 
 void Board::connectTo(const std::string& from, const PegPlace& to) {
@@ -814,7 +868,7 @@ void Board::wheelEvent(QWheelEvent* e) {
 }
 
 bool Board::event(QEvent* e) {
-  if (e->type() == QEvent::ShortcutOverride && awaited_) {  // the letter belongs to the mark, not to an action
+  if (e->type() == QEvent::ShortcutOverride && (awaited_ || keyThread_)) {  // the letter belongs to the mark or the thread, not to an action
     e->accept();
     return true;
   }
@@ -839,7 +893,7 @@ void Board::contextMenuEvent(QContextMenuEvent* e) {
     if (material_.hem.count(slot)) menu.addAction(tr("Unplug"), this, [this, slot] { Q_EMIT editWanted(tr("Unplug %1").arg(qs(slot)), edit::set_hem(material_, slot, "")); });
   } else if (e->pos().y() < BoardLayout::kLaneHead) {
     for (const LanePlace& l : layout_.lanes())
-      if (at.x() >= l.rect.left() && at.x() < l.rect.right()) menu.addAction(l.collapsed ? tr("Open the lane") : tr("Collapse the lane"), this, [this, id = l.id, now = l.collapsed] { Q_EMIT editWanted(now ? tr("Open lane") : tr("Collapse lane"), edit::collapse_lane(material_, id, !now)); });
+      if (at.x() >= l.rect.left() && at.x() < l.rect.right()) menuOfLane(menu, l.id);
     menu.addAction(tr("Add a lane"), this, [this] { Q_EMIT editWanted(tr("Add lane"), edit::add_lane(material_, "New lane")); });
   } else if (const TagPlace* t = tagAt(at)) {
     if (!isSelected(t->node)) select({t->node});
@@ -859,6 +913,19 @@ void Board::contextMenuEvent(QContextMenuEvent* e) {
     menuOfStages(menu, cell_.row);
   }
   if (!menu.isEmpty()) menu.exec(e->globalPos());
+}
+
+void Board::menuOfLane(QMenu& menu, const std::string& lane) {
+  const bool closed = material_.lane(lane)->collapsed;
+  menu.addAction(closed ? tr("Open the lane") : tr("Collapse the lane"), this, [=, this] { Q_EMIT editWanted(closed ? tr("Open lane") : tr("Collapse lane"), edit::collapse_lane(material_, lane, !closed)); });
+  menu.addAction(tr("Move it left"), this, [=, this] { Q_EMIT editWanted(tr("Move lane"), edit::move_lane(material_, lane, -1)); })->setEnabled(material_.lanes.front().id != lane);
+  menu.addAction(tr("Move it right"), this, [=, this] { Q_EMIT editWanted(tr("Move lane"), edit::move_lane(material_, lane, 1)); })->setEnabled(material_.lanes.back().id != lane);
+  QMenu* tints = menu.addMenu(tr("Tint"));
+  for (int i = 0; i < kLaneTints; ++i) {
+    QPixmap swatch(28, 14);
+    swatch.fill(laneTint(i));
+    tints->addAction(QIcon(swatch), tr("Tint %1").arg(i + 1), this, [=, this] { Q_EMIT editWanted(tr("Tint lane"), edit::tint_lane(material_, lane, i)); });
+  }
 }
 
 void Board::menuOfTag(QMenu& menu, const std::string& node) {
@@ -958,16 +1025,7 @@ void Board::awaitMark(bool set) {
 
 void Board::keyPressEvent(QKeyEvent* e) {
   const bool control = e->modifiers() & Qt::ControlModifier;
-  if (keyThread_) {
-    const auto ends = freeEnds();
-    switch (e->key()) {
-      case Qt::Key_Escape: keyThread_ = false; return update();
-      case Qt::Key_Right: case Qt::Key_Down: ++keyEnd_; return update();
-      case Qt::Key_Left: case Qt::Key_Up: keyEnd_ += ends.empty() ? 0 : ends.size() - 1; return update();
-      case Qt::Key_Return: case Qt::Key_Enter: return finishThread();
-      default: return;
-    }
-  }
+  if (keyThread_) return keyOfThread(e);
   if (awaited_) {
     const QString letter = e->text().toLower();
     const bool set = *std::exchange(awaited_, std::nullopt);
@@ -1123,29 +1181,70 @@ void Board::pasteParameters() {
   Q_EMIT editWanted(tr("Paste parameters"), edit::paste_parameters(material_, catalogue(), *copied_, selected_));
 }
 
-std::vector<const PegPlace*> Board::freeEnds() const {
-  std::vector<const PegPlace*> ends;
+std::vector<Board::ThreadEnd> Board::threadEnds() const {
+  std::vector<ThreadEnd> ends;
   const auto [node, peg] = split_output(focusedOutput());
+  const auto offer = [&](ThreadEnd end) { if (end.name.contains(keyTyped_, Qt::CaseInsensitive)) ends.push_back(std::move(end)); };
+  std::vector<const PegPlace*> pegs;
   for (const TagPlace& t : layout_.tags())
     for (const PegPlace& g : t.inputs)
-      if (!t.hidden && refusal(material_, catalogue(), {node, peg, g.node, g.peg}).empty()) ends.push_back(&g);
-  std::stable_sort(ends.begin(), ends.end(), [](const PegPlace* a, const PegPlace* b) { return std::pair(a->at.y(), a->at.x()) < std::pair(b->at.y(), b->at.x()); });
+      if (!t.hidden && refusal(material_, catalogue(), {node, peg, g.node, g.peg}).empty()) pegs.push_back(&g);
+  std::stable_sort(pegs.begin(), pegs.end(), [](const PegPlace* a, const PegPlace* b) { return std::pair(a->at.y(), a->at.x()) < std::pair(b->at.y(), b->at.x()); });
+  for (const PegPlace* g : pegs) {
+    const Node& n = *material_.node(g->node);
+    QString label = qs(g->peg);
+    for (const Peg& p : inputs_of(material_, catalogue(), n)) if (p.id == g->peg) label = qs(p.label);
+    offer({g, {}, qs(label_of(material_, catalogue(), n)) + QStringLiteral(", ") + label});
+  }
+  const Kind kind = output_kind(material_, catalogue(), node, peg);
+  for (const SlotView& s : hemSlots())
+    if (material_.inside || slot_kind(s.id) == Kind::any || converts(kind, slot_kind(s.id))) offer({nullptr, s.id, tr("hem, ") + s.label});
   return ends;
+}
+
+void Board::chooseEnd(int by) {
+  const auto ends = threadEnds();
+  if (!ends.empty()) keyEnd_ = (keyEnd_ + ends.size() + static_cast<std::size_t>(by + static_cast<int>(ends.size()))) % ends.size();
+  Q_EMIT message(ends.empty() ? tr("Nothing that fits is called '%1'").arg(keyTyped_) : tr("To %1 (%2 of %3); type to narrow, Enter connects").arg(ends[keyEnd_].name).arg(keyEnd_ + 1).arg(ends.size()));
+  update();
 }
 
 void Board::startThread() {
   if (focusedOutput().empty()) return Q_EMIT message(tr("Select a node first"));
   keyThread_ = true;
   keyEnd_ = 0;
-  Q_EMIT message(tr("Thread from %1: arrows choose a peg, Enter connects, Escape leaves it").arg(qs(focusedOutput())));
-  update();
+  keyTyped_.clear();
+  chooseEnd(0);
+}
+
+// Arrows step through the ends, letters narrow them, Enter connects.
+void Board::keyOfThread(QKeyEvent* e) {
+  switch (e->key()) {
+    case Qt::Key_Escape:
+      keyThread_ = false;
+      Q_EMIT message({});
+      return update();
+    case Qt::Key_Right: case Qt::Key_Down: return chooseEnd(1);
+    case Qt::Key_Left: case Qt::Key_Up: return chooseEnd(-1);
+    case Qt::Key_Return: case Qt::Key_Enter: return finishThread();
+    case Qt::Key_Backspace: keyTyped_.chop(1); break;
+    default:
+      if (e->text().isEmpty() || !e->text()[0].isPrint()) return;
+      keyTyped_ += e->text();
+  }
+  keyEnd_ = 0;
+  chooseEnd(0);
 }
 
 void Board::finishThread() {
-  const auto ends = freeEnds();
+  const auto ends = threadEnds();
   keyThread_ = false;
-  if (!ends.empty()) connectTo(focusedOutput(), *ends[keyEnd_ % ends.size()]);
+  keyTyped_.clear();
   update();
+  if (ends.empty()) return;
+  const ThreadEnd& end = ends[keyEnd_ % ends.size()];
+  if (end.peg) connectTo(focusedOutput(), *end.peg);
+  else hemTo(focusedOutput(), end.slot);
 }
 
 void Board::weaveSelected() {

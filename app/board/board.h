@@ -27,6 +27,8 @@ class Board : public QWidget {
   void showPictures(Pictures pictures);
   void showHem(const std::map<std::string, QImage>& pictures);
   void showFaults(const std::map<std::string, Error>& faults);
+  /// The node in work now, empty: none.
+  void showWeaving(const std::string& node);
   /// A place followed back: its value by "NODE.PEG", and the pegs in which the threads of the greatest influence end. Empty: none.
   void showFollowed(const std::map<std::string, QString>& values, const std::vector<std::string>& path);
 
@@ -114,6 +116,9 @@ class Board : public QWidget {
   struct SlotView { std::string id; QString label; };
   std::vector<SlotView> hemSlots() const;
   void paintStages(QPainter& p);
+  void paintMap(QPainter& p);
+  QRectF mapArea() const;
+  void menuOfLane(class QMenu& menu, const std::string& lane);
   void paintBadges(QPainter& p, const TagPlace& t);
   void paintFollowed(QPainter& p, const TagPlace& t);
   qreal rowTop(int row) const;
@@ -131,13 +136,18 @@ class Board : public QWidget {
   void paintFault(QPainter& p, const TagPlace& t, const Error& e);
   QString secondLine(const Node& n) const;
   void connectTo(const std::string& from, const PegPlace& to);
+  void hemTo(const std::string& output, std::string slot);
   void cutAcross(const QPolygonF& stroke);
   std::string outputOf(const std::string& node) const;
   void connectPegs(const std::string& output, QPointF widget);
   void editText(QRectF rect, const QString& text, const std::function<void(const QString&)>& done);
   bool isSelected(const std::string& id) const { return std::find(selected_.begin(), selected_.end(), id) != selected_.end(); }
   QImage pictureFor(const std::string& output) const;
-  std::vector<const PegPlace*> freeEnds() const;
+  /// Where a thread in the hand may end: a peg, or a slot of the hem; `name` is what is typed to narrow the choice.
+  struct ThreadEnd { const PegPlace* peg = nullptr; std::string slot; QString name; };
+  std::vector<ThreadEnd> threadEnds() const;
+  void chooseEnd(int by);
+  void keyOfThread(QKeyEvent* e);
 
   Material material_;
   BoardLayout layout_;
@@ -148,13 +158,13 @@ class Board : public QWidget {
   std::map<std::string, QString> followed_; // a place's values, by output
   std::vector<std::string> followedPath_;
   std::map<std::string, int> outputOf_;     // which output of a node is looked at
-  std::string slotFocus_;
+  std::string slotFocus_, weaving_;
   BoardLayout::Cell cell_;
   qreal zoom_ = 1;
   QPointF scroll_;
   AddLine* addLine_;
 
-  enum class Drag { none, tags, thread, band, pan, cut } drag_ = Drag::none;
+  enum class Drag { none, tags, thread, band, pan, cut, map } drag_ = Drag::none;
   QPointF dragFrom_, dragAt_;
   std::string dragOutput_;                  // a thread in the hand
   QPolygonF stroke_;                        // of a cut
@@ -163,7 +173,9 @@ class Board : public QWidget {
   std::optional<Node> copied_;              // its parameters can be pasted
   bool keyThread_ = false;
   std::size_t keyEnd_ = 0;
+  QString keyTyped_;
   const PegPlace* keyTarget_ = nullptr;     // of the thread in the hand, while painting
+  std::string keySlot_;
 };
 
 }  // namespace loom::app

@@ -96,6 +96,7 @@ DeliverForm::DeliverForm(bool brief, QWidget* parent) : QWidget(parent), brief_(
   report_ = new QLabel(this);
   report_->setWordWrap(true);
   report_->setTextInteractionFlags(Qt::TextSelectableByMouse);
+  report_->setAccessibleName(tr("Report"));
   box->addWidget(report_);
   connect(browse, &QPushButton::clicked, this, &DeliverForm::chooseFolder);
   connect(deliver_, &QPushButton::clicked, this, &DeliverForm::start);

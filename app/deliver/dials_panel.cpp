@@ -68,6 +68,12 @@ DialsPanel::DialsPanel(QWidget* parent) : QDialog(parent) {
   help_->setFixedHeight(90);
   turns_ = new QLabel(this);
   turns_->setSizePolicy(QSizePolicy::Preferred, QSizePolicy::Maximum);
+  label_->setAccessibleName(tr("Label"));
+  group_->setAccessibleName(tr("Group"));
+  least_->setAccessibleName(tr("From"));
+  most_->setAccessibleName(tr("To"));
+  start_->setAccessibleName(tr("At start"));
+  help_->setAccessibleName(tr("Help"));
   form->addRow(tr("Label"), label_);
   form->addRow(tr("Group"), group_);
   form->addRow(tr("From"), least_);

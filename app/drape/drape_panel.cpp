@@ -50,6 +50,13 @@ void DrapePanel::setShape(Shape shape) {
   ask();
   update();
 }
+void DrapePanel::setUnlit(const QString& output) {
+  unlit_ = output;
+  if (view_.unlit == !output.isEmpty()) return update();
+  view_.unlit = !output.isEmpty();
+  ask();
+  update();
+}
 void DrapePanel::setExposure(float stops) {
   view_.exposure = std::clamp(stops, -6.0f, 6.0f);
   ask();
@@ -79,8 +86,8 @@ void DrapePanel::paintEvent(QPaintEvent*) {
   p.setFont(textFont(13, QFont::Bold));
   p.drawText(QRectF(20, 8, 60, 20), Qt::AlignVCenter, tr("Drape"));
   p.setFont(textFont(11.5));
-  p.drawText(QRectF(74, 8, 80, 20), Qt::AlignVCenter, tr("lit view"));
-  p.drawText(QRectF(0, 8, width() - 20, 20), Qt::AlignVCenter | Qt::AlignRight,
+  p.drawText(QRectF(74, 8, view_.unlit ? width() - 90 : 80, 20), Qt::AlignVCenter, view_.unlit ? tr("unlit: %1").arg(unlit_) : tr("lit view"));
+  if (!view_.unlit) p.drawText(QRectF(0, 8, width() - 20, 20), Qt::AlignVCenter | Qt::AlignRight,
              width() < 330 ? tr("%1 of %2").arg(samples_).arg(DrapeEngine::kSamples) : tr("key light %1°, refined %2 of %3").arg(std::lround(view_.light_degrees)).arg(samples_).arg(DrapeEngine::kSamples));
   const QString shapes[] = {tr("ball"), tr("tile")};
   p.setPen(Qt::NoPen);

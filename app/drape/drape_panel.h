@@ -15,6 +15,9 @@ class DrapePanel : public QWidget {
   void showMessage(const QString& text);
   /// Of the maps that are shown, 0 before there are any.
   int mapSize() const { return maps_ ? maps_->size() : 0; }
+  /// Shows one output as it is, named so; empty: the lit material.
+  void setUnlit(const QString& output);
+  bool isUnlit() const { return view_.unlit; }
   void setShape(Shape shape);
   void setExposure(float stops);
   void nextEnvironment();
@@ -43,7 +46,7 @@ class DrapePanel : public QWidget {
   DrapeView view_;
   std::shared_ptr<const SurfaceMaps> maps_, quick_;   // quick_: of the pass before maps_
   QImage image_;
-  QString message_;
+  QString message_, unlit_;
   int samples_ = 0;
   QPointF dragged_;
 };

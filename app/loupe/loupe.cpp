@@ -142,7 +142,7 @@ QString Loupe::heading() const {
   switch (compare_) {
     case Compare::a: return tr("A, held: %1%2").arg(a.title, differ);
     case Compare::b: return tr("B%1: %2%3").arg(live, b.title, differ);
-    case Compare::wipe: return tr("A %1 | B%2 %3%4").arg(a.title, live, b.title, differ);
+    case Compare::wipe: return a.title == b.title ? tr("A | B%1: %2%3").arg(live, b.title, differ) : tr("A %1 | B%2 %3%4").arg(a.title, live, b.title, differ);
     default: return tr("A - B, times %1%2").arg(gain_).arg(differ);
   }
 }
@@ -347,7 +347,7 @@ QRectF Loupe::button(int i) const {
 void Loupe::paintFacts(QPainter& p) {
   const QRectF area = pictureArea();
   const bool wide = width() > height() * 1.25;
-  const QRectF graph = wide ? QRectF(area.right() + 16, area.y(), 150, 60) : QRectF(area.x(), area.bottom() + 8, area.width() * 0.45, 46);
+  const QRectF graph = wide ? QRectF(area.right() + 16, area.y(), 150, 60) : QRectF(area.x(), area.bottom() + 8, area.width() * 0.38, 46);
   if (seen_ && histogram_ && seen_->loupe) {
     const int most = std::max(1, *std::max_element(seen_->histogram.begin(), seen_->histogram.end()));
     p.setPen(Qt::NoPen);
@@ -359,12 +359,12 @@ void Loupe::paintFacts(QPainter& p) {
     }
   }
   const auto line = [&](int i, const QString& what, const QString& value) {
-    const QRectF r = wide ? QRectF(graph.x(), graph.bottom() + 10 + i * 18, graph.width(), 16) : QRectF(area.x() + area.width() * 0.5, area.bottom() + 6 + i * 17, area.width() * 0.5, 16);
+    const QRectF r = wide ? QRectF(graph.x(), graph.bottom() + 10 + i * 18, graph.width(), 16) : QRectF(area.x() + area.width() * 0.41, area.bottom() + 6 + i * 17, area.width() * 0.59, 16);
     p.setPen(Qt::white);
     p.setFont(textFont(11));
     p.drawText(r, Qt::AlignLeft | Qt::AlignVCenter, what);
     p.setFont(textFont(11, QFont::DemiBold));
-    p.drawText(r, Qt::AlignRight | Qt::AlignVCenter, QFontMetricsF(p.font()).elidedText(value, Qt::ElideRight, r.width() - 44));
+    p.drawText(r, Qt::AlignRight | Qt::AlignVCenter, QFontMetricsF(p.font()).elidedText(value, Qt::ElideRight, r.width() - QFontMetricsF(textFont(11)).horizontalAdvance(what) - 6));
   };
   if (seen_ && seen_->loupe) {
     line(0, tr("range"), tr("%1 to %2").arg(static_cast<double>(seen_->range.least), 0, 'f', 3).arg(static_cast<double>(seen_->range.most), 0, 'f', 3));

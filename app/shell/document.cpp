@@ -18,7 +18,7 @@ namespace loom::app {
 namespace {
 
 constexpr std::size_t kMostStates = 5000;
-constexpr int kAutosaveDelay = 1500;  // ms after the last edit
+constexpr int kAutosaveDelay = 1000;  // ms after the first edit that is not kept yet
 constexpr std::size_t kNever = static_cast<std::size_t>(-1);
 
 QString autosaveFolder() {
@@ -129,8 +129,8 @@ QString Document::autosavePath(const QString& path) {
 }
 
 void Document::scheduleAutosave() {
-  if (isEdited()) autosave_.start();
-  else dropAutosave();
+  if (!isEdited()) dropAutosave();
+  else if (!autosave_.isActive()) autosave_.start();  // not anew with every edit: a long drag would keep it waiting
 }
 
 void Document::autosaveNow() {

@@ -10,6 +10,7 @@
 #include <cmath>
 
 #include "core/base/hash.h"
+#include "core/base/parallel.h"
 #include "core/graph/material.h"
 #include "core/nodes/catalogue.h"
 #include "core/plane/colour.h"
@@ -79,6 +80,30 @@ int out_of_range(const Field& f, int x, int y) {
     side = value < 0 ? -1 : value > 1 ? 1 : 0;
   }
   return side;
+}
+
+// An output as a base colour that comes out of the drape as the loupe shows it: data are not encoded there, so they are decoded here.
+std::map<std::string, Field> worn(const Field& field) {
+  Field f;
+  f.kind = Kind::colour;
+  const int n = strand_count(field.kind);
+  for (std::size_t c = 0; c < 3 && n > 0; ++c) {
+    const PlanePtr& from = field.strand[std::min(c, static_cast<std::size_t>(n) - 1)];
+    if (field.kind == Kind::colour || field.kind == Kind::colour_alpha) {
+      f.strand[c] = from;
+      continue;
+    }
+    auto plane = std::make_shared<Plane>(from->size());
+    for_rows(from->size(), 32, Stop{}, [&](int first, int last) {
+      for (int y = first; y < last; ++y)
+        for (int x = 0; x < from->size(); ++x) {
+          const float value = field.kind == Kind::normal ? 0.5f + 0.5f * from->at(x, y) : from->at(x, y);
+          plane->at(x, y) = linear_from_srgb(std::clamp(value, 0.0f, 1.0f));
+        }
+    });
+    f.strand[c] = std::move(plane);
+  }
+  return n > 0 ? std::map<std::string, Field>{{"base_colour", f}} : std::map<std::string, Field>{};
 }
 
 void check(const Field& field, const Engine::Wish& wish, const Stop& stop, Seen& seen) {
@@ -170,6 +195,7 @@ void Engine::run(const Numbered& job, const Stop& stop) {
     smallPictures(*graph, wish.inside, stop);
   }
   Q_EMIT busy(false, {});
+  Q_EMIT weaving({});
 }
 
 bool Engine::pass(const FlatGraph& graph, const Wish& wish, quint64 number, int size, const Stop& stop) {
@@ -180,7 +206,15 @@ bool Engine::pass(const FlatGraph& graph, const Wish& wish, quint64 number, int 
   for (const auto& [slot, ref] : graph.hem) wants.emplace_back(ref, slot_kind(slot)), slots_.push_back(slot);
   const auto loupe = graph.find(wish.loupe);
   if (loupe) wants.emplace_back(*loupe);
-  auto woven = weaver_.weave(graph, wants, size, stop);
+  WeaveOptions options;
+  QElapsedTimer told;
+  told.start();
+  options.progress = [&](double, const std::string& node) {
+    if (told.elapsed() < 150) return;  // what is over at once need not be told
+    told.restart();
+    Q_EMIT weaving(node);
+  };
+  auto woven = weaver_.weave(graph, wants, size, stop, options);
   if (!woven) return false;
   auto seen = std::make_shared<Seen>();
   seen->size = size;
@@ -200,9 +234,11 @@ bool Engine::pass(const FlatGraph& graph, const Wish& wish, quint64 number, int 
   Laid& laid = laid_[size];
   const auto same = [](const auto& a, const auto& b) { return a.first == b.first && a.second.strand == b.second.strand; };
   if (!laid.maps || !std::equal(laid.hem.begin(), laid.hem.end(), seen->hem.begin(), seen->hem.end(), same)) laid = {seen->hem, std::make_shared<SurfaceMaps>(seen->hem)};
-  seen->maps = laid.maps;
+  seen->maps = wish.unlit && seen->loupe ? std::make_shared<SurfaceMaps>(worn(*seen->loupe)) : laid.maps;
   seen->milliseconds = static_cast<double>(timer.nsecsElapsed()) * 1e-6;
   seen->nodes = graph.nodes.size();
+  for (const FlatNode& n : graph.nodes) seen->paths.push_back(n.path);
+  for (const NodeTime& t : woven->times) seen->times[graph.nodes[static_cast<std::size_t>(t.node)].path] = t;
   Q_EMIT this->seen(seen);
   return true;
 }

@@ -37,6 +37,8 @@ struct Seen {
   std::map<std::string, Error> faults;       ///< by node path
   double milliseconds = 0;
   std::size_t nodes = 0;
+  std::vector<std::string> paths;            ///< of all nodes
+  std::map<std::string, NodeTime> times;     ///< by path: what this pass wove
 };
 using SeenPtr = std::shared_ptr<const Seen>;
 using Spreads = std::shared_ptr<const std::map<std::string, std::vector<float>>>;  ///< by parameter: a value for every unit
@@ -64,6 +66,7 @@ class Engine : public QObject {
     int size = kWorkingSize;
     std::string node;       ///< path of the one whose per-unit values are wanted; empty: none
     Look look = Look::plain;
+    bool unlit = false;     ///< the drape wears the loupe's output and nothing else
     bool seam = false;      ///< the loupe's output is measured over the edges
     std::optional<QPointF> follow;  ///< a place of the tile to follow back from the loupe's output
     std::string inside;     ///< the instances that the board looks into, "A/B/"; their small pictures are made too
@@ -80,6 +83,7 @@ class Engine : public QObject {
   void spreads(const std::string& node, loom::app::Spreads spreads);
   void followed(loom::app::FollowedPtr followed);
   void busy(bool busy, const QString& with);
+  void weaving(const std::string& path);      ///< the node in work now, a few times a second at most; empty: none
   void refused(const QString& why);           ///< the material cannot be woven at all
 
  private:

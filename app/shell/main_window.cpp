@@ -29,7 +29,10 @@
 #include "app/deliver/dials_panel.h"
 #include "app/fitting/fitting_window.h"
 #include "app/shell/help_panel.h"
+#include "app/shell/keys_dialog.h"
+#include "app/shell/times_panel.h"
 #include "app/shell/theme.h"
+#include "app/tray/values_panel.h"
 #include "core/bolt/package.h"
 #include "core/graph/groups.h"
 #include "core/graph/json.h"
@@ -65,7 +68,8 @@ QIcon rackIcon(int rack) {
 }
 
 // A line to type in above a list that narrows.
-void pick(QWidget* parent, const QString& title, const QStringList& entries, const std::function<void(int)>& chosen) {
+// `also`: text by which an entry is found beside its own; where that is what fits, it is shown.
+void pick(QWidget* parent, const QString& title, const QStringList& entries, const std::function<void(int)>& chosen, const QStringList& also = {}) {
   QDialog dialog(parent);
   dialog.setWindowTitle(title);
   dialog.resize(440, 380);
@@ -79,8 +83,9 @@ void pick(QWidget* parent, const QString& title, const QStringList& entries, con
   const auto refill = [&](const QString& typed) {
     list->clear();
     for (int i = 0; i < entries.size(); ++i)
-      if (entries[i].contains(typed, Qt::CaseInsensitive)) {
-        auto* item = new QListWidgetItem(entries[i], list);
+      if (const qsizetype at = also.value(i).indexOf(typed, 0, Qt::CaseInsensitive); entries[i].contains(typed, Qt::CaseInsensitive) || at >= 0) {
+        const QString found = typed.isEmpty() || at < 0 ? QString() : QStringLiteral("    … ") + also[i].mid(std::max<qsizetype>(0, also[i].lastIndexOf(QLatin1Char('\n'), at) + 1), 60).section(QLatin1Char('\n'), 0, 0);
+        auto* item = new QListWidgetItem(entries[i] + found, list);
         item->setData(Qt::UserRole, i);
       }
     list->setCurrentRow(0);
@@ -172,11 +177,17 @@ MainWindow::MainWindow(QWidget* parent) : QMainWindow(parent) {
   connect(loupe_, &Loupe::followEnded, this, [this] { follow({}); });
   connect(board_, &Board::followEnded, this, [this] { follow({}); });
   connect(&engine_, &Engine::followed, this, &MainWindow::showFollowed);
+  connect(&engine_, &Engine::weaving, this, [this](const std::string& path) {
+    const std::string before = prefix();
+    const bool here = path.compare(0, before.size(), before) == 0;
+    board_->showWeaving(here ? path.substr(before.size(), path.find('/', before.size()) - before.size()) : std::string());
+  });
   connect(loupe_, &Loupe::lockWanted, this, [this] { lockLoupe(locked_.empty()); });
   showDocument();
 }
 
-MainWindow::~MainWindow() = default;
+// The panels go first: what they still have to say on their way must not meet members that are gone.
+MainWindow::~MainWindow() { delete takeCentralWidget(); }
 
 void MainWindow::connectBoard() {
   connect(board_, &Board::editWanted, this, [this](const QString& name, const Material& next) { edit(name, next); });
@@ -376,12 +387,33 @@ void MainWindow::showFollowed(const FollowedPtr& followed) {
     const std::string own = local(path);
     if (own.empty() || t.kind == Kind::set) continue;
     QStringList parts;
-    for (int c = 0; c < strand_count(t.kind); ++c) parts << QString::number(static_cast<double>(t.value[static_cast<std::size_t>(c)]), 'g', 3);
+    // A colour's three are kept short, so that they fit under their tag.
+    for (int c = 0; c < strand_count(t.kind); ++c) {
+      QString number = strand_count(t.kind) > 1 ? QString::number(static_cast<double>(t.value[static_cast<std::size_t>(c)]), 'f', 2) : QString::number(static_cast<double>(t.value[static_cast<std::size_t>(c)]), 'g', 3);
+      if (strand_count(t.kind) > 2 && number.startsWith(QStringLiteral("0."))) number.remove(0, 1);
+      parts << number;
+    }
     values[own] = t.kind == Kind::regions ? tr("region %1").arg(parts.value(0)) : parts.join(QLatin1Char(' '));
   }
   std::vector<std::string> path;
   for (const auto& [to, influence] : followed->path) if (const std::string own = local(to); !own.empty()) path.push_back(own);
   board_->showFollowed(values, path);
+}
+
+// ---- there and back ----
+
+void MainWindow::leaveTrail() {
+  trail_.emplace_back(inside_, board_->standpoint());
+  if (trail_.size() > 50) trail_.erase(trail_.begin());
+}
+
+void MainWindow::goBack() {
+  if (trail_.empty()) return say(tr("The board has not jumped yet"));
+  const auto [way, at] = trail_.back();
+  trail_.pop_back();
+  while (!inside_.empty() && !std::equal(inside_.begin(), inside_.end(), way.begin(), way.begin() + static_cast<std::ptrdiff_t>(std::min(inside_.size(), way.size())))) goOut();
+  for (std::size_t i = inside_.size(); i < way.size(); ++i) goInside(way[i]);
+  board_->stand(at);
 }
 
 // ---- marks ----
@@ -396,6 +428,7 @@ void MainWindow::markAt(const QString& letter, bool set) {
   }
   const auto it = next.marks.find(key);
   if (it == next.marks.end()) return say(tr("There is no mark %1; Shift+M and a letter sets one").arg(letter.toUpper()));
+  leaveTrail();
   const std::string way = it->second.substr(0, it->second.rfind('/') == std::string::npos ? 0 : it->second.rfind('/') + 1);
   if (way != prefix()) {
     while (!inside_.empty() && way.compare(0, prefix().size(), prefix()) != 0) goOut();
@@ -498,6 +531,7 @@ QAction* MainWindow::action(const QString& name, const QString& keys, const std:
   for (const QString& key : keys.split(QLatin1Char(' '), Qt::SkipEmptyParts)) sequences << QKeySequence(key);
   a->setShortcuts(sequences);
   a->setShortcutContext(scope ? Qt::WidgetShortcut : Qt::WindowShortcut);
+  KeysDialog::noteFirstKeys(*a);
   connect(a, &QAction::triggered, this, run);
   (scope ? scope : this)->addAction(a);
   commands_.push_back(a);
@@ -592,6 +626,12 @@ void MainWindow::makeActions() {
   action(tr("Hold A, then B, then let go"), QStringLiteral("Shift+V"), [this] { loupe_->hold(); }, b);
   action(tr("Compare: A, wipe, difference"), {}, [this] { loupe_->nextCompare(); });
   action(tr("End following"), {}, [this] { follow({}); });
+  action(tr("Show the output unlit on the shape"), QStringLiteral("O"), [this] { toggleUnlit(); }, b);
+  action(tr("Make a value of the parameter in focus"), QStringLiteral("U"), [this] { makeValueOfFocus(); }, b);
+  action(tr("Values …"), QStringLiteral("Shift+U"), [this] { openValues(); }, b);
+  action(tr("Time and memory by node …"), {}, [this] { openTimes(); });
+  action(tr("Back to where the board was"), QStringLiteral("Backspace"), [this] { goBack(); }, b);
+  action(tr("Keys …"), QStringLiteral("Ctrl+?"), [this] { openKeys(); });
   action(tr("New seed"), QStringLiteral("N"), [this] { newSeed(); }, b);
   action(tr("Make a dial of the node's first parameter"), QStringLiteral("D"), [this] { makeDialOfFocus(); }, b);
   action(tr("To the parameters"), QStringLiteral("P"), [this] { tray_->focusFirst(); }, b);
@@ -643,6 +683,7 @@ void MainWindow::showDocument() {
   board_->showMaterial(onBoard);
   tray_->showNode(shown(), selectedNode(), faults_);
   if (dials_) dials_->showMaterial(m);
+  if (values_) values_->showMaterial(shown());
   watchFiles();
   wish();
 }
@@ -660,7 +701,7 @@ std::string MainWindow::shownOutput() const {
 void MainWindow::wish() {
   const std::string node = selectedNode();
   loupe_->showHandles(handlesOf(shown(), split_output(local(shownOutput())).first));
-  engine_.wish({document_.material(), shownOutput(), loupe_->channel(), kWorkingSize, node.empty() ? node : prefix() + node, loupe_->look(), loupe_->seamChecked(), follow_, prefix()});
+  engine_.wish({document_.material(), shownOutput(), loupe_->channel(), kWorkingSize, node.empty() ? node : prefix() + node, loupe_->look(), drape_->isUnlit(), loupe_->seamChecked(), follow_, prefix()});
 }
 
 // Faults within a group stand at its instance while the board looks from outside.
@@ -673,12 +714,23 @@ void MainWindow::showSeen(const SeenPtr& seen) {
   board_->showFaults(faults_);
   tray_->showNode(shown(), selectedNode(), faults_);
   status_->setText(status());
+  if (times_ && times_->isVisible()) times_->showSeen(*seen, document_.material(), engine_.weaver().cached_bytes());
+  if (drape_->isUnlit()) drape_->setUnlit(outputTitle(seen->loupe_output));
   if (!seen->faults.empty()) return;  // the last good picture stays
   if (inside_.empty()) board_->showHem(seen->hem_pictures);
   drape_->showMaps(seen->maps);
-  const auto [node, peg] = split_output(local(seen->loupe_output));
+  loupe_->showSeen(seen, outputTitle(seen->loupe_output));
+}
+
+QString MainWindow::outputTitle(const std::string& path) const {
+  const auto [node, peg] = split_output(local(path));
   const Node* n = shown().node(node);
-  loupe_->showSeen(seen, n ? QString::fromStdString(label_of(shown(), catalogue(), *n)) + QStringLiteral(", ") + QString::fromStdString(peg).replace(QLatin1Char('_'), QLatin1Char(' ')) : QString::fromStdString(seen->loupe_output));
+  return n ? QString::fromStdString(label_of(shown(), catalogue(), *n)) + QStringLiteral(", ") + QString::fromStdString(peg).replace(QLatin1Char('_'), QLatin1Char(' ')) : QString::fromStdString(path);
+}
+
+void MainWindow::toggleUnlit() {
+  drape_->setUnlit(drape_->isUnlit() ? QString() : outputTitle(shownOutput()));
+  wish();
 }
 
 QString MainWindow::status() const {
@@ -717,13 +769,29 @@ void MainWindow::newSeed() {
   edit(tr("New seed"), next);
 }
 
-void MainWindow::makeDialOfFocus() {
-  const std::string node = selectedNode();
-  if (node.empty()) return say(tr("Select a node first"));
+// The one whose editor has the keyboard, else the node's first; empty: there is none.
+std::string MainWindow::focusedParameter() const {
   for (QWidget* w = QApplication::focusWidget(); w; w = w->parentWidget())
-    if (auto* row = qobject_cast<ParameterRow*>(w)) return edit(tr("Make a dial"), edit::make_dial(shown(), catalogue(), node, row->id()));
-  const auto type = type_of(shown(), catalogue(), *shown().node(node));
-  if (type && !type->parameters.empty()) edit(tr("Make a dial"), edit::make_dial(shown(), catalogue(), node, type->parameters.front().id));
+    if (auto* row = qobject_cast<ParameterRow*>(w)) return row->id();
+  const Node* n = shown().node(selectedNode());
+  const auto type = n ? type_of(shown(), catalogue(), *n) : nullptr;
+  return type && !type->parameters.empty() ? type->parameters.front().id : std::string();
+}
+
+void MainWindow::makeDialOfFocus() {
+  const std::string param = focusedParameter();
+  if (param.empty()) return say(tr("Select a node first"));
+  edit(tr("Make a dial"), edit::make_dial(shown(), catalogue(), selectedNode(), param));
+}
+
+void MainWindow::makeValueOfFocus() {
+  const std::string node = selectedNode(), param = focusedParameter();
+  if (param.empty()) return say(tr("Select a node first"));
+  std::string id;
+  const Material next = edit::make_value(shown(), catalogue(), node, param, param, &id);
+  if (id.empty()) return say(tr("This parameter holds what no value can hold"));
+  edit(tr("Make a value"), next);
+  say(tr("The value %1 was made; other parameters can follow it").arg(QString::fromStdString(id)));
 }
 
 void MainWindow::toggleNight() {
@@ -897,6 +965,39 @@ DialsPanel* MainWindow::openDials() {
   return dials_;
 }
 
+ValuesPanel* MainWindow::openValues() {
+  if (!values_) {
+    values_ = new ValuesPanel(this);
+    connect(values_, &ValuesPanel::editWanted, this, [this](const QString& name, const Material& next) { edit(name, next); });
+    connect(values_, &ValuesPanel::nodeWanted, this, [this](const std::string& node) { leaveTrail(); board_->select({node}); board_->fly(node); });
+  }
+  values_->showMaterial(shown());
+  values_->show();
+  values_->raise();
+  return values_;
+}
+
+TimesPanel* MainWindow::openTimes() {
+  if (!times_) {
+    times_ = new TimesPanel(this);
+    connect(times_, &TimesPanel::nodeWanted, this, [this](const std::string& path) {
+      if (const std::string node = local(path); !node.empty()) leaveTrail(), board_->select({node}), board_->fly(node);
+    });
+  }
+  engine_.weaver().forget();  // what was kept would have no time to show
+  times_->show();
+  times_->raise();
+  wish();
+  return times_;
+}
+
+KeysDialog* MainWindow::openKeys() {
+  auto* dialog = new KeysDialog(commands_, this);
+  dialog->setAttribute(Qt::WA_DeleteOnClose);
+  dialog->show();
+  return dialog;
+}
+
 HelpPanel* MainWindow::openHelp() {
   const Node* n = shown().node(selectedNode());
   const NodeType* type = n ? catalogue().find(n->type) : nullptr;
@@ -940,19 +1041,28 @@ void MainWindow::commandLine() {
 }
 
 void MainWindow::find() {
-  QStringList entries;
+  QStringList entries, also;
   std::vector<std::string> ids;
   const Material& m = shown();
   for (const NodePtr& n : m.nodes) {
     const auto type = type_of(m, catalogue(), *n);
     entries << QString::fromStdString(label_of(m, catalogue(), *n)) + QStringLiteral("    ") + QString::fromStdString(type ? type->label : n->type) + QStringLiteral("    ") + QString::fromStdString(n->id);
     ids.push_back(n->id);
+    // Its note and what its parameters hold.
+    const auto note = m.notes_on.find(n->id);
+    QStringList texts{note == m.notes_on.end() ? QString() : QString::fromStdString(note->second)};
+    for (const auto& [id, value] : n->params) {
+      const Parameter* p = type ? type->parameter(id) : nullptr;
+      texts << QString::fromStdString((p ? p->label : id) + " " + param_to_json(value).dump());
+    }
+    also << texts.join(QLatin1Char('\n'));
   }
   pick(this, tr("Find a node"), entries, [&](int i) {
+    leaveTrail();
     board_->select({ids[static_cast<std::size_t>(i)]});
     board_->fly(ids[static_cast<std::size_t>(i)]);
     board_->setFocus();
-  });
+  }, also);
 }
 
 }  // namespace loom::app

@@ -46,6 +46,9 @@ class MainWindow : public QMainWindow {
   QDialog* openDelivery();
   class FittingWindow* openFitting(const QString& path);
   DialsPanel* openDials();
+  class ValuesPanel* openValues();
+  class TimesPanel* openTimes();
+  class KeysDialog* openKeys();
   HelpPanel* openHelp();                   ///< of the selected node; null: none is selected
   bool writeBolt(const QString& path);
   void lockLoupe(bool locked);
@@ -69,12 +72,18 @@ class MainWindow : public QMainWindow {
   void markAt(const QString& letter, bool set);
   void listMarks();
   void follow(std::optional<QPointF> place);
+  void toggleUnlit();
+  void makeValueOfFocus();
+  std::string focusedParameter() const;
+  void leaveTrail();                       ///< where the board stands now can be gone back to
+  void goBack();
   void showFollowed(const FollowedPtr& followed);
   QWidget* racks();
   void makeActions();
   QAction* action(const QString& name, const QString& keys, const std::function<void()>& run, QWidget* scope = nullptr);
   void showDocument();
   void wish();
+  QString outputTitle(const std::string& path) const;
   ParamValue besideDocument(const ParamValue& value) const;
   void watchFiles();
   void removeIdle();
@@ -115,6 +124,9 @@ class MainWindow : public QMainWindow {
   Material view_;                          // of the innermost
   std::vector<Board::Standpoint> outside_; // where the board stood before each
   QWidget* path_;
+  std::vector<std::pair<std::vector<std::string>, Board::Standpoint>> trail_;  // before each jump
+  class ValuesPanel* values_ = nullptr;
+  class TimesPanel* times_ = nullptr;
   std::optional<QPointF> follow_;          // a place of the tile, followed back from the loupe's output
   std::string locked_;
   QString busy_;

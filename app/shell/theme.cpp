@@ -31,7 +31,7 @@ const Theme& theme() { return current(); }
 QColor laneTint(int index) {
   static const QColor kDay[] = {QColor("#dddacf"), QColor("#d4dfd8"), QColor("#e4dacd"), QColor("#dbd7de"), QColor("#d5dde2"), QColor("#e1dcd0")};
   static const QColor kNight[] = {QColor("#262421"), QColor("#212826"), QColor("#2a2521"), QColor("#262429"), QColor("#21262a"), QColor("#292722")};
-  const auto i = static_cast<std::size_t>(((index % 6) + 6) % 6);
+  const auto i = static_cast<std::size_t>(((index % kLaneTints) + kLaneTints) % kLaneTints);
   return theme().night ? kNight[i] : kDay[i];
 }
 

@@ -18,6 +18,7 @@ const Theme& theme();
 void setNight(bool night);
 
 /// A lane's ground, from a small palette of weak tints.
+constexpr int kLaneTints = 6;
 QColor laneTint(int index);
 
 /// Loads the fonts that ship with the application and sets the default one. Call once after QApplication.

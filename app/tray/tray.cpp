@@ -49,6 +49,7 @@ Tray::Tray(QWidget* parent) : QWidget(parent) {
   box->addLayout(head);
   area_ = new QScrollArea(this);
   area_->setWidgetResizable(true);
+  area_->setAccessibleName(tr("Parameters"));
   area_->setFrameShape(QFrame::NoFrame);
   area_->viewport()->setAutoFillBackground(false);
   box->addWidget(area_, 1);

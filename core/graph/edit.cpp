@@ -294,6 +294,19 @@ Material rename_lane(Material m, const std::string& lane, const std::string& nam
   for (Lane& l : m.lanes) if (l.id == lane) l.name = name;
   return m;
 }
+Material tint_lane(Material m, const std::string& lane, int tint) {
+  for (Lane& l : m.lanes) if (l.id == lane) l.tint = tint;
+  return m;
+}
+Material move_lane(Material m, const std::string& lane, int by) {
+  const auto it = std::find_if(m.lanes.begin(), m.lanes.end(), [&](const Lane& l) { return l.id == lane; });
+  if (it == m.lanes.end()) return m;
+  const auto at = it - m.lanes.begin(), to = std::clamp<std::ptrdiff_t>(at + by, 0, static_cast<std::ptrdiff_t>(m.lanes.size()) - 1);
+  const Lane moved = *it;
+  m.lanes.erase(it);
+  m.lanes.insert(m.lanes.begin() + to, moved);
+  return m;
+}
 Material collapse_lane(Material m, const std::string& lane, bool collapsed) {
   for (Lane& l : m.lanes) if (l.id == lane) l.collapsed = collapsed;
   return m;
@@ -362,7 +375,7 @@ Material tidy(Material m) {
   return m;
 }
 
-Material make_dial(Material m, const Catalogue& catalogue, const std::string& node, const std::string& param, std::string* id) {
+Material make_value(Material m, const Catalogue& catalogue, const std::string& node, const std::string& param, const std::string& name, std::string* id) {
   const Node* n = m.node(node);
   const auto type = n ? type_of(m, catalogue, *n) : nullptr;
   const Parameter* p = type ? type->parameter(param) : nullptr;
@@ -370,14 +383,23 @@ Material make_dial(Material m, const Catalogue& catalogue, const std::string& no
   const auto it = n->params.find(param);
   const ParamValue now = it == n->params.end() ? p->initial : it->second;
   if (!std::holds_alternative<double>(now) && !std::holds_alternative<Vector>(now) && !std::holds_alternative<std::string>(now)) return m;
-  Value value;
-  value.id = free_id(m, param);
-  value.value = now;
-  value.dial = Dial{p->label, n->name.empty() ? type->label : n->name, p->help, p->useful.least, p->useful.most, now, p->kind == ParameterKind::integer || p->kind == ParameterKind::seed || p->kind == ParameterKind::toggle};
-  if (id) *id = value.id;
-  const std::string follow = value.id;
-  m.values.push_back(std::move(value));
-  return set_param(std::move(m), node, param, Follow{follow});
+  const std::string value = free_id(m, name);
+  if (id) *id = value;
+  m.values.push_back({value, now, {}});
+  return set_param(std::move(m), node, param, Follow{value});
+}
+
+Material make_dial(Material m, const Catalogue& catalogue, const std::string& node, const std::string& param, std::string* id) {
+  std::string value;
+  m = make_value(std::move(m), catalogue, node, param, param, &value);
+  const Node* n = m.node(node);
+  const auto type = n ? type_of(m, catalogue, *n) : nullptr;
+  const Parameter* p = type ? type->parameter(param) : nullptr;
+  if (value.empty() || !p) return m;
+  Value& v = m.values.back();
+  v.dial = Dial{p->label, n->name.empty() ? type->label : n->name, p->help, p->useful.least, p->useful.most, v.value, p->kind == ParameterKind::integer || p->kind == ParameterKind::seed || p->kind == ParameterKind::toggle};
+  if (id) *id = value;
+  return m;
 }
 
 Material remove_value(Material m, const std::string& id) {

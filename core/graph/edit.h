@@ -46,6 +46,9 @@ Material rename_files(Material m, const Catalogue& catalogue, const std::functio
 
 Material add_lane(Material m, const std::string& name, std::string* id = nullptr);
 Material rename_lane(Material m, const std::string& lane, const std::string& name);
+Material tint_lane(Material m, const std::string& lane, int tint);
+/// Moves a lane by so many places, its nodes along.
+Material move_lane(Material m, const std::string& lane, int by);
 Material collapse_lane(Material m, const std::string& lane, bool collapsed);
 /// What is written beside a node; an empty text takes it away.
 Material set_note(Material m, const std::string& node, const std::string& text);
@@ -57,6 +60,8 @@ Material set_alias(Material m, const std::string& to_node, const std::string& to
 /// Lays the nodes out anew: each lane from its sources down, in the order of their rows. A node keeps its stage; stages begin below what they follow.
 Material tidy(Material m);
 
+/// Makes a parameter follow a new value of that name (made an identifier), which others can follow too.
+Material make_value(Material m, const Catalogue& catalogue, const std::string& node, const std::string& param, const std::string& name, std::string* id = nullptr);
 /// Makes a parameter a dial: creates the value, its dial and the follow in one step.
 Material make_dial(Material m, const Catalogue& catalogue, const std::string& node, const std::string& param, std::string* id = nullptr);
 /// Parameters that followed the value get its number back.

@@ -77,7 +77,7 @@ struct Fold {
     for (const NodePtr& n : m.nodes) {
       if (!chosen.count(n->id)) continue;
       auto inside = std::make_shared<Node>(*n);
-      inside->row -= first;
+      inside->row += 1 - first;  // the first row is for what comes in
       group.nodes.push_back(std::move(inside));
       if (const auto note = m.notes_on.find(n->id); note != m.notes_on.end()) group.notes_on.insert(*note);
     }
@@ -113,7 +113,21 @@ struct Fold {
     if (!id.empty()) return;
     const auto [node, peg] = split_output(output);
     id = free_peg(group.outputs, peg);
-    group.outputs.push_back({id, label_of_peg(outputs_of(m, catalogue, *m.node(node)), peg), std::string(kind_name(output_kind(m, catalogue, node, peg))), {}, output});
+    const std::string label = label_of_peg(outputs_of(m, catalogue, *m.node(node)), peg);
+    const std::string& name = m.node(node)->name;  // what the artist called it says more
+    group.outputs.push_back({id, name.empty() ? label : name, std::string(kind_name(output_kind(m, catalogue, node, peg))), {}, output});
+  }
+
+  // What the group comes to stands first; outputs of one node are told apart by their pegs.
+  void order_outputs() {
+    const auto row = [&](const GroupPeg& p) { return m.node(split_output(p.from).first)->row; };
+    std::stable_sort(group.outputs.begin(), group.outputs.end(), [&](const GroupPeg& a, const GroupPeg& b) { return row(a) > row(b); });
+    std::map<std::string, int> named;
+    for (const GroupPeg& p : group.outputs) ++named[p.label];
+    for (GroupPeg& p : group.outputs) {
+      const auto [node, peg] = split_output(p.from);
+      if (named[p.label] > 1 && !m.node(node)->name.empty()) p.label += ", " + label_of_peg(outputs_of(m, catalogue, *m.node(node)), peg);
+    }
   }
 };
 
@@ -218,6 +232,8 @@ Result<Material> fold(Material m, const Catalogue& catalogue, const std::vector<
   for (const auto& [slot, from] : m.hem) if (f.chosen.count(split_output(from).first)) f.give_out(from);
   if (f.group.outputs.empty())
     if (const auto outs = outputs_of(m, catalogue, *last); !outs.empty()) f.give_out(joined(last->id, outs.front().id));
+
+  f.order_outputs();
 
   auto use = std::make_shared<Node>();
   use->id = free_id(m, f.group.id);
@@ -399,7 +415,7 @@ Material inside_of(const Material& m, const std::string& group) {
   for (const GroupPeg& out : g.outputs) view.hem[out.id] = out.from;
   view.marks.clear();
   view.presets.clear();
-  int row = 0;
+  int column = 0;
   for (const GroupPeg& in : g.inputs) {
     auto node = std::make_shared<Node>();
     node->id = comes_in_id(g, in.id);
@@ -407,7 +423,7 @@ Material inside_of(const Material& m, const std::string& group) {
     node->name = in.label.empty() ? in.id : in.label;
     node->group = in.id;
     node->lane = kComesIn;
-    node->row = row++;
+    node->column = column++;
     node->params["kind"] = in.kind;
     for (const std::string& to : in.to) {
       const auto [inner, peg] = split_output(to);
@@ -470,14 +486,14 @@ Material with_inside(Material m, const Catalogue& catalogue, const std::string& 
 Material add_group_input(Material view, const std::string& label) {
   auto node = std::make_shared<Node>();
   std::vector<GroupPeg> taken;
-  int row = 0;
-  for (const NodePtr& n : view.nodes) if (n->type == kComesIn) taken.push_back({n->group, "", "", {}, ""}), row = std::max(row, n->row + 1);
+  int column = 0;
+  for (const NodePtr& n : view.nodes) if (n->type == kComesIn) taken.push_back({n->group, "", "", {}, ""}), column = std::max(column, n->column + 1);
   node->group = free_peg(taken, identifier_of(label.empty() ? "input" : label));
   node->id = free_id(view, "in_" + node->group);
   node->type = kComesIn;
   node->name = label.empty() ? "Input" : label;
   node->lane = kComesIn;
-  node->row = row;
+  node->column = column;
   node->params["kind"] = std::string(kind_name(Kind::scalar));
   view.nodes.push_back(std::move(node));
   return view;

@@ -276,6 +276,7 @@ Vec3 Drape::key_light(const SurfaceMaps::Point& p, Vec3 n, Vec3 v) const {
 
 Vec3 Drape::quick(const Hit& hit, Vec3 v) const {
   const SurfaceMaps::Point p = maps_->at(hit.u, hit.v, hit.footprint);
+  if (view_.unlit) return p.base * std::exp2(-view_.exposure);
   const Vec3 n = shading_normal(hit, p, v);
   const Surface s = surface_of(p);
   const float nv = std::max(dot(n, v), 1e-3f);
@@ -286,6 +287,7 @@ Vec3 Drape::quick(const Hit& hit, Vec3 v) const {
 }
 
 Vec3 Drape::path(const Hit& hit, Vec3 v, std::uint32_t seed) const {
+  if (view_.unlit) return quick(hit, v);
   const SurfaceMaps::Point p = maps_->at(hit.u, hit.v, hit.footprint);
   const Vec3 n = shading_normal(hit, p, v);
   const Surface s = surface_of(p);

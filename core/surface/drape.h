@@ -61,6 +61,7 @@ struct DrapeView {
   float exposure = 0;              ///< stops
   float repeats = 1;               ///< tiles over the tile shape; the ball takes four times as many round
   std::string environment = "north_hall";
+  bool unlit = false;              ///< the base colour alone, as it is whatever the exposure
 };
 
 /// One picture in the making. Not shared between threads; each call uses all cores.

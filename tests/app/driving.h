@@ -33,6 +33,25 @@ inline void prepare() {
   app::installTheme();
 }
 
+/// Does something with the next modal dialogue, once its own event loop runs.
+class WithModal : public QObject {
+ public:
+  explicit WithModal(std::function<void(QWidget*)> act) {
+    timer_.setInterval(15);
+    connect(&timer_, &QTimer::timeout, this, [this, act = std::move(act)] {
+      QWidget* dialog = QApplication::activeModalWidget();
+      if (!dialog || !dialog->isVisible() || ++seen_ < 3) return;
+      timer_.stop();
+      act(dialog);
+    });
+    timer_.start();
+  }
+
+ private:
+  QTimer timer_;
+  int seen_ = 0;
+};
+
 /// Answers the next message box by its standard button, and keeps what it said.
 class Answer : public QObject {
  public:

@@ -235,7 +235,7 @@ class TestInside : public QObject {
     key(Qt::Key_Down, Qt::ControlModifier);
     const Group* g = material().group(material().node(id)->group);
     const auto row = [&] { for (const NodePtr& n : material().group(g->id)->nodes) if (n->id == "dye") return n->row; return -1; };
-    QCOMPARE(row(), 4);
+    QCOMPARE(row(), 5);
     key(Qt::Key_C);
     QCOMPARE(row(), 2);
   }
