@@ -49,7 +49,8 @@ loom::Material crowd(int nodes) {
     }
     ids.push_back(id);
   }
-  return edit::tidy(edit::set_hem(std::move(m), "height", ids.back() + "." + loom::outputs_of(m, loom::catalogue(), *m.node(ids.back()))[0].id));
+  const std::string last = ids.back() + "." + loom::outputs_of(m, loom::catalogue(), *m.node(ids.back()))[0].id;
+  return edit::tidy(edit::set_hem(std::move(m), "height", last));
 }
 
 }  // namespace

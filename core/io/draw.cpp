@@ -21,11 +21,14 @@ Spot operator*(Spot a, double k) { return {a.x * k, a.y * k}; }
 double length(Spot a) { return std::hypot(a.x, a.y); }
 double crossed(Spot a, Spot b) { return a.x * b.y - a.y * b.x; }
 
+// A count within bounds, whatever a drawing says: what is no number gives the least.
+int counted(double wanted, int least, int most) { return static_cast<int>(std::min(std::max(static_cast<double>(least), std::ceil(wanted)), static_cast<double>(most))); }
+
 // Evenly in the parameter, as many chords as the second differences ask for.
 // Source: Sederberg, "Computer Aided Geometric Design" course notes, section 10.6, 2012.
 void flatten_cubic(Spot p, Spot q, Spot r, Spot s, double tolerance, std::vector<Spot>& out) {
   const double bend = std::max(length(p - q * 2 + r), length(q - r * 2 + s));
-  const int n = std::clamp(static_cast<int>(std::ceil(std::sqrt(0.75 * bend / tolerance))), 1, 256);
+  const int n = counted(std::sqrt(0.75 * bend / tolerance), 1, 256);
   for (int i = 1; i <= n; ++i) {
     const double t = static_cast<double>(i) / n, k = 1 - t;
     out.push_back(p * (k * k * k) + q * (3 * k * k * t) + r * (3 * k * t * t) + s * (t * t * t));
@@ -63,7 +66,7 @@ class Stroker {
  public:
   Stroker(const Stroke& stroke, double tolerance) : stroke_(stroke), half_(0.5 * stroke.width) {
     const double step = half_ > tolerance ? 2 * std::acos(1 - tolerance / half_) : kPi / 2;
-    round_steps_ = std::clamp(static_cast<int>(std::ceil(2 * kPi / step)), 8, 256);
+    round_steps_ = counted(2 * kPi / step, 8, 256);
   }
   Contours stroked(const Contours& lines) {
     for (const Contour& line : lines)

@@ -77,6 +77,7 @@ void add_arc(Path& path, Spot from, double rx, double ry, double degrees, bool l
   if (sweep && turn < 0) turn += 2 * kPi;
   if (!sweep && turn > 0) turn -= 2 * kPi;
   const Spot middle{c * cx - s * cy + (from.x + to.x) / 2, s * cx + c * cy + (from.y + to.y) / 2};
+  if (!std::isfinite(turn) || !std::isfinite(rx) || !std::isfinite(ry)) return path.line(to);  // radii beyond all bounds
   const int n = std::max(1, static_cast<int>(std::ceil(std::abs(turn) / (kPi / 2) - 1e-9)));
   const double step = turn / n, handle = 4.0 / 3 * std::tan(step / 4);
   const auto place = [&](double a, double along) {  // on the ellipse, moved along its tangent

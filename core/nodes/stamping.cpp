@@ -91,7 +91,9 @@ Stamping::Stamping(Emitter& e) {
   stamps.background = e.real("background");
   const Field* map = e.whole("avoid");
   if (!map) return;
-  to_avoid_ = distance_to(most_of(*map->strand[0]), 0.5f, Stop{}).distance;
+  const Plane coarse = most_of(*map->strand[0]);
+  to_avoid_ = distance_to(coarse, 0.5f, Stop{}).distance;
+  grown_ = coarse.size() < map->size() ? 0.5f : 0;
   // A coarse level is enough: whatever a motif covers is more than nothing in its means too.
   for (const auto& levels : stamps.motifs)
     extents_.push_back(extent_of(**std::find_if(levels.begin(), levels.end() - 1, [](const PlanePtr& level) { return level->size() <= 256; })));
@@ -107,7 +109,7 @@ bool Stamping::clear_of_map(const Stamp& s) const {
   }
   const auto n = static_cast<float>(to_avoid_.size());
   const int x = static_cast<int>((s.u - std::floor(s.u)) * n), y = static_cast<int>((s.v - std::floor(s.v)) * n);
-  return to_avoid_.at(std::min(x, to_avoid_.size() - 1), std::min(y, to_avoid_.size() - 1)) / n > farthest;
+  return (to_avoid_.at(std::min(x, to_avoid_.size() - 1), std::min(y, to_avoid_.size() - 1)) + grown_) / n > farthest;
 }
 
 void Stamping::add(const Stamp& s) {

@@ -30,6 +30,7 @@ class Stamping {
 
   std::shared_ptr<Laid> laid_ = std::make_shared<Laid>();
   Plane to_avoid_;               ///< distance in texels to the map that is avoided; empty: none
+  float grown_ = 0;              ///< by how much of a texel it is grown on the average, since it was coarsened
   std::vector<Extent> extents_;  ///< of each motif
 };
 

@@ -52,7 +52,8 @@ class TestRework : public QObject {
   }
   void splicingIntoOneThreadLeavesTheOthers() {
     Material m = edit::add_node(chain(), catalogue(), "blur", "relief", 0, 5);
-    m = edit::splice_into(std::move(m), catalogue(), *m.into("dye", "value"), "blur");
+    const Thread into = *m.into("dye", "value");
+    m = edit::splice_into(std::move(m), catalogue(), into, "blur");
     QCOMPARE(from(m, "dye", "value"), std::string("blur.result"));
     QCOMPARE(m.hem.at("roughness"), std::string("tone.value"));
     QVERIFY(whole(m));
