@@ -153,11 +153,13 @@ std::vector<Board::SlotView> Board::hemSlots() const {
 }
 
 void Board::stand(const Standpoint& at) {
-  zoom_ = at.zoom;
-  relayout();
+  if (zoom_ != at.zoom) {
+    zoom_ = at.zoom;
+    relayout();
+  }
   scroll_ = at.scroll;
-  relayout();
-  select(at.selection);
+  scrolled();
+  if (selected_ != at.selection) select(at.selection);
 }
 
 QRect Board::slotRect(const std::string& slot) const {
@@ -169,11 +171,21 @@ QRect Board::slotRect(const std::string& slot) const {
   return QRectF(i * wide, height() - kHemHeight, wide, kHemHeight).toRect();
 }
 
-void Board::relayout() {
+std::map<std::string, qreal> Board::hemPegs() const {
   std::map<std::string, qreal> pegs;
   for (const auto& [slot, from] : material_.hem) pegs[slot] = slotRect(slot).x() + 26 + scroll_.x();
-  layout_.build(material_, catalogue(), zoom_, width(), height() - kHemHeight + scroll_.y(), pegs);
+  return pegs;
+}
+
+void Board::relayout() {
+  layout_.build(material_, catalogue(), zoom_, width(), height() - kHemHeight + scroll_.y(), hemPegs());
+  scrolled();
+}
+
+// Nothing but the view has moved.
+void Board::scrolled() {
   clampScroll();
+  layout_.routeHem(material_, height() - kHemHeight + scroll_.y(), hemPegs());
   update();
 }
 
@@ -187,7 +199,6 @@ void Board::resizeEvent(QResizeEvent*) { relayout(); }
 void Board::setZoom(qreal zoom) {
   zoom_ = std::clamp(zoom, 0.2, 1.6);
   relayout();
-  relayout();  // the scroll may have been clamped: the hem's threads start from it
 }
 
 // As large as the width allows, but never so small that the names go: a tall board is scrolled.
@@ -209,8 +220,7 @@ void Board::fly(const std::string& node) {
   const TagPlace* t = layout_.tag(node);
   if (!t) return;
   scroll_ = t->rect.center() - QPointF(width() / 2.0, (height() - kHemHeight) / 2.0);
-  clampScroll();
-  relayout();
+  scrolled();
 }
 
 void Board::showOutput(const std::string& output) {
@@ -696,15 +706,13 @@ void Board::mouseMoveEvent(QMouseEvent* e) {
   if (drag_ == Drag::pan) {
     scroll_ -= e->position() - dragFrom_;
     dragFrom_ = e->position();
-    clampScroll();
-    relayout();
+    scrolled();
     return;
   }
   if (drag_ == Drag::map) {
     const QRectF area = mapArea();
     scroll_ = (e->position() - area.topLeft()) * (layout_.size().width() / std::max(area.width(), 1.0)) - QPointF(width() / 2.0, (height() - kHemHeight) / 2.0);
-    clampScroll();
-    return relayout();
+    return scrolled();
   }
   dragAt_ = boardPoint(e->position());
   if (drag_ == Drag::cut) stroke_ << dragAt_;
@@ -856,13 +864,11 @@ void Board::wheelEvent(QWheelEvent* e) {
     const QPointF under = boardPoint(e->position()) / zoom_;
     setZoom(zoom_ * std::pow(1.0015, e->angleDelta().y()));
     scroll_ = under * zoom_ - e->position();
-    clampScroll();
-    relayout();
+    scrolled();
   } else {
     scroll_ -= QPointF(e->angleDelta().x(), e->angleDelta().y()) * 0.5;
     if (e->modifiers() & Qt::ShiftModifier) scroll_ -= QPointF(e->angleDelta().y() * 0.5, -e->angleDelta().y() * 0.5);
-    clampScroll();
-    relayout();
+    scrolled();
   }
   e->accept();
 }

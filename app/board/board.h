@@ -109,6 +109,8 @@ class Board : public QWidget {
  private:
   friend class AddLine;
   void relayout();
+  void scrolled();
+  std::map<std::string, qreal> hemPegs() const;
   void finishThread();
   void clampScroll();
   QPointF boardPoint(QPointF widget) const { return widget + scroll_; }

@@ -3,13 +3,14 @@
 
 #include <algorithm>
 #include <cmath>
+#include <set>
 
 #include "core/graph/validate.h"
 
 namespace loom::app {
 namespace {
 
-constexpr qreal kCorner = 7, kTrack = 7;
+constexpr qreal kCorner = 7, kTrack = ThreadTracks::kTrack;
 
 // A polyline with rounded corners.
 QPainterPath rounded(const std::vector<QPointF>& given) {
@@ -30,30 +31,6 @@ QPainterPath rounded(const std::vector<QPointF>& given) {
   }
   return path;
 }
-
-// Tracks within a channel or gutter: threads of one output share a trunk; others lie beside each other where they overlap.
-class Tracks {
- public:
-  int take(qreal from, qreal to, const std::string& trunk) {
-    if (from > to) std::swap(from, to);
-    for (Span& s : spans_)
-      if (s.trunk == trunk) {
-        s.from = std::min(s.from, from);
-        s.to = std::max(s.to, to);
-        return s.track;
-      }
-    for (int track = 0;; ++track) {
-      const bool free = std::none_of(spans_.begin(), spans_.end(), [&](const Span& s) { return s.track == track && s.from < to + kTrack && from < s.to + kTrack; });
-      if (!free) continue;
-      spans_.push_back({from, to, track, trunk});
-      return track;
-    }
-  }
-
- private:
-  struct Span { qreal from, to; int track; std::string trunk; };
-  std::vector<Span> spans_;
-};
 
 // Tracks alternate about the middle: 0, 1, -1, 2, -2 ...
 qreal offset(int track, qreal room) {
@@ -81,7 +58,26 @@ void BoardLayout::build(const Material& material, const Catalogue& catalogue, qr
   else tagWidth_ = tagHeight_ = std::max(34 * zoom / 0.4, 14.0), gutter_ = 14, channel_ = 20;
   placeLanes(material, leastWidth);
   placeTags(material, catalogue);
-  routeThreads(material, bottom, hemPegs);
+  routeThreads(material);
+  routeHem(material, bottom, hemPegs);
+}
+
+void BoardLayout::routeHem(const Material& material, qreal bottom, const std::map<std::string, qreal>& hemPegs) {
+  threads_.resize(inner_);
+  Channels channels = channels_, gutters = gutters_;
+  for (const auto& [slot, output] : material.hem) {
+    const auto [node, peg] = split_output(output);
+    const TagPlace* source = tag(node);
+    const auto at = hemPegs.find(slot);
+    const PegPlace* from = source ? pegAt(source->outputs, peg) : nullptr;
+    if (!from || at == hemPegs.end()) continue;
+    const int fromRow = rowOf(*source);
+    const qreal side = source->rect.right() + gutter_ / 2;
+    const qreal top = channelY(channels, fromRow, from->at.x(), side, output);
+    const qreal x = side + offset(gutters[static_cast<int>(std::lround(side))].take(top, bottom, output), gutter_ - 4);
+    const qreal low = bottom - 10 - 5 * (channels[100000].take(x, at->second, slot) % 4);
+    threads_.push_back({output, slot, from->kind, rounded({from->at, {from->at.x(), top}, {x, top}, {x, std::max(low, top)}, {at->second, std::max(low, top)}, {at->second, bottom}}), true, false});
+  }
 }
 
 void BoardLayout::placeLanes(const Material& material, qreal leastWidth) {
@@ -144,6 +140,9 @@ BoardLayout::Cell BoardLayout::cellAt(QPointF at) const {
 void BoardLayout::placeTags(const Material& material, const Catalogue& catalogue) {
   tags_.clear();
   tagOf_.clear();
+  std::set<std::string> read;  // outputs that a thread or a slot reads
+  for (const Thread& t : material.threads) read.insert(t.from_node + "." + t.from_peg);
+  for (const auto& [slot, from] : material.hem) read.insert(from);
   for (const NodePtr& n : material.nodes) {
     TagPlace t{n->id, cellRect({n->lane, n->column, n->row})};
     for (const LanePlace& l : lanes_) if (l.id == n->lane) t.hidden = l.collapsed;
@@ -152,9 +151,7 @@ void BoardLayout::placeTags(const Material& material, const Catalogue& catalogue
         if (input && !offered(material, catalogue, n, p)) continue;
         bool connected = false;
         if (input) connected = material.into(n->id, p.id) != nullptr;
-        else
-          connected = std::any_of(material.threads.begin(), material.threads.end(), [&](const Thread& th) { return th.from_node == n->id && th.from_peg == p.id; }) ||
-                      std::any_of(material.hem.begin(), material.hem.end(), [&](const auto& s) { return s.second == n->id + "." + p.id; });
+        else connected = read.count(n->id + "." + p.id) != 0;
         places.push_back({n->id, p.id, {}, p.kind == Kind::any && !input ? output_kind(material, catalogue, n->id, p.id) : p.kind, input, connected});
       }
       const qreal step = std::min(26.0 * zoom_, (t.rect.width() - 12) / std::max<qreal>(static_cast<qreal>(places.size()), 1));
@@ -185,34 +182,37 @@ const PegPlace* BoardLayout::pegNear(QPointF at, qreal within) const {
   return best;
 }
 
-void BoardLayout::routeThreads(const Material& material, qreal bottom, const std::map<std::string, qreal>& hemPegs) {
+const PegPlace* BoardLayout::pegAt(const std::vector<PegPlace>& pegs, const std::string& peg) {
+  for (const PegPlace& p : pegs) if (p.peg == peg) return &p;
+  return nullptr;
+}
+
+int BoardLayout::rowOf(const TagPlace& t) const { return static_cast<int>(std::lround((t.rect.top() - kLaneHead - channel_ * 0.4) / (tagHeight_ + channel_))); }
+
+// The height of a track in the channel under row `row`.
+qreal BoardLayout::channelY(Channels& channels, int row, qreal from, qreal to, const std::string& trunk) const {
+  return kLaneHead + channel_ * 0.4 + (row + 1) * (tagHeight_ + channel_) - channel_ / 2 + offset(channels[row].take(from, to, trunk), channel_ - 8);
+}
+
+void BoardLayout::routeThreads(const Material& material) {
   threads_.clear();
-  std::map<int, Tracks> channels;     // by the row above them
-  std::map<int, Tracks> gutters;      // by the place of their middle
-  const qreal pitch = tagHeight_ + channel_;
-  const auto pegAt = [](const std::vector<PegPlace>& pegs, const std::string& peg) -> const PegPlace* {
-    for (const PegPlace& p : pegs) if (p.peg == peg) return &p;
-    return nullptr;
-  };
-  const auto row_of = [&](const TagPlace& t) { return static_cast<int>(std::lround((t.rect.top() - kLaneHead - channel_ * 0.4) / pitch)); };
-  const auto channelY = [&](int row, qreal from, qreal to, const std::string& trunk) {  // under row `row`
-    return kLaneHead + channel_ * 0.4 + (row + 1) * pitch - channel_ / 2 + offset(channels[row].take(from, to, trunk), channel_ - 8);
-  };
+  channels_.clear();
+  gutters_.clear();
   const auto route = [&](const PegPlace& from, const TagPlace& source, QPointF to, int toRow, const std::string& trunk) {
-    const int fromRow = row_of(source);
+    const int fromRow = rowOf(source);
     if (source.hidden) return rounded({QPointF(source.rect.center().x() + 20, source.rect.center().y()), QPointF(to.x(), source.rect.center().y()), to});
     if (toRow == fromRow + 1) {
       if (std::abs(from.at.x() - to.x()) < 1) return rounded({from.at, to});
-      const qreal y = channelY(fromRow, from.at.x(), to.x(), trunk);
+      const qreal y = channelY(channels_, fromRow, from.at.x(), to.x(), trunk);
       return rounded({from.at, {from.at.x(), y}, {to.x(), y}, to});
     }
     // Down the gutter beside the target's column: along the channel to it, down, along the channel above the target.
     const Cell cell = cellAt(to - QPointF(0, 1));
     const QRectF column = cellRect({cell.lane, cell.column, 0});
     const qreal side = to.x() >= column.center().x() && from.at.x() > to.x() ? column.right() + gutter_ / 2 : column.left() - gutter_ / 2;
-    const qreal top = channelY(fromRow, from.at.x(), side, trunk);
-    const qreal x = side + offset(gutters[static_cast<int>(std::lround(side))].take(top, to.y(), trunk), gutter_ - 4);
-    const qreal low = channelY(toRow - 1, x, to.x(), trunk + ">");
+    const qreal top = channelY(channels_, fromRow, from.at.x(), side, trunk);
+    const qreal x = side + offset(gutters_[static_cast<int>(std::lround(side))].take(top, to.y(), trunk), gutter_ - 4);
+    const qreal low = channelY(channels_, toRow - 1, x, to.x(), trunk + ">");
     return rounded({from.at, {from.at.x(), top}, {x, top}, {x, low}, {to.x(), low}, to});
   };
   // Short ways first, so that they get the middle tracks.
@@ -235,23 +235,10 @@ void BoardLayout::routeThreads(const Material& material, qreal bottom, const std
     ThreadPlace place{trunk, t->to_node + "." + t->to_peg, from->kind, {}, false, to->kind != Kind::any && to->kind != from->kind};
     if (t->alias && !target->hidden) place.alias = true, place.path = rounded({end - QPointF(0, 14 * std::min(zoom_, 1.0)), end});
     else if (target->hidden) place.path = rounded({from->at, {from->at.x(), end.y()}, end});
-    else place.path = route(*from, *source, end, row_of(*target), trunk);
+    else place.path = route(*from, *source, end, rowOf(*target), trunk);
     threads_.push_back(std::move(place));
   }
-  for (const auto& [slot, output] : material.hem) {
-    const auto [node, peg] = split_output(output);
-    const TagPlace* source = tag(node);
-    const auto at = hemPegs.find(slot);
-    const PegPlace* from = source ? pegAt(source->outputs, peg) : nullptr;
-    if (!from || at == hemPegs.end()) continue;
-    const int fromRow = row_of(*source);
-    const QRectF column = source->rect;
-    const qreal side = column.right() + gutter_ / 2;
-    const qreal top = channelY(fromRow, from->at.x(), side, output);
-    const qreal x = side + offset(gutters[static_cast<int>(std::lround(side))].take(top, bottom, output), gutter_ - 4);
-    const qreal low = bottom - 10 - 5 * (channels[100000].take(x, at->second, slot) % 4);
-    threads_.push_back({output, slot, from->kind, rounded({from->at, {from->at.x(), top}, {x, top}, {x, std::max(low, top)}, {at->second, std::max(low, top)}, {at->second, bottom}}), true, false});
-  }
+  inner_ = threads_.size();
 }
 
 }  // namespace loom::app

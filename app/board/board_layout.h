@@ -5,6 +5,7 @@
 #include <QRectF>
 #include <map>
 #include <string>
+#include <algorithm>
 #include <vector>
 
 #include "core/graph/material.h"
@@ -21,11 +22,39 @@ struct TagPlace { std::string node; QRectF rect; std::vector<PegPlace> inputs, o
 /// A thread's way; `from` and `to` are NODE.PEG, or `to` is a hem slot. An alias has only its end.
 struct ThreadPlace { std::string from, to; Kind kind = Kind::scalar; QPainterPath path; bool toHem = false; bool converted = false; bool alias = false; };
 
+// Tracks within a channel or gutter: threads of one output share a trunk; others lie beside each other where they overlap.
+class ThreadTracks {
+ public:
+  static constexpr qreal kTrack = 7;  ///< between two of them
+  int take(qreal from, qreal to, const std::string& trunk) {
+    if (from > to) std::swap(from, to);
+    for (Span& s : spans_)
+      if (s.trunk == trunk) {
+        s.from = std::min(s.from, from);
+        s.to = std::max(s.to, to);
+        return s.track;
+      }
+    for (int track = 0;; ++track) {
+      const bool free = std::none_of(spans_.begin(), spans_.end(), [&](const Span& s) { return s.track == track && s.from < to + kTrack && from < s.to + kTrack; });
+      if (!free) continue;
+      spans_.push_back({from, to, track, trunk});
+      return track;
+    }
+  }
+
+ private:
+  struct Span { qreal from, to; int track; std::string trunk; };
+  std::vector<Span> spans_;
+};
+
 class BoardLayout {
  public:
   /// `bottom`: where the hem's pegs lie, in board coordinates; `hemPegs`: the x of each connected slot.
   void build(const Material& material, const Catalogue& catalogue, qreal zoom, qreal leastWidth, qreal bottom,
              const std::map<std::string, qreal>& hemPegs);
+
+  /// The hem's threads anew: they alone depend on how far the board is scrolled.
+  void routeHem(const Material& material, qreal bottom, const std::map<std::string, qreal>& hemPegs);
 
   TagForm form() const { return form_; }
   qreal zoom() const { return zoom_; }
@@ -45,7 +74,11 @@ class BoardLayout {
  private:
   void placeLanes(const Material& material, qreal leastWidth);
   void placeTags(const Material& material, const Catalogue& catalogue);
-  void routeThreads(const Material& material, qreal bottom, const std::map<std::string, qreal>& hemPegs);
+  using Channels = std::map<int, ThreadTracks>;
+  void routeThreads(const Material& material);
+  static const PegPlace* pegAt(const std::vector<PegPlace>& pegs, const std::string& peg);
+  int rowOf(const TagPlace& tag) const;
+  qreal channelY(Channels& channels, int row, qreal from, qreal to, const std::string& trunk) const;
   QPointF ringOf(const TagPlace& tag) const;
 
   qreal zoom_ = 1, tagWidth_ = 138, tagHeight_ = 56, gutter_ = 24, channel_ = 48;
@@ -55,6 +88,8 @@ class BoardLayout {
   std::vector<TagPlace> tags_;
   std::map<std::string, std::size_t> tagOf_;
   std::vector<ThreadPlace> threads_;
+  std::size_t inner_ = 0;          // how many of them end in a peg; the hem's follow
+  Channels channels_, gutters_;    // tracks taken: channels by the row above them, gutters by the place of their middle
 };
 
 }  // namespace loom::app
