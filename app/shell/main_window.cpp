@@ -376,7 +376,7 @@ void MainWindow::follow(std::optional<QPointF> place) {
   follow_ = place;
   loupe_->showFollowed(place);
   if (place) say(tr("Following u %1, v %2 of %3; Escape ends it").arg(place->x(), 0, 'f', 3).arg(place->y(), 0, 'f', 3).arg(QString::fromStdString(shownOutput())));
-  else board_->showFollowed({}, {});
+  else board_->showFollowed({}, {}), say({});
   wish();
 }
 

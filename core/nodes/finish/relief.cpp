@@ -37,7 +37,7 @@ void add_relief(Catalogue& catalogue) {
     .parameters = {height_parameter(), {"strength", "Strength", ParameterKind::scalar, Unit::times, 1.0, {0, 4}, {-100, 100}, "Relief", {}, connected}},
     .evaluate = normal});
   catalogue.add({.id = "occlusion_from_height", .label = "Occlusion from height", .rack = Rack::measure, .help = "How much of the sky each place sees, in real units.",
-    .more = "Cosine-weighted: the mean over 16 directions of the horizon's squared cosine (after Max 1988), near ones looked for texel by texel, far ones at one part in eight of their distance. 1 is open.",
+    .more = "Cosine-weighted: the mean over 16 directions of the horizon's squared cosine (after Max 1988), near ones looked for texel by texel, far ones at one part in six of their distance. 1 is open.",
     .words = "ambient ao cavity shadow crevice",
     .inputs = {{"height", "Height"}}, .outputs = {{"occlusion", "Occlusion"}},
     .parameters = {height_parameter(), {"strength", "Strength", ParameterKind::scalar, Unit::times, 1.0, {0, 4}, {0, 100}, "Relief", {}, connected},
