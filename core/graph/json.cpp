@@ -412,23 +412,24 @@ Json material_json(const Material& m) {
 }
 
 // An item stands on one line where that is short enough to read.
-void print(const Json& j, int indent, std::string& out) {
+void print(const Json& j, std::size_t indent, std::string& out) {
   const std::string flat = j.dump(-1, ' ', false, Json::error_handler_t::replace);
   if (!j.is_structured() || j.empty() || (indent > 0 && flat.size() <= 100) || (indent >= 4 && j.is_object() && flat.size() <= 400)) {
     out += flat;
     return;
   }
-  const std::string pad(static_cast<std::size_t>(indent) + 2, ' ');
   out += j.is_array() ? "[\n" : "{\n";
   bool first = true;
   for (const auto& [key, value] : j.items()) {
     if (!first) out += ",\n";
     first = false;
-    out += pad;
+    out.append(indent + 2, ' ');
     if (j.is_object()) out += Json(key).dump() + ": ";
     print(value, indent + 2, out);
   }
-  out += "\n" + std::string(static_cast<std::size_t>(indent), ' ') + (j.is_array() ? "]" : "}");
+  out += '\n';
+  out.append(indent, ' ');
+  out += j.is_array() ? ']' : '}';
 }
 
 }  // namespace
