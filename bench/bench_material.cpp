@@ -50,7 +50,6 @@ void last_third(const Material& m) {
       weave(w, turned, 2048, true);
       times.push_back(since(start));
     }
-
     const double first = times.front();
     std::sort(times.begin(), times.end());
     std::printf("dial %s at 2048: first turn %.0f ms, of five the median %.0f and the least %.0f ms, %zu of %zu nodes touched\n", v.id.c_str(), first, times[2], times[0], touched, before->nodes.size());

@@ -68,6 +68,7 @@ void Loupe::hold() {
     compare_ = Compare::b;
   } else {
     a_ = b_ = {};
+    differed_ = shared_ = {};
     compare_ = Compare::off;
   }
   update();
@@ -85,7 +86,7 @@ void Loupe::nextCompare() {
     case Compare::off: case Compare::b: compare_ = Compare::a; break;
     case Compare::a: compare_ = Compare::wipe; break;
     case Compare::wipe: compare_ = Compare::difference; break;
-    case Compare::difference: a_ = b_ = {}, compare_ = Compare::off; break;
+    case Compare::difference: a_ = b_ = {}, differed_ = shared_ = {}, compare_ = Compare::off; break;
   }
   update();
 }
@@ -93,8 +94,14 @@ void Loupe::nextCompare() {
 Loupe::Held Loupe::side(bool b) const { return !b ? a_ : b_.seen ? b_ : Held{seen_, title_}; }
 
 // The share of the texels that differ by more than a step of eight bits in some channel.
-double Loupe::share(const Seen& a, const Seen& b) const {
-  if (!a.loupe || !b.loupe || a.loupe->kind != b.loupe->kind || a.loupe->size() != b.loupe->size()) return -1;
+double Loupe::share() {
+  const std::pair now{side(false).seen, side(true).seen};
+  if (now == shared_) return share_;  // counted once for each pair, not with every painting
+  shared_ = now;
+  share_ = -1;
+  if (!now.first || !now.second) return share_;
+  const Seen &a = *now.first, &b = *now.second;
+  if (!a.loupe || !b.loupe || a.loupe->kind != b.loupe->kind || a.loupe->size() != b.loupe->size()) return share_;
   const int n = strand_count(a.loupe->kind), size = a.loupe->size();
   std::size_t differ = 0;
   for (int y = 0; y < size; ++y)
@@ -103,13 +110,13 @@ double Loupe::share(const Seen& a, const Seen& b) const {
       for (std::size_t c = 0; c < static_cast<std::size_t>(n); ++c) apart |= std::abs(a.loupe->strand[c]->at(x, y) - b.loupe->strand[c]->at(x, y)) > 1.0f / 255;
       differ += apart;
     }
-  return static_cast<double>(differ) / size / size;
+  return share_ = static_cast<double>(differ) / size / size;
 }
 
 // Of the pictures where the outputs are of other kinds or sizes.
 const QImage& Loupe::difference() {
   const Held a = side(false), b = side(true);
-  const std::pair now{a.seen.get(), b.seen.get()};
+  const std::pair now{a.seen, b.seen};
   if (now == differed_ && !difference_.isNull()) return difference_;
   differed_ = now;
   const QImage one = a.seen->loupe_picture, other = b.seen->loupe_picture.size() == one.size() ? b.seen->loupe_picture : b.seen->loupe_picture.scaled(one.size());
@@ -133,10 +140,10 @@ const QImage& Loupe::difference() {
   return difference_;
 }
 
-QString Loupe::heading() const {
+QString Loupe::heading() {
   if (compare_ == Compare::off || !a_.seen) return (locked_ ? tr("locked on ") : tr("flat view of ")) + title_;
   const Held a = side(false), b = side(true);
-  const double apart = a.seen && b.seen ? share(*a.seen, *b.seen) : -1;
+  const double apart = a.seen && b.seen ? share() : -1;
   const QString differ = apart < 0 ? QString() : tr(", %1 % differ").arg(100 * apart, 0, 'f', 1);
   const QString live = b_.seen ? QString() : tr(" (live)");
   switch (compare_) {

@@ -67,8 +67,8 @@ class Loupe : public QWidget {
   struct Held { SeenPtr seen; QString title; };
   Held side(bool b) const;                 ///< A or B as they stand now
   const QImage& difference();
-  double share(const Seen& a, const Seen& b) const;
-  QString heading() const;
+  double share();
+  QString heading();
   QPointF half() const;
   static constexpr int kButtons = 6;
   QString word(int i) const;
@@ -91,7 +91,8 @@ class Loupe : public QWidget {
   double wipe_ = 0.5;          // share of the picture that A has
   bool wiping_ = false;
   int gain_ = 4;
-  std::pair<const Seen*, const Seen*> differed_{};
+  std::pair<SeenPtr, SeenPtr> differed_, shared_;  // what the difference and the share below are of
+  double share_ = -1;
   QImage difference_;
   std::optional<QPointF> followed_;
   double zoom_ = 1;

@@ -10,6 +10,7 @@
 #include <numeric>
 
 #include "app/shell/theme.h"
+#include "core/graph/offered.h"
 #include "core/graph/validate.h"
 #include "core/nodes/catalogue.h"
 #include "core/nodes/node_call.h"
@@ -240,28 +241,8 @@ void Tray::rebuild() {
 }
 
 Parameter parameterOf(const Material& material, const Value& value) {
-  Parameter p;
-  p.id = value.id;
-  const Dial dial = value.dial.value_or(Dial{value.id, "", "", 0, 1, value.value, false});
-  p.label = dial.label;
-  p.help = dial.help;
-  p.useful = {dial.least, dial.most};
-  p.initial = dial.at_start;
-  p.kind = dial.whole ? ParameterKind::integer : ParameterKind::scalar;
-  // Kind, unit and limits are those of what follows it.
-  for (const NodePtr& n : material.nodes)
-    for (const auto& [id, held] : n->params)
-      if (const auto* follow = std::get_if<Follow>(&held); follow && follow->value == value.id)
-        if (const NodeType* type = catalogue().find(n->type))
-          if (const Parameter* source = type->parameter(id)) {
-            p.kind = source->kind == ParameterKind::integer && !dial.whole ? ParameterKind::scalar : source->kind;
-            p.unit = source->unit;
-            p.limits = source->limits;
-            p.options = source->options;
-            return p;
-          }
-  if (std::holds_alternative<Vector>(value.value)) p.kind = std::get<Vector>(value.value).size() == 3 ? ParameterKind::colour : ParameterKind::vector2;
-  if (std::holds_alternative<std::string>(value.value)) p.kind = ParameterKind::text;
+  Parameter p = offered_parameter(material.nodes, catalogue(), value);
+  p.column.clear();  // dials stand in one column
   return p;
 }
 

@@ -60,7 +60,7 @@ Material set_alias(Material m, const std::string& to_node, const std::string& to
 /// Lays the nodes out anew: each lane from its sources down, in the order of their rows. A node keeps its stage; stages begin below what they follow.
 Material tidy(Material m);
 
-/// Makes a parameter follow a new value of that name (made an identifier), which others can follow too.
+/// Makes a parameter follow a new value, which others can follow too; `name` is an identifier, and gets a number if it is taken.
 Material make_value(Material m, const Catalogue& catalogue, const std::string& node, const std::string& param, const std::string& name, std::string* id = nullptr);
 /// Makes a parameter a dial: creates the value, its dial and the follow in one step.
 Material make_dial(Material m, const Catalogue& catalogue, const std::string& node, const std::string& param, std::string* id = nullptr);

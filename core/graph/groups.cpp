@@ -21,7 +21,7 @@ std::string identifier_of(const std::string& name) {
     else if ((c >= 'a' && c <= 'z') || (c >= '0' && c <= '9')) id += c;
     else if (!id.empty() && id.back() != '_') id += '_';
   }
-  while (!id.empty() && (id.back() == '_' )) id.pop_back();
+  while (!id.empty() && id.back() == '_') id.pop_back();
   if (id.empty() || id.front() < 'a' || id.front() > 'z') id.insert(0, "group_");
   return id == "group_" ? std::string("group") : id;
 }
@@ -249,12 +249,12 @@ Result<Material> fold(Material m, const Catalogue& catalogue, const std::vector<
   }
   std::vector<Thread> kept;  // several threads of one output have become one
   for (const Thread& t : m.threads)
-    if (!(f.chosen.count(t.from_node) && f.chosen.count(t.to_node)) && std::find(kept.begin(), kept.end(), t) == kept.end()) kept.push_back(t);
+    if (!(f.chosen.count(t.from_node) && f.chosen.count(t.to_node)) && std::none_of(kept.begin(), kept.end(), [&](const Thread& k) { return k.to_node == t.to_node && k.to_peg == t.to_peg; })) kept.push_back(t);
   m.threads = std::move(kept);
   for (auto& [slot, from] : m.hem)
     if (f.chosen.count(split_output(from).first)) from = joined(id, f.output_of[from]);
   for (auto& [letter, at] : m.marks)
-    if (f.chosen.count(split_output(at).first)) at = id + "/" + at;
+    if (f.chosen.count(at.substr(0, at.find_first_of("/.")))) at = id + "/" + at;  // within a chosen group, too
   std::erase_if(m.nodes, [&](const NodePtr& n) { return f.chosen.count(n->id) != 0; });
   for (const std::string& gone : f.chosen) m.notes_on.erase(gone);
   m.nodes.push_back(std::move(use));

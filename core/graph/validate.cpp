@@ -5,6 +5,7 @@
 #include <cmath>
 #include <set>
 
+#include "core/graph/offered.h"
 #include "core/program/formula.h"
 
 namespace loom {
@@ -224,29 +225,6 @@ std::vector<Peg> pegs_of(const std::vector<GroupPeg>& all) {
   return pegs;
 }
 
-// A value with a dial, as a parameter of the group that holds it.
-Parameter parameter_of(const Group& group, const Catalogue& catalogue, const Value& v) {
-  const Dial& d = *v.dial;
-  Parameter p{.id = v.id, .label = d.label, .kind = d.whole ? ParameterKind::integer : ParameterKind::scalar, .initial = v.value,
-              .useful = {d.least, d.most}, .column = d.group.empty() ? group.name : d.group, .help = d.help};
-  // Kind, unit, limits and words are those of what follows it.
-  for (const NodePtr& n : group.nodes)
-    for (const auto& [id, held] : n->params) {
-      const auto* follow = std::get_if<Follow>(&held);
-      const NodeType* type = follow && follow->value == v.id ? catalogue.find(n->type) : nullptr;
-      if (const Parameter* source = type ? type->parameter(id) : nullptr) {
-        p.kind = source->kind;
-        p.unit = source->unit;
-        p.limits = source->limits;
-        p.options = source->options;
-        return p;
-      }
-    }
-  if (const auto* vector = std::get_if<Vector>(&v.value)) p.kind = vector->size() == 3 ? ParameterKind::colour : ParameterKind::vector2;
-  if (std::holds_alternative<std::string>(v.value)) p.kind = ParameterKind::text;
-  return p;
-}
-
 }  // namespace
 
 std::shared_ptr<const NodeType> type_of(const Material& material, const Catalogue& catalogue, const Node& node) {
@@ -259,7 +237,13 @@ std::shared_ptr<const NodeType> type_of(const Material& material, const Catalogu
   type->help = g->help.empty() ? "A group of " + std::to_string(g->nodes.size()) + " nodes." : g->help;
   type->inputs = pegs_of(g->inputs);
   type->outputs = pegs_of(g->outputs);
-  for (const Value& v : g->values) if (v.dial) type->parameters.push_back(parameter_of(*g, catalogue, v));
+  for (const Value& v : g->values) {
+    if (!v.dial) continue;
+    Parameter p = offered_parameter(g->nodes, catalogue, v);
+    p.initial = v.value;  // what the definition holds is where a use begins
+    if (p.column.empty()) p.column = g->name;
+    type->parameters.push_back(std::move(p));
+  }
   type->parameters.push_back({.id = "seed", .label = "Seed", .kind = ParameterKind::seed, .initial = 0.0, .useful = {0, 999}, .limits = {0, 1e9}, .column = "Chance", .help = "0 keeps the chance of the definition."});
   return type;
 }

@@ -203,13 +203,23 @@ class TestGroups : public QObject {
     QCOMPARE(inputs_of(more, catalogue(), *more.node(id)).back().label, std::string("Soot"));
     QVERIFY(validate(more, catalogue()).empty());
   }
+  void threadsOfOneOutputBecomeOneWhateverTheirAlias() {
+    Material m = edit::connect(cloth(), {"gradient_noise", "value", "blend", "upper"});
+    m = edit::set_alias(std::move(m), "blend", "upper", true);
+    const auto before = woven(m);
+    const Material f = folded(m, {"tone", "dye", "blend"});
+    QVERIFY2(validate(f, catalogue()).empty(), validate(f, catalogue()).empty() ? "" : validate(f, catalogue()).front().text().c_str());
+    QCOMPARE(woven(f), before);
+  }
   void groupsWithinGroups() {
     std::string inner, outer;
     Material m = folded(cloth(), {"tone", "dye"}, &inner);
+    m.marks["t"] = inner + "/tone.value";
     const auto before = woven(m);
     m = *edit::fold(m, catalogue(), {inner, "blend"}, "Outer", &outer);
     QCOMPARE(woven(m), before);
     QCOMPARE(edit::uses_of(m, "thread_bare"), 1);
+    QCOMPARE(m.marks.at("t"), outer + "/" + inner + "/tone.value");
     const auto g = flatten(m, catalogue());
     QVERIFY(g->find(outer + "/" + inner + "/tone.value"));
     QVERIFY(g->find(outer + "/" + inner + "/in_value.value"));
