@@ -13,6 +13,22 @@
 #include "core/base/parallel.h"
 #include "core/plane/filters.h"
 
+#ifndef LOOM_RISES
+#define LOOM_RISES
+namespace loom {
+// Where the steps of a direction lead: each between two texels, whose heights' shares are those of their distance to the place, by one
+// over how far the place is.
+struct Rises {
+  const float* const* near;
+  const float* const* far;  // null where all steps end on texels
+  const float* near_share;
+  const float* far_share;
+  const float* per_distance;
+  int count;
+};
+}  // namespace loom
+#endif
+
 HWY_BEFORE_NAMESPACE();
 namespace loom::HWY_NAMESPACE {
 namespace hn = hwy::HWY_NAMESPACE;
@@ -42,23 +58,27 @@ void slope_row(const float* up, const float* mid, const float* down, int size, f
   }
 }
 
-// Along one direction: the steepest rise to any of the `count` rows (already moved to where the steps lead), or `beyond`
-// where that is steeper.
-void horizon_row(const float* HWY_RESTRICT here, const float* const* there, const float* per_distance, int count, int size, const float* HWY_RESTRICT beyond, float* HWY_RESTRICT out) {
+// Along one direction: the steepest rise to any of the places, or `beyond` where that is steeper.
+template <bool kBetween>
+void horizon_row_of(const float* HWY_RESTRICT here, const Rises& rises, int size, const float* HWY_RESTRICT beyond, float* HWY_RESTRICT out) {
   const D d;
   const int n = static_cast<int>(hn::Lanes(d));
+  const auto rise = [&](int k, int x, V h) {
+    const V near = hn::LoadU(d, rises.near[k] + x), per = hn::Set(d, rises.per_distance[k]);
+    if constexpr (!kBetween) return hn::Mul(hn::Sub(near, h), per);
+    const V top = hn::MulAdd(hn::LoadU(d, rises.far[k] + x), hn::Set(d, rises.far_share[k]), hn::Mul(near, hn::Set(d, rises.near_share[k])));
+    return hn::NegMulAdd(h, per, top);
+  };
   int x = 0;
   // Four vectors at a time: each maximum waits for the one before it, so one alone would leave the units idle.
   for (; x + 4 * n <= size; x += 4 * n) {
     const V h0 = hn::LoadU(d, here + x), h1 = hn::LoadU(d, here + x + n), h2 = hn::LoadU(d, here + x + 2 * n), h3 = hn::LoadU(d, here + x + 3 * n);
     V s0 = hn::Load(d, beyond + x), s1 = hn::Load(d, beyond + x + n), s2 = hn::Load(d, beyond + x + 2 * n), s3 = hn::Load(d, beyond + x + 3 * n);
-    for (int k = 0; k < count; ++k) {
-      const float* t = there[k] + x;
-      const V per = hn::Set(d, per_distance[k]);
-      s0 = hn::Max(s0, hn::Mul(hn::Sub(hn::LoadU(d, t), h0), per));
-      s1 = hn::Max(s1, hn::Mul(hn::Sub(hn::LoadU(d, t + n), h1), per));
-      s2 = hn::Max(s2, hn::Mul(hn::Sub(hn::LoadU(d, t + 2 * n), h2), per));
-      s3 = hn::Max(s3, hn::Mul(hn::Sub(hn::LoadU(d, t + 3 * n), h3), per));
+    for (int k = 0; k < rises.count; ++k) {
+      s0 = hn::Max(s0, rise(k, x, h0));
+      s1 = hn::Max(s1, rise(k, x + n, h1));
+      s2 = hn::Max(s2, rise(k, x + 2 * n, h2));
+      s3 = hn::Max(s3, rise(k, x + 3 * n, h3));
     }
     hn::Store(s0, d, out + x);
     hn::Store(s1, d, out + x + n);
@@ -68,9 +88,14 @@ void horizon_row(const float* HWY_RESTRICT here, const float* const* there, cons
   for (; x < size; x += n) {
     const V h = hn::LoadU(d, here + x);
     V s = hn::Load(d, beyond + x);
-    for (int k = 0; k < count; ++k) s = hn::Max(s, hn::Mul(hn::Sub(hn::LoadU(d, there[k] + x), h), hn::Set(d, per_distance[k])));
+    for (int k = 0; k < rises.count; ++k) s = hn::Max(s, rise(k, x, h));
     hn::Store(s, d, out + x);
   }
+}
+
+void horizon_row(const float* here, const Rises& rises, int size, const float* beyond, float* out) {
+  if (rises.far) horizon_row_of<true>(here, rises, size, beyond, out);
+  else horizon_row_of<false>(here, rises, size, beyond, out);
 }
 
 // Each value of [first, last) twice, for a row of the next finer level.
@@ -168,9 +193,15 @@ class Padded {
   std::vector<float> data_;
 };
 
+// How far each level looks, in its own texels: the finest takes every texel, the next reaches as far again and more in steps of one part
+// in six or less, all others of one part in twelve: beside the finest they cost little.
+constexpr int kFarthest = 22;
+struct Span { int nearest, farthest; };
+constexpr Span span_of(std::size_t level) { return level == 0 ? Span{1, 11} : level == 1 ? Span{6, 22} : Span{12, kFarthest}; }
+
 // A height at one level of its mean pyramid, with wrapped samples on both sides so that every step reads straight on.
 struct ReliefLevel {
-  static constexpr int kPad = 16;
+  static constexpr int kPad = 32;
   ReliefLevel(const Plane& height, const Stop& stop)
       : size(height.size()), stride(static_cast<std::size_t>(size + 2 * kPad)), data(pooled<float>(stride * static_cast<std::size_t>(size) + 16)) {
     for_rows(size, 32, stop, [&](int first, int last) {
@@ -187,21 +218,22 @@ struct ReliefLevel {
   Pooled<float> data;
 };
 
-struct March { int du, dv; float per_distance; };  // texels of the level, and relief per tile width over the distance
+// A step: whole texels of the level along the nearer axis, and across it between two of them, the farther with a share.
+struct March { int du, dv, far_du, far_dv; float far, per_distance; };  // relief per tile width over the distance
 
-// Every level looks six to eleven of its own texels away, the finest also nearer: steps grow with the distance.
-std::vector<March> steps_along(double angle, int level, int full_size, double reach, double depth) {
-  static constexpr std::array kNear = {1, 2, 3, 4, 5};
-  static constexpr std::array kFar = {6, 7, 8, 9, 10, 11};
+std::vector<March> steps_along(double angle, std::size_t level, int full_size, double reach, double depth) {
   std::vector<March> steps;
-  const double texel = static_cast<double>(1 << level) / full_size;
-  const auto add = [&](int r) {
-    const int du = static_cast<int>(std::lround(r * std::cos(angle))), dv = static_cast<int>(std::lround(r * std::sin(angle)));
-    const double distance = std::hypot(du, dv) * texel;
-    if (distance <= reach || (level == 0 && r == 1)) steps.push_back({du, dv, static_cast<float>(depth / distance)});
-  };
-  if (level == 0) for (const int r : kNear) add(r);
-  for (const int r : kFar) add(r);
+  const double c = std::cos(angle), s = std::sin(angle), longer = std::max(std::abs(c), std::abs(s)), texel = static_cast<double>(1u << level) / full_size;
+  const bool across = std::abs(c) >= std::abs(s);  // u is the nearer axis
+  for (int r = span_of(level).nearest; r <= span_of(level).farthest; ++r) {
+    const double distance = r / longer * texel;
+    if (distance > reach && !(level == 0 && r == 1)) continue;
+    const int along = across ? (c > 0 ? r : -r) : (s > 0 ? r : -r);
+    const double aside = (across ? s : c) * r / longer;
+    const int low = static_cast<int>(std::floor(aside + 1e-9));
+    const auto far = static_cast<float>(aside - low), per = static_cast<float>(depth / distance);
+    steps.push_back(across ? March{along, low, along, low + 1, far, per} : March{low, along, low + 1, along, far, per});
+  }
   return steps;
 }
 
@@ -232,10 +264,15 @@ class HorizonRows {
     if (row == y) return found_[l].get();
     const ReliefLevel& level = levels_[l];
     if (l + 1 < levels_.size()) HWY_DYNAMIC_DISPATCH(doubled_row)(at(l + 1, y / 2), first / 2, (last + 1) / 2, beyond_[l].get());
-    there_.clear();
-    per_.clear();
-    for (const March& m : (*marches_)[l]) there_.push_back(level.row(y + m.dv) + m.du + first), per_.push_back(m.per_distance);
-    HWY_DYNAMIC_DISPATCH(horizon_row)(level.row(y) + first, there_.data(), per_.data(), static_cast<int>(there_.size()), last - first, beyond_[l].get() + first, found_[l].get() + first);
+    const auto& marches = (*marches_)[l];
+    for (std::size_t k = 0; k < marches.size(); ++k) {
+      const March& m = marches[k];
+      near_[k] = level.row(y + m.dv) + m.du + first, far_[k] = level.row(y + m.far_dv) + m.far_du + first;
+      near_share_[k] = (1 - m.far) * m.per_distance, far_share_[k] = m.far * m.per_distance, per_[k] = m.per_distance;
+    }
+    const bool between = std::ranges::any_of(marches, [](const March& m) { return m.far > 1e-6f; });
+    const Rises rises{near_.data(), between ? far_.data() : nullptr, near_share_.data(), far_share_.data(), per_.data(), static_cast<int>(marches.size())};
+    HWY_DYNAMIC_DISPATCH(horizon_row)(level.row(y) + first, rises, last - first, beyond_[l].get() + first, found_[l].get() + first);
     row = y;
     return found_[l].get();
   }
@@ -246,8 +283,8 @@ class HorizonRows {
   const std::vector<std::vector<March>>* marches_ = nullptr;
   std::vector<At> at_;
   std::vector<Pooled<float>> found_, beyond_;
-  std::vector<const float*> there_;
-  std::vector<float> per_;
+  std::array<const float*, kFarthest> near_, far_;
+  std::array<float, kFarthest> near_share_, far_share_, per_;
 };
 
 }  // namespace
@@ -273,12 +310,12 @@ std::array<Plane, 3> normals(const Plane& height, float depth, const Stop& stop)
 }
 
 Plane occlusion(const Plane& height, float depth, float reach, const Stop& stop) {
-  constexpr int kDirections = 16, kFarthest = 11;
+  constexpr int kDirections = 16;
   const int size = height.size();
   std::vector<ReliefLevel> levels;
   levels.emplace_back(height, stop);
   Plane coarse = height.size() > kLeastSize ? reduced(height) : Plane();
-  while (static_cast<double>(kFarthest << (levels.size() - 1)) < static_cast<double>(reach) * size && levels.back().size > kLeastSize && !stop.asked()) {
+  while (static_cast<double>(span_of(levels.size() - 1).farthest << (levels.size() - 1)) < static_cast<double>(reach) * size && levels.back().size > kLeastSize && !stop.asked()) {
     levels.emplace_back(coarse, stop);
     coarse = reduced(coarse);
   }
@@ -286,7 +323,7 @@ Plane occlusion(const Plane& height, float depth, float reach, const Stop& stop)
   for (int k = 0; k < kDirections; ++k) {
     marches.emplace_back();
     for (std::size_t l = 0; l < levels.size(); ++l)
-      marches.back().push_back(steps_along(2 * 3.14159265358979 * (k + 0.5) / kDirections, static_cast<int>(l), size, static_cast<double>(reach), static_cast<double>(depth)));
+      marches.back().push_back(steps_along(2 * 3.14159265358979 * k / kDirections, l, size, static_cast<double>(reach), static_cast<double>(depth)));
   }
   Plane open(size);
   for_rows(size, 64, stop, [&](int first, int last) {

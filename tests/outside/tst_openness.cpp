@@ -11,10 +11,9 @@ using namespace loom::test;
 class TestOpenness : public QObject {
   Q_OBJECT
   static constexpr int kSize = 1024;
-  // Two routes each: the algebra of form factors, and 2e6 rays by Monte Carlo. Ours has 16 directions in steps of whole texels and finds far
-  // walls up to a sixth of the way late, on a mean pyramid: a pit is seen up to 0.07 too open, and a groove, along which every step lies a
-  // little aside of its direction, as much too closed. Nearer than that it does not come.
-  static constexpr double kNear = 0.025, kFarther = 0.08;
+  // Two routes each: the algebra of form factors, and 2e6 rays by Monte Carlo. Ours finds a wall up to a texel late, and on the coarser levels
+  // of a mean pyramid up to a texel of theirs: pits and cliffs are seen up to 0.021 too open. A slope, met at every step, comes out right.
+  static constexpr double kNear = 0.025, kSlope = 0.001;
   static double expected(const char* id) { return published("image.json", id)["expected"].get<double>(); }
   // Heights in tile widths; the relief is one tile width deep, so that they count as they are.
   static double open_at(const std::function<double(double, double)>& height, int x, int y, float reach = 0.3f) {
@@ -38,7 +37,7 @@ class TestOpenness : public QObject {
   void theFloorOfASquarePit() {
     const double half = 60.0 / kSize;
     const double seen = open_at([&](double x, double y) { return std::max(std::abs(x - 0.5), std::abs(y - 0.5)) < half ? 0.0 : half; }, kSize / 2, kSize / 2);
-    QVERIFY2(std::abs(seen - expected("image.064")) < kFarther, apart(seen, expected("image.064")).constData());
+    QVERIFY2(std::abs(seen - expected("image.064")) < kNear, apart(seen, expected("image.064")).constData());
   }
   void theFloorOfASphericalPit() {
     const json in = published("image.json", "image.068")["inputs"];
@@ -53,7 +52,7 @@ class TestOpenness : public QObject {
     const double angle = published("image.json", "image.072")["inputs"]["gamma_deg"].get<double>() * 3.141592653589793 / 360, wide = 0.1;
     const double bottom = (kSize / 2 + 0.5) / kSize;
     const double seen = open_at([&](double x, double) { return std::min(std::abs(x - bottom), wide) / std::tan(angle); }, kSize / 2, 400, 0.45f);
-    QVERIFY2(std::abs(seen - expected("image.072")) < kFarther, apart(seen, expected("image.072")).constData());
+    QVERIFY2(std::abs(seen - expected("image.072")) < kSlope, apart(seen, expected("image.072")).constData());
   }
   void aPlaneAndItsScaleAreOpenAndAlike() {
     QCOMPARE(open_at([](double, double) { return 0.3; }, 5, 9), 1.0);
