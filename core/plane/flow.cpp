@@ -56,6 +56,24 @@ Plane paired(const Plane& p, double du, double dv, const Stop& stop) {
   return out;
 }
 
+// The mean of 2^doublings samples, from here on in steps of `way`; the way is doubled in the same pass, until the last, which makes the sum a mean.
+std::vector<Plane> means_ahead(std::vector<const Plane*> sources, Offsets way, int doublings, const Stop& stop) {
+  std::vector<Plane> sum;
+  for (int i = 0; i < doublings && !stop.asked(); ++i) {
+    const bool last = i + 1 == doublings;
+    if (!last) sources.push_back(&way.u), sources.push_back(&way.v);
+    std::vector<Plane> next = warped(sources, rows_of(way), stop, last ? 1 / static_cast<float>(1 << doublings) : 1.0f);
+    if (!last) {
+      way.v = std::move(next.back()), next.pop_back();
+      way.u = std::move(next.back()), next.pop_back();
+    }
+    sum = std::move(next);
+    sources.clear();
+    for (const Plane& p : sum) sources.push_back(&p);
+  }
+  return sum;
+}
+
 }  // namespace
 
 Offsets followed(const Plane& field_u, const Plane& field_v, float share, int doublings, const Stop& stop) {
@@ -66,18 +84,14 @@ Offsets followed(const Plane& field_u, const Plane& field_v, float share, int do
 
 std::vector<Plane> smeared(const std::vector<const Plane*>& sources, const Plane& field_u, const Plane& field_v, float length, int doublings, const Stop& stop) {
   const float step = length / static_cast<float>(1 << doublings);
-  std::vector<Plane> mean;
-  std::vector<const Plane*> now = sources;
-  Offsets ahead{scaled(field_u, step, stop), scaled(field_v, step, stop)};
-  for (int i = 0; i < doublings && !stop.asked(); ++i) {
-    mean = warped(now, rows_of(ahead), stop, 0.5f);
-    now.clear();
-    for (const Plane& p : mean) now.push_back(&p);
-    if (i + 1 < doublings) advance(ahead, stop);
-  }
-  // The sum lies ahead of each place: it is read from half the way back.
-  const Offsets back = followed(field_u, field_v, -step, std::max(doublings - 1, 0), stop);
-  return warped(now, rows_of(back), stop);
+  std::vector<Plane> ahead = means_ahead(sources, {scaled(field_u, step, stop), scaled(field_v, step, stop)}, doublings - 1, stop);
+  const std::vector<Plane> behind = means_ahead(sources, {scaled(field_u, -step, stop), scaled(field_v, -step, stop)}, doublings - 1, stop);
+  for (std::size_t i = 0; i < ahead.size(); ++i)
+    for_rows(field_u.size(), 64, stop, [&](int first, int last) {
+      for (int y = first; y < last; ++y)
+        for (int x = 0; x < field_u.size(); ++x) ahead[i].row(y)[x] = 0.5f * (ahead[i].row(y)[x] + behind[i].row(y)[x]);
+    });
+  return ahead;
 }
 
 Plane line_blurred(const Plane& source, float length, float radians, const Stop& stop) {

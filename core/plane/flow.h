@@ -11,7 +11,7 @@ struct Offsets { Plane u, v; };
 /// Source: scaling and squaring (Arsigny et al., "A Log-Euclidean Framework for Statistics on Diffeomorphisms", MICCAI 2006).
 Offsets followed(const Plane& field_u, const Plane& field_v, float share, int doublings, const Stop& stop);
 
-/// The mean of 2^doublings samples along the way that `followed` takes, half of it ahead and half behind.
+/// The mean of 2^doublings samples along the way that `followed` takes, half ahead and half behind, both from here; `doublings` at least 2.
 /// Source: line integral convolution (Cabral and Leedom, SIGGRAPH 1993), summed by doubling.
 std::vector<Plane> smeared(const std::vector<const Plane*>& sources, const Plane& field_u, const Plane& field_v, float length, int doublings, const Stop& stop);
 
