@@ -1,6 +1,8 @@
 // Painting and hands: the board asks for edits and shows what comes back.
 #include "app/board/board.h"
 
+#include "app/board/choose_parameters.h"
+
 #include <QApplication>
 #include <QClipboard>
 #include <QContextMenuEvent>
@@ -179,6 +181,7 @@ std::map<std::string, qreal> Board::hemPegs() const {
 
 void Board::relayout() {
   layout_.build(material_, catalogue(), zoom_, width(), height() - kHemHeight + scroll_.y(), hemPegs());
+  stale_ = true;
   scrolled();
 }
 
@@ -186,12 +189,12 @@ void Board::relayout() {
 void Board::scrolled() {
   clampScroll();
   layout_.routeHem(material_, height() - kHemHeight + scroll_.y(), hemPegs());
-  update();
+  QWidget::update();
 }
 
 void Board::clampScroll() {
   const qreal most_x = std::max(0.0, layout_.size().width() - width()), most_y = std::max(0.0, layout_.size().height() - (height() - kHemHeight));
-  scroll_ = QPointF(std::clamp(scroll_.x(), 0.0, most_x), std::clamp(scroll_.y(), 0.0, most_y));
+  scroll_ = QPointF(std::round(std::clamp(scroll_.x(), 0.0, most_x)), std::round(std::clamp(scroll_.y(), 0.0, most_y)));  // whole pixels: what is painted can move along
 }
 
 void Board::resizeEvent(QResizeEvent*) { relayout(); }
@@ -259,24 +262,69 @@ QImage Board::pictureFor(const std::string& output) const {
 
 // ---- painting ----
 
-void Board::paintEvent(QPaintEvent*) {
-  QPainter p(this);
+void Board::update() {
+  stale_ = true;
+  QWidget::update();
+}
+
+// While nothing but the view moves, what is painted moves along and only the strips that come into sight are painted.
+void Board::refreshScene() {
+  const QSize view(width(), std::max(1, height() - kHemHeight)), pixels = view * devicePixelRatioF();
+  if (scene_.size() != pixels || scene_.devicePixelRatio() != devicePixelRatioF()) {
+    scene_ = QPixmap(pixels);
+    scene_.setDevicePixelRatio(devicePixelRatioF());
+    stale_ = true;
+  }
+  const QPoint by = (sceneScroll_ - scroll_).toPoint();
+  std::vector<QRect> fresh;
+  if (stale_ || std::abs(by.x()) >= view.width() || std::abs(by.y()) >= view.height()) {
+    fresh.push_back(QRect({0, 0}, view));
+  } else {
+    const QPoint moved = QPointF(QPointF(by) * devicePixelRatioF()).toPoint();
+    if (!by.isNull()) scene_.scroll(moved.x(), moved.y(), scene_.rect());
+    if (by.x()) fresh.push_back(QRect(by.x() > 0 ? 0 : view.width() + by.x(), 0, std::abs(by.x()), view.height()));
+    if (by.y()) fresh.push_back(QRect(0, by.y() > 0 ? 0 : view.height() + by.y(), view.width(), std::abs(by.y())));
+  }
+  sceneScroll_ = scroll_;
+  stale_ = false;
+  if (fresh.empty()) return;
+  QPainter p(&scene_);
   p.setRenderHint(QPainter::Antialiasing);
   p.setRenderHint(QPainter::SmoothPixmapTransform);
-  p.fillRect(rect(), theme().board);
-  p.save();
-  p.setClipRect(QRect(0, 0, width(), height() - kHemHeight));
-  p.translate(-scroll_);
+  for (const QRect& r : fresh) {
+    p.save();
+    p.setClipRect(r);
+    p.fillRect(r, theme().board);
+    p.translate(-scroll_);
+    paintScene(p, QRectF(r).translated(scroll_));
+    p.restore();
+  }
+}
+
+void Board::paintScene(QPainter& p, const QRectF& seen) {
   paintLanes(p);
-  paintStages(p);
-  paintThreads(p);
+  paintThreads(p, seen);
+  const QRectF around = seen.adjusted(-48, -28, 48, 28);  // slips, badges and outlines stand out of their tags
+  for (const TagPlace& t : layout_.tags()) if (t.rect.intersects(around)) paintTag(p, t);
+  for (const TagPlace& t : layout_.tags()) if (!t.hidden && t.rect.intersects(around)) paintBadges(p, t);
+}
+
+void Board::paintEvent(QPaintEvent*) {
   const auto ends = keyThread_ ? threadEnds() : std::vector<ThreadEnd>{};
   const ThreadEnd end = ends.empty() ? ThreadEnd{} : ends[keyEnd_ % ends.size()];
   keyTarget_ = end.peg;
   keySlot_ = end.slot;
-  const QRectF seen(scroll_, QSizeF(size()));
-  for (const TagPlace& t : layout_.tags()) if (t.rect.intersects(seen)) paintTag(p, t);
-  for (const TagPlace& t : layout_.tags()) if (!t.hidden && t.rect.intersects(seen)) paintBadges(p, t);
+  refreshScene();
+  QPainter p(this);
+  p.fillRect(rect(), theme().board);
+  p.drawPixmap(0, 0, scene_);
+  p.setRenderHint(QPainter::Antialiasing);
+  p.setRenderHint(QPainter::SmoothPixmapTransform);
+  p.save();
+  p.setClipRect(QRect(0, 0, width(), height() - kHemHeight));
+  p.translate(-scroll_);
+  paintHemThreads(p);
+  paintStages(p);
   for (const TagPlace& t : layout_.tags())
     if (const auto it = faults_.find(t.node); it != faults_.end()) paintFault(p, t, it->second);
   paintLaneHeads(p);
@@ -399,11 +447,13 @@ void Board::paintLaneHeads(QPainter& p) {
   }
 }
 
-void Board::paintThread(QPainter& p, const ThreadPlace& t, bool inked) {
+void Board::paintThread(QPainter& p, const ThreadPlace& t, bool inked, const QRectF& seen) {
   const QColor ink = inked ? theme().ink : (theme().night ? theme().mute.darker(140) : QColor("#8d877b")), ground = theme().night ? QColor("#262421") : QColor("#dcdad3");
+  const bool broken = t.kind == Kind::regions || t.kind == Kind::set;  // beads and dashes are counted from the beginning
+  const QPainterPath path = broken || t.toHem ? t.path : seenPart(t, seen);
   const auto stroke = [&](const QColor& c, qreal width, Qt::PenStyle style = Qt::SolidLine) {
     QPen pen(c, width, style, Qt::FlatCap, Qt::RoundJoin);
-    p.strokePath(t.path, pen);
+    p.strokePath(path, pen);
   };
   const int strands = t.kind == Kind::regions ? 0 : t.kind == Kind::set ? 5 : std::max(strand_count(t.kind), 1);
   stroke(ground, 2.0 * std::max(strands, 1) + 2.5);  // a gap where threads cross
@@ -439,25 +489,39 @@ void Board::paintThread(QPainter& p, const ThreadPlace& t, bool inked) {
   }
 }
 
-void Board::paintThreads(QPainter& p) {
-  const auto touches = [&](const ThreadPlace& t) {
-    const std::string from = split_output(t.from).first, to = t.toHem ? std::string() : split_output(t.to).first;
-    return isSelected(from) || (!to.empty() && isSelected(to)) || (t.toHem && t.to == slotFocus_);
-  };
-  const QRectF seen(scroll_, QSizeF(size()));
-  std::vector<const ThreadPlace*> inked;
+bool Board::isTouched(const ThreadPlace& t) const {
+  return isSelected(split_output(t.from).first) || (t.toHem ? t.to == slotFocus_ : isSelected(split_output(t.to).first));
+}
+
+void Board::paintThreads(QPainter& p, const QRectF& seen) {
+  std::vector<const ThreadPlace*> inked, shown;
   for (const ThreadPlace& t : layout_.threads()) {
-    if (!t.path.boundingRect().adjusted(-8, -8, 8, 8).intersects(seen)) continue;
-    if (touches(t)) inked.push_back(&t);
-    else paintThread(p, t, false);
+    if (t.toHem) continue;
+    const qreal aside = t.alias || t.converted ? 130 : 8;  // with what is written beside it
+    if (!t.path.boundingRect().adjusted(-aside, -aside, aside, aside).intersects(seen)) continue;
+    shown.push_back(&t);
+    if (isTouched(t)) inked.push_back(&t);
+    else paintThread(p, t, false, seen);
   }
-  for (const ThreadPlace* t : inked) paintThread(p, *t, true);
+  for (const ThreadPlace* t : inked) paintThread(p, *t, true, seen);
+  for (const ThreadPlace* t : shown)
+    for (const QPointF& g : t->guides) {
+      p.setPen(QPen(isTouched(*t) ? theme().indigo : theme().mute, 1.4));
+      p.setBrush(theme().paper);
+      p.drawRect(QRectF(g - QPointF(3.5, 3.5), QSizeF(7, 7)));
+    }
   // The way back of a followed place, over all.
-  for (const ThreadPlace& t : layout_.threads()) {
-    if (std::find(followedPath_.begin(), followedPath_.end(), t.to) == followedPath_.end()) continue;
-    p.strokePath(t.path, QPen(theme().paper, 7, Qt::SolidLine, Qt::RoundCap));
-    p.strokePath(t.path, QPen(theme().madder, 3.5, Qt::SolidLine, Qt::RoundCap));
+  for (const ThreadPlace* t : shown) {
+    if (std::find(followedPath_.begin(), followedPath_.end(), t->to) == followedPath_.end()) continue;
+    p.strokePath(t->path, QPen(theme().paper, 7, Qt::SolidLine, Qt::RoundCap));
+    p.strokePath(t->path, QPen(theme().madder, 3.5, Qt::SolidLine, Qt::RoundCap));
   }
+}
+
+// They end in the hem, which stays while the board moves: their way is another after every step.
+void Board::paintHemThreads(QPainter& p) {
+  for (const bool inked : {false, true})
+    for (const ThreadPlace& t : layout_.threads()) if (t.toHem && isTouched(t) == inked) paintThread(p, t, inked, QRectF());
 }
 
 QString Board::secondLine(const Node& n) const {
@@ -481,8 +545,7 @@ QString Board::secondLine(const Node& n) const {
 }
 
 void Board::paintTag(QPainter& p, const TagPlace& t) {
-  const Node* n = material_.node(t.node);
-  if (!n) return;
+  const Node* n = t.held.get();
   const bool selected = isSelected(t.node), fault = faults_.count(t.node) != 0;
   if (t.hidden) {
     p.setPen(Qt::NoPen);
@@ -607,6 +670,15 @@ void Board::paintDrag(QPainter& p) {
     p.setPen(QPen(theme().indigo, 2, Qt::DashLine));
     p.setBrush(Qt::NoBrush);
     p.drawRoundedRect(layout_.cellRect(to), 4, 4);
+  } else if (drag_ == Drag::guide) {
+    p.setPen(QPen(theme().indigo, 1.4));
+    p.setBrush(theme().paper);
+    p.drawRect(QRectF(dragAt_ - QPointF(4, 4), QSizeF(8, 8)));
+  } else if (drag_ == Drag::lane && std::abs(dragAt_.x() - dragFrom_.x()) > 12) {  // where the lane will stand
+    const LanePlace& l = layout_.lanes()[std::min(laneUnder(dragAt_.x()), layout_.lanes().size() - 1)];
+    p.setPen(QPen(theme().indigo, 2, Qt::DashLine));
+    p.setBrush(Qt::NoBrush);
+    p.drawRect(QRectF(l.rect.x() + 1, scroll_.y() + 1, l.rect.width() - 2, height() - kHemHeight - 2));
   }
 }
 
@@ -680,6 +752,17 @@ void Board::mousePressEvent(QMouseEvent* e) {
     update();
     return;
   }
+  if (const auto guide = guideNear(dragFrom_)) {
+    std::tie(dragPeg_, dragGuide_) = *guide;
+    drag_ = Drag::guide;
+    return;
+  }
+  if (e->position().y() < BoardLayout::kLaneHead && !layout_.lanes().empty()) {
+    dragLane_ = layout_.lanes()[std::min(laneUnder(dragFrom_.x()), layout_.lanes().size() - 1)].id;
+    drag_ = Drag::lane;
+    cell_ = layout_.cellAt(dragFrom_);
+    return update();
+  }
   if (const TagPlace* t = tagAt(dragFrom_)) {
     const std::string id = t->node;
     if (e->modifiers() & (Qt::ShiftModifier | Qt::ControlModifier)) {
@@ -749,8 +832,60 @@ void Board::mouseReleaseEvent(QMouseEvent* e) {
       if (thread) next = edit::splice_into(std::move(next), catalogue(), *thread, selected_.front());
     }
     if (!places.empty()) Q_EMIT editWanted(tr("Move"), next);
+  } else if (was == Drag::guide && (at - dragFrom_).manhattanLength() > 3) {
+    moveGuide(at);
+  } else if (was == Drag::lane && std::abs(at.x() - dragFrom_.x()) > 12) {
+    dropLane(at);
   }
   update();
+}
+
+// ---- guides: places that a thread is led through ----
+
+std::optional<std::pair<std::string, std::size_t>> Board::guideNear(QPointF at) const {
+  for (const ThreadPlace& t : layout_.threads())
+    for (std::size_t i = 0; i < t.guides.size(); ++i)
+      if ((t.guides[i] - at).manhattanLength() < 9) return std::pair(t.to, i);
+  return {};
+}
+
+// Between those that it lies between along the thread.
+void Board::addGuide(const ThreadPlace& thread, QPointF at) {
+  const auto along = [&](QPointF p) {
+    int best = 0;
+    for (int i = 1; i <= 200; ++i)
+      if ((thread.path.pointAtPercent(i / 200.0) - p).manhattanLength() < (thread.path.pointAtPercent(best / 200.0) - p).manhattanLength()) best = i;
+    return best;
+  };
+  std::size_t before = 0;
+  while (before < thread.guides.size() && along(thread.guides[before]) < along(at)) ++before;
+  const auto led = material_.guides.find(thread.to);
+  auto through = led == material_.guides.end() ? std::vector<Guide>{} : led->second;
+  through.insert(through.begin() + static_cast<std::ptrdiff_t>(std::min(before, through.size())), layout_.guideAt(at));
+  Q_EMIT editWanted(tr("Lead a thread"), edit::set_guides(material_, thread.to, through));
+}
+
+void Board::moveGuide(QPointF to) {
+  const auto led = material_.guides.find(dragPeg_);
+  if (led == material_.guides.end() || dragGuide_ >= led->second.size()) return;
+  auto through = led->second;
+  through[dragGuide_] = layout_.guideAt(to);
+  Q_EMIT editWanted(tr("Lead a thread"), edit::set_guides(material_, dragPeg_, through));
+}
+
+// The lane that x lies in; beyond all: their number.
+std::size_t Board::laneUnder(qreal x) const {
+  std::size_t i = 0;
+  while (i < layout_.lanes().size() && x >= layout_.lanes()[i].rect.right()) ++i;
+  return i;
+}
+
+void Board::dropLane(QPointF at) {
+  const auto& lanes = layout_.lanes();
+  const auto own = std::find_if(lanes.begin(), lanes.end(), [&](const LanePlace& l) { return l.id == dragLane_; });
+  if (own == lanes.end()) return;
+  const int by = static_cast<int>(std::min(laneUnder(at.x()), lanes.size() - 1)) - static_cast<int>(own - lanes.begin());
+  if (by) Q_EMIT editWanted(tr("Move lane"), edit::move_lane(material_, dragLane_, by));
 }
 
 // Every thread that the stroke crosses is cut, in one step.
@@ -823,6 +958,10 @@ void Board::mouseDoubleClickEvent(QMouseEvent* e) {
     else renameSelected();
   } else if (!slotAt(e->position()).empty()) {
     return;
+  } else if (guideNear(at)) {
+    return;
+  } else if (const ThreadPlace* th = threadAt(at); th && !th->toHem && !th->alias) {
+    addGuide(*th, at);
   } else {
     cell_ = layout_.cellAt(at);
     addLine_->openAt(e->position().toPoint(), {});
@@ -874,6 +1013,10 @@ void Board::wheelEvent(QWheelEvent* e) {
 }
 
 bool Board::event(QEvent* e) {
+  switch (e->type()) {  // Qt paints anew by itself after these
+    case QEvent::PaletteChange: case QEvent::StyleChange: case QEvent::FontChange: case QEvent::FocusIn: case QEvent::FocusOut: case QEvent::EnabledChange: stale_ = true; break;
+    default: break;
+  }
   if (e->type() == QEvent::ShortcutOverride && (awaited_ || keyThread_)) {  // the letter belongs to the mark or the thread, not to an action
     e->accept();
     return true;
@@ -911,6 +1054,13 @@ void Board::contextMenuEvent(QContextMenuEvent* e) {
       const auto [n, peg] = split_output(to);
       menu.addAction(tr("Cut this thread"), this, [this, n = n, peg = peg] { Q_EMIT editWanted(tr("Cut a thread"), edit::disconnect(material_, n, peg)); });
       menu.addAction(th->alias ? tr("Show it as a line") : tr("Show it by its name"), this, [this, n = n, peg = peg, now = th->alias] { Q_EMIT editWanted(tr("Alias"), edit::set_alias(material_, n, peg, !now)); });
+      if (!th->alias) menu.addAction(tr("Lead it through here\tdouble click"), this, [this, led = *th, at] { addGuide(led, at); });
+      if (const auto guide = guideNear(at)) menu.addAction(tr("Take this guide away"), this, [this, guide] {
+        auto through = material_.guides.at(guide->first);
+        through.erase(through.begin() + static_cast<std::ptrdiff_t>(guide->second));
+        Q_EMIT editWanted(tr("Take a guide away"), edit::set_guides(material_, guide->first, through));
+      });
+      if (!th->guides.empty()) menu.addAction(tr("Let it find its way"), this, [this, to] { Q_EMIT editWanted(tr("Let a thread find its way"), edit::set_guides(material_, to, {})); });
     }
   } else {
     cell_ = layout_.cellAt(at);
@@ -1180,6 +1330,16 @@ void Board::copyParameters() {
   if (!n) return;
   copied_ = *n;
   Q_EMIT message(tr("Parameters of %1 copied").arg(qs(label_of(material_, catalogue(), *n))));
+}
+
+void Board::pasteChosenParameters() {
+  const auto type = copied_ ? type_of(material_, catalogue(), *copied_) : nullptr;
+  if (!type || selected_.empty() || copied_->params.empty()) return pasteParameters();
+  ChooseParameters choice(*type, *copied_, this);
+  if (choice.exec() != QDialog::Accepted) return;
+  const auto only = choice.chosen();
+  if (only.empty()) return Q_EMIT message(tr("No parameter was ticked"));
+  Q_EMIT editWanted(tr("Paste parameters"), edit::paste_parameters(material_, catalogue(), *copied_, selected_, only));
 }
 
 void Board::pasteParameters() {

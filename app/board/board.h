@@ -74,6 +74,7 @@ class Board : public QWidget {
   void selectDownstream();
   void copyParameters();
   void pasteParameters();
+  void pasteChosenParameters();            ///< asks which of them
   void foldSelected();                     ///< into a group
   void takeApartSelected();
   void copyOfItsOwn();                     ///< the selected group's definition
@@ -84,6 +85,10 @@ class Board : public QWidget {
   void startThread();                      ///< keyboard: the next arrows choose a peg, Enter connects
 
   static constexpr int kHemHeight = 58;
+
+  const BoardLayout& layout() const { return layout_; }
+  /// Everything may have changed: hides QWidget's, after which only what has come into sight is painted anew.
+  void update();
 
  Q_SIGNALS:
   void editWanted(const QString& name, const loom::Material& next);
@@ -110,6 +115,8 @@ class Board : public QWidget {
   friend class AddLine;
   void relayout();
   void scrolled();
+  void refreshScene();
+  void paintScene(QPainter& p, const QRectF& seen);
   std::map<std::string, qreal> hemPegs() const;
   void finishThread();
   void clampScroll();
@@ -130,8 +137,15 @@ class Board : public QWidget {
   const ThreadPlace* threadAt(QPointF board) const;
   void paintLanes(QPainter& p);
   void paintLaneHeads(QPainter& p);
-  void paintThreads(QPainter& p);
-  void paintThread(QPainter& p, const ThreadPlace& t, bool inked);
+  void paintThreads(QPainter& p, const QRectF& seen);
+  void paintHemThreads(QPainter& p);
+  bool isTouched(const ThreadPlace& t) const;
+  std::optional<std::pair<std::string, std::size_t>> guideNear(QPointF board) const;
+  void addGuide(const ThreadPlace& thread, QPointF at);
+  void moveGuide(QPointF to);
+  void dropLane(QPointF at);
+  std::size_t laneUnder(qreal x) const;
+  void paintThread(QPainter& p, const ThreadPlace& t, bool inked, const QRectF& seen);
   void paintTag(QPainter& p, const TagPlace& t);
   void paintHem(QPainter& p);
   void paintDrag(QPainter& p);
@@ -153,6 +167,9 @@ class Board : public QWidget {
 
   Material material_;
   BoardLayout layout_;
+  QPixmap scene_;                           // what scrolls, as it was last painted
+  QPointF sceneScroll_;
+  bool stale_ = true;
   Pictures pictures_;
   std::map<std::string, QImage> hemPictures_;
   std::map<std::string, Error> faults_;
@@ -166,9 +183,11 @@ class Board : public QWidget {
   QPointF scroll_;
   AddLine* addLine_;
 
-  enum class Drag { none, tags, thread, band, pan, cut, map } drag_ = Drag::none;
+  enum class Drag { none, tags, thread, band, pan, cut, map, guide, lane } drag_ = Drag::none;
   QPointF dragFrom_, dragAt_;
   std::string dragOutput_;                  // a thread in the hand
+  std::string dragPeg_, dragLane_;          // whose guide is dragged, and which of them; a lane
+  std::size_t dragGuide_ = 0;
   QPolygonF stroke_;                        // of a cut
   bool cutting_ = false;                    // while its key is held
   std::optional<bool> awaited_;             // a mark's letter, to set or to visit

@@ -5,6 +5,7 @@
 #include <cmath>
 #include <set>
 
+#include "core/graph/output_kinds.h"
 #include "core/graph/validate.h"
 
 namespace loom::app {
@@ -32,6 +33,31 @@ QPainterPath rounded(const std::vector<QPointF>& given) {
   return path;
 }
 
+}  // namespace
+
+// Runs of stretches that are in sight, each with the one before and the one after it, so that its corners are round as in the whole.
+QPainterPath seenPart(const ThreadPlace& thread, const QRectF& seen) {
+  const auto& c = thread.corners;
+  if (c.size() < 2) return thread.path;
+  const QRectF around = seen.adjusted(-12, -12, 12, 12);
+  const auto in_sight = [&](std::size_t i) { return QRectF(c[i], c[i + 1]).normalized().adjusted(-0.5, -0.5, 0.5, 0.5).intersects(around); };
+  QPainterPath part;
+  for (std::size_t i = 0; i + 1 < c.size();) {
+    if (!in_sight(i)) {
+      ++i;
+      continue;
+    }
+    std::size_t end = i + 1;
+    while (end + 1 < c.size() && in_sight(end)) ++end;
+    const std::size_t first = i > 0 ? i - 1 : i, last = std::min(end + 1, c.size() - 1);
+    part.addPath(rounded({c.begin() + static_cast<std::ptrdiff_t>(first), c.begin() + static_cast<std::ptrdiff_t>(last) + 1}));
+    i = last;
+  }
+  return part;
+}
+
+namespace {
+
 // Tracks alternate about the middle: 0, 1, -1, 2, -2 ...
 qreal offset(int track, qreal room) {
   const int step = (track + 1) / 2;
@@ -39,12 +65,13 @@ qreal offset(int track, qreal room) {
 }
 
 // A peg may be offered only in some states of its node; once connected it stays.
-bool offered(const Material& material, const Catalogue& catalogue, const NodePtr& n, const Peg& peg) {
+bool offered(const OutputKinds& graph, const Catalogue& catalogue, const NodePtr& n, const Peg& peg) {
+  if (peg.shown_when.empty()) return true;
   const NodeType* type = catalogue.find(n->type);
-  if (!type || peg.shown_when.empty() || material.into(n->id, peg.id)) return true;
+  if (!type || graph.into(n->id, peg.id)) return true;
   Parameter as;
   as.acts = {peg.shown_when, "hidden"};
-  return parameter_acts(*type, as, n->params, [&](std::string_view id) { return material.into(n->id, std::string(id)) != nullptr; });
+  return parameter_acts(*type, as, n->params, [&](std::string_view id) { return graph.into(n->id, std::string(id)) != nullptr; });
 }
 
 }  // namespace
@@ -137,22 +164,37 @@ BoardLayout::Cell BoardLayout::cellAt(QPointF at) const {
   return cell;
 }
 
+QPointF BoardLayout::pointOf(const Guide& guide) const {
+  const QRectF first = cellRect({guide.lane, 0, 0});
+  for (const LanePlace& l : lanes_)
+    if (l.id == guide.lane && l.collapsed) return {l.rect.center().x(), cellRect({guide.lane, 0, static_cast<int>(guide.row)}).center().y()};
+  return first.topLeft() + QPointF(guide.column * (tagWidth_ + gutter_), guide.row * (tagHeight_ + channel_));
+}
+
+Guide BoardLayout::guideAt(QPointF at) const {
+  const std::string lane = cellAt(at).lane;
+  const QPointF from = at - cellRect({lane, 0, 0}).topLeft();
+  const auto rounded = [](qreal x) { return std::round(x * 100) / 100; };
+  return {lane, rounded(from.x() / (tagWidth_ + gutter_)), rounded(from.y() / (tagHeight_ + channel_))};
+}
+
 void BoardLayout::placeTags(const Material& material, const Catalogue& catalogue) {
   tags_.clear();
   tagOf_.clear();
   std::set<std::string> read;  // outputs that a thread or a slot reads
   for (const Thread& t : material.threads) read.insert(t.from_node + "." + t.from_peg);
   for (const auto& [slot, from] : material.hem) read.insert(from);
+  OutputKinds graph(material, catalogue);
   for (const NodePtr& n : material.nodes) {
-    TagPlace t{n->id, cellRect({n->lane, n->column, n->row})};
+    TagPlace t{n->id, n, cellRect({n->lane, n->column, n->row})};
     for (const LanePlace& l : lanes_) if (l.id == n->lane) t.hidden = l.collapsed;
     const auto spread = [&](std::vector<PegPlace>& places, const std::vector<Peg>& pegs, bool input) {
       for (const Peg& p : pegs) {
-        if (input && !offered(material, catalogue, n, p)) continue;
+        if (input && !offered(graph, catalogue, n, p)) continue;
         bool connected = false;
-        if (input) connected = material.into(n->id, p.id) != nullptr;
+        if (input) connected = graph.into(n->id, p.id) != nullptr;
         else connected = read.count(n->id + "." + p.id) != 0;
-        places.push_back({n->id, p.id, {}, p.kind == Kind::any && !input ? output_kind(material, catalogue, n->id, p.id) : p.kind, input, connected});
+        places.push_back({n->id, p.id, {}, p.kind == Kind::any && !input ? graph.of(n->id, p.id) : p.kind, input, connected});
       }
       const qreal step = std::min(26.0 * zoom_, (t.rect.width() - 12) / std::max<qreal>(static_cast<qreal>(places.size()), 1));
       const qreal first = t.rect.center().x() - step * (static_cast<qreal>(places.size()) - 1) / 2;
@@ -194,17 +236,26 @@ qreal BoardLayout::channelY(Channels& channels, int row, qreal from, qreal to, c
   return kLaneHead + channel_ * 0.4 + (row + 1) * (tagHeight_ + channel_) - channel_ / 2 + offset(channels[row].take(from, to, trunk), channel_ - 8);
 }
 
+// Along the channel to above the first guide and down through it, square from one to the next, and along the channel over the target.
+std::vector<QPointF> BoardLayout::ledWay(QPointF from, int fromRow, const std::vector<QPointF>& guides, QPointF to, int toRow, const std::string& trunk) {
+  const qreal top = channelY(channels_, fromRow, from.x(), guides.front().x(), trunk), low = channelY(channels_, toRow - 1, guides.back().x(), to.x(), trunk + ">");
+  std::vector<QPointF> way{from, {from.x(), top}, {guides.front().x(), top}, guides.front()};
+  for (std::size_t i = 1; i < guides.size(); ++i) way.push_back({guides[i - 1].x(), guides[i].y()}), way.push_back(guides[i]);
+  for (const QPointF& p : {QPointF(guides.back().x(), low), QPointF(to.x(), low), to}) way.push_back(p);
+  return way;
+}
+
 void BoardLayout::routeThreads(const Material& material) {
   threads_.clear();
   channels_.clear();
   gutters_.clear();
-  const auto route = [&](const PegPlace& from, const TagPlace& source, QPointF to, int toRow, const std::string& trunk) {
+  const auto route = [&](const PegPlace& from, const TagPlace& source, QPointF to, int toRow, const std::string& trunk) -> std::vector<QPointF> {
     const int fromRow = rowOf(source);
-    if (source.hidden) return rounded({QPointF(source.rect.center().x() + 20, source.rect.center().y()), QPointF(to.x(), source.rect.center().y()), to});
+    if (source.hidden) return {QPointF(source.rect.center().x() + 20, source.rect.center().y()), QPointF(to.x(), source.rect.center().y()), to};
     if (toRow == fromRow + 1) {
-      if (std::abs(from.at.x() - to.x()) < 1) return rounded({from.at, to});
+      if (std::abs(from.at.x() - to.x()) < 1) return {from.at, to};
       const qreal y = channelY(channels_, fromRow, from.at.x(), to.x(), trunk);
-      return rounded({from.at, {from.at.x(), y}, {to.x(), y}, to});
+      return {from.at, {from.at.x(), y}, {to.x(), y}, to};
     }
     // Down the gutter beside the target's column: along the channel to it, down, along the channel above the target.
     const Cell cell = cellAt(to - QPointF(0, 1));
@@ -213,7 +264,7 @@ void BoardLayout::routeThreads(const Material& material) {
     const qreal top = channelY(channels_, fromRow, from.at.x(), side, trunk);
     const qreal x = side + offset(gutters_[static_cast<int>(std::lround(side))].take(top, to.y(), trunk), gutter_ - 4);
     const qreal low = channelY(channels_, toRow - 1, x, to.x(), trunk + ">");
-    return rounded({from.at, {from.at.x(), top}, {x, top}, {x, low}, {to.x(), low}, to});
+    return {from.at, {from.at.x(), top}, {x, top}, {x, low}, {to.x(), low}, to};
   };
   // Short ways first, so that they get the middle tracks.
   std::vector<const Thread*> order;
@@ -233,9 +284,13 @@ void BoardLayout::routeThreads(const Material& material) {
     const QPointF end = target->hidden ? QPointF(target->rect.center().x() - 20, target->rect.center().y()) : to->at;
     const std::string trunk = t->from_node + "." + t->from_peg;
     ThreadPlace place{trunk, t->to_node + "." + t->to_peg, from->kind, {}, false, to->kind != Kind::any && to->kind != from->kind};
-    if (t->alias && !target->hidden) place.alias = true, place.path = rounded({end - QPointF(0, 14 * std::min(zoom_, 1.0)), end});
-    else if (target->hidden) place.path = rounded({from->at, {from->at.x(), end.y()}, end});
-    else place.path = route(*from, *source, end, rowOf(*target), trunk);
+    if (t->alias && !target->hidden) place.alias = true, place.corners = {end - QPointF(0, 14 * std::min(zoom_, 1.0)), end};
+    else if (target->hidden) place.corners = {from->at, {from->at.x(), end.y()}, end};
+    else if (const auto led = material.guides.find(place.to); led != material.guides.end() && !led->second.empty() && !source->hidden) {
+      for (const Guide& g : led->second) place.guides.push_back(pointOf(g));
+      place.corners = ledWay(from->at, rowOf(*source), place.guides, end, rowOf(*target), trunk);
+    } else place.corners = route(*from, *source, end, rowOf(*target), trunk);
+    place.path = rounded(place.corners);
     threads_.push_back(std::move(place));
   }
   inner_ = threads_.size();

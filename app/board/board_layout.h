@@ -18,9 +18,13 @@ enum class TagForm { whole, brief, picture };
 
 struct LanePlace { std::string id; QRectF rect; int columns = 1; bool collapsed = false; };
 struct PegPlace { std::string node, peg; QPointF at; Kind kind = Kind::scalar; bool input = false, connected = false; };
-struct TagPlace { std::string node; QRectF rect; std::vector<PegPlace> inputs, outputs; bool hidden = false; };
-/// A thread's way; `from` and `to` are NODE.PEG, or `to` is a hem slot. An alias has only its end.
-struct ThreadPlace { std::string from, to; Kind kind = Kind::scalar; QPainterPath path; bool toHem = false; bool converted = false; bool alias = false; };
+struct TagPlace { std::string node; NodePtr held; QRectF rect; std::vector<PegPlace> inputs, outputs; bool hidden = false; };
+/// A thread's way; `from` and `to` are NODE.PEG, or `to` is a hem slot. An alias has only its end. `corners` are those of the way before
+/// they were rounded.
+struct ThreadPlace { std::string from, to; Kind kind = Kind::scalar; QPainterPath path; bool toHem = false; bool converted = false; bool alias = false; std::vector<QPointF> guides{}, corners{}; };
+
+/// What of a thread runs through `seen`, in one piece or several: the rest need not be stroked.
+QPainterPath seenPart(const ThreadPlace& thread, const QRectF& seen);
 
 // Tracks within a channel or gutter: threads of one output share a trunk; others lie beside each other where they overlap.
 class ThreadTracks {
@@ -68,6 +72,8 @@ class BoardLayout {
   struct Cell { std::string lane; int column = 0, row = 0; };
   Cell cellAt(QPointF at) const;
   QRectF cellRect(const Cell& cell) const;
+  QPointF pointOf(const Guide& guide) const;
+  Guide guideAt(QPointF at) const;
 
   static constexpr qreal kLaneHead = 30, kCollapsedWidth = 40;
 
@@ -76,6 +82,7 @@ class BoardLayout {
   void placeTags(const Material& material, const Catalogue& catalogue);
   using Channels = std::map<int, ThreadTracks>;
   void routeThreads(const Material& material);
+  std::vector<QPointF> ledWay(QPointF from, int fromRow, const std::vector<QPointF>& guides, QPointF to, int toRow, const std::string& trunk);
   static const PegPlace* pegAt(const std::vector<PegPlace>& pegs, const std::string& peg);
   int rowOf(const TagPlace& tag) const;
   qreal channelY(Channels& channels, int row, qreal from, qreal to, const std::string& trunk) const;

@@ -49,7 +49,7 @@ void Loupe::setLook(Look look) {
   Q_EMIT channelChanged();
   update();
 }
-void Loupe::nextLook() { setLook(static_cast<Look>((static_cast<int>(look_) + 1) % 3)); }
+void Loupe::nextLook() { setLook(static_cast<Look>((static_cast<int>(look_) + 1) % (hasArrows() ? 4 : 3))); }
 void Loupe::toggleSeam() {
   seam_ = !seam_;
   Q_EMIT channelChanged();
@@ -181,6 +181,43 @@ void Loupe::paintFollowed(QPainter& p) {
   p.restore();
 }
 
+bool Loupe::hasArrows() const { return seen_ && seen_->loupe && (seen_->loupe->kind == Kind::normal || seen_->loupe->kind == Kind::vector2 || seen_->loupe->kind == Kind::vector3); }
+
+// One on each small square: where a vector points, as long as it is; the longest in sight fills its square. Of a normal: its lean, +Y up.
+void Loupe::paintArrows(QPainter& p) {
+  constexpr double kSquare = 22;
+  const QRectF area = pictureArea();
+  const int size = seen_->loupe->size();
+  struct Arrow { QPointF at, way; };
+  std::vector<Arrow> arrows;
+  double longest = 1e-9;
+  for (double y = area.top() + kSquare / 2; y < area.bottom(); y += kSquare)
+    for (double x = area.left() + kSquare / 2; x < area.right(); x += kSquare) {
+      const QPointF texel = (QPointF(x, y) - area.topLeft()) / scale() + corner_ - half() * size;
+      const int i = wrap(static_cast<int>(std::floor(texel.x())), size), j = wrap(static_cast<int>(std::floor(texel.y())), size);
+      const double v = static_cast<double>(seen_->loupe->strand[1]->at(i, j));
+      arrows.push_back({{x, y}, {static_cast<double>(seen_->loupe->strand[0]->at(i, j)), seen_->loupe->kind == Kind::normal ? -v : v}});
+      longest = std::max(longest, std::hypot(arrows.back().way.x(), arrows.back().way.y()));
+    }
+  p.save();
+  p.setClipRect(area);
+  for (const bool edge : {true, false}) {
+    p.setPen(QPen(edge ? QColor(0, 0, 0, 150) : QColor(Qt::white), edge ? 3.4 : 1.4, Qt::SolidLine, Qt::RoundCap));
+    for (const Arrow& a : arrows) {
+      const QPointF way = a.way / longest * (kSquare * 0.46);
+      if (std::hypot(way.x(), way.y()) < 1.2) {
+        p.drawPoint(a.at);
+        continue;
+      }
+      const QPointF tip = a.at + way, side(-way.y() * 0.35, way.x() * 0.35);
+      p.drawLine(a.at - way, tip);
+      p.drawLine(tip, tip - way * 0.6 + side);
+      p.drawLine(tip, tip - way * 0.6 - side);
+    }
+  }
+  p.restore();
+}
+
 // The seam check lays the tile's edges through the middle of the picture.
 QPointF Loupe::half() const { return seam_ ? QPointF(0.5, 0.5) : QPointF(); }
 
@@ -273,6 +310,7 @@ void Loupe::paintEvent(QPaintEvent*) {
   p.drawText(QRectF(74, 8, width() - 90, 20), Qt::AlignVCenter, QFontMetricsF(p.font()).elidedText(heading(), Qt::ElideRight, width() - 94));
   paintPicture(p);
   if (seen_ && seen_->loupe && !seam_) paintHandles(p);
+  if (look_ == Look::arrows && hasArrows()) paintArrows(p);
   paintFollowed(p);
   paintFacts(p);
   if (hasFocus()) {
@@ -402,7 +440,7 @@ QString Loupe::word(int i) const {
     case 0: return tr("repeats %1 × %1").arg(repeats_);
     case 1: return channel_ < 0 ? tr("all channels") : tr("channel %1").arg(channel_ + 1);
     case 2: return locked_ ? tr("locked") : tr("follows");
-    case 3: return look_ == Look::plain ? tr("as it is") : look_ == Look::about_zero ? tr("about zero") : tr("range marked");
+    case 3: return look_ == Look::plain ? tr("as it is") : look_ == Look::about_zero ? tr("about zero") : look_ == Look::arrows ? tr("arrows") : tr("range marked");
     case 4: return tr("seam check");
     default: break;
   }

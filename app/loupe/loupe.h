@@ -64,6 +64,8 @@ class Loupe : public QWidget {
   void paintPicture(QPainter& p);
   void paintTiles(QPainter& p, const QImage& image, const QRectF& clip);
   void paintFollowed(QPainter& p);
+  void paintArrows(QPainter& p);
+  bool hasArrows() const;
   struct Held { SeenPtr seen; QString title; };
   Held side(bool b) const;                 ///< A or B as they stand now
   const QImage& difference();

@@ -17,8 +17,8 @@
 namespace loom::app {
 
 /// How the loupe shows numbers: as they are; negative ones blue and positive ones red about white; or with what lies outside of 0..1
-/// (of a normal: what is not of length 1) marked.
-enum class Look { plain, about_zero, marked };
+/// (of a normal: what is not of length 1) marked. Arrows are laid over what is plain, for normals and vectors.
+enum class Look { plain, about_zero, marked, arrows };
 
 /// What the eye gets from one pass.
 struct Seen {

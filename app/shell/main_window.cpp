@@ -610,6 +610,7 @@ void MainWindow::makeActions() {
   action(tr("Select what the selection feeds"), QStringLiteral("Shift+Down"), [this] { board_->selectDownstream(); }, b);
   action(tr("Copy parameters"), QStringLiteral("Ctrl+Shift+C"), [this] { board_->copyParameters(); }, b);
   action(tr("Paste parameters"), QStringLiteral("Ctrl+Shift+V"), [this] { board_->pasteParameters(); }, b);
+  action(tr("Paste chosen parameters"), QStringLiteral("Ctrl+Alt+V"), [this] { board_->pasteChosenParameters(); }, b);
   action(tr("Delete what feeds nothing …"), {}, [this] { removeIdle(); });
   action(tr("Fit all"), QStringLiteral("Home"), [this] { board_->fitAll(); }, b);
   action(tr("Fit the selection"), QStringLiteral("Shift+Home"), [this] { board_->fitSelection(); }, b);
@@ -620,6 +621,7 @@ void MainWindow::makeActions() {
   action(tr("Repeats of the loupe"), QStringLiteral("T"), [this] { loupe_->nextRepeats(); }, b);
   action(tr("Histogram"), QStringLiteral("H"), [this] { loupe_->toggleHistogram(); }, b);
   action(tr("Range check of the loupe"), QStringLiteral("Shift+H"), [this] { loupe_->setLook(loupe_->look() == Look::marked ? Look::plain : Look::marked); }, b);
+  action(tr("Vectors as arrows in the loupe"), {}, [this] { loupe_->setLook(loupe_->look() == Look::arrows ? Look::plain : Look::arrows); });
   action(tr("Values about zero in the loupe"), {}, [this] { loupe_->setLook(loupe_->look() == Look::about_zero ? Look::plain : Look::about_zero); });
   action(tr("Seam check of the loupe"), QStringLiteral("Shift+T"), [this] { loupe_->toggleSeam(); }, b);
   action(tr("Flip between A and B"), QStringLiteral("V"), [this] { loupe_->flip(); }, b);

@@ -3,6 +3,7 @@
 #include <QColorDialog>
 #include <QComboBox>
 #include <QFileDialog>
+#include <QGridLayout>
 #include <QHBoxLayout>
 #include <QLabel>
 #include <QLineEdit>
@@ -10,15 +11,19 @@
 #include <QPainter>
 #include <QPlainTextEdit>
 #include <QPushButton>
+#include <QRandomGenerator>
 #include <QSignalBlocker>
 #include <QVBoxLayout>
 #include <algorithm>
+#include <array>
 #include <cmath>
+#include <functional>
 
 #include "app/shell/theme.h"
 #include "app/tray/parameter_row.h"
 #include "app/tray/slider.h"
 #include "app/tray/stroke_picker.h"
+#include "app/tray/turn_controls.h"
 #include "app/tray/unit_editors.h"
 #include "core/plane/colour.h"
 
@@ -34,6 +39,14 @@ class NumberField : public QLineEdit {
     setAlignment(Qt::AlignRight);
     setFixedWidth(64);
   }
+  /// One step up or down, by how much for the modifiers; told when an arrow key asks for it.
+  std::function<void(int way, Qt::KeyboardModifiers)> stepped;
+  void keyPressEvent(QKeyEvent* e) override {
+    const int way = e->key() == Qt::Key_Up ? 1 : e->key() == Qt::Key_Down ? -1 : 0;
+    if (way == 0 || !stepped) return QLineEdit::keyPressEvent(e);
+    setModified(false);
+    stepped(way, e->modifiers());
+  }
   void showNumber(double value, Unit unit, bool whole) {
     if (hasFocus() && isModified()) return;  // someone is typing
     setText(numberText(value, unit, whole));
@@ -41,15 +54,29 @@ class NumberField : public QLineEdit {
   }
 };
 
-// Slider and field.
+// Slider and field; an angle has a wheel before them, a seed a word that draws another.
 class NumberEditor : public ValueEditor {
  public:
-  explicit NumberEditor(QWidget* parent) : ValueEditor(parent), slider_(new Slider(this)), field_(new NumberField(this)) {
+  NumberEditor(const Parameter& parameter, QWidget* parent) : ValueEditor(parent), parameter_(parameter), slider_(new Slider(this)), field_(new NumberField(this)) {
     auto* row = new QHBoxLayout(this);
     row->setContentsMargins(0, 0, 0, 0);
     row->setSpacing(6);
+    if (parameter.unit == Unit::degrees && parameter.kind == ParameterKind::scalar) {
+      wheel_ = new AngleWheel(this);
+      row->addWidget(wheel_);
+      connect(wheel_, &AngleWheel::angleWanted, this, [this](double v) { Q_EMIT valueWanted(limited(v)); });
+      connect(wheel_, &AngleWheel::gestureEnded, this, &ValueEditor::gestureEnded);
+    }
     row->addWidget(slider_, 1);
     row->addWidget(field_);
+    if (parameter.kind == ParameterKind::seed) {
+      again_ = new QPushButton(tr("again"), this);
+      again_->setProperty("word", true);
+      again_->setToolTip(tr("Draw another seed"));
+      row->addWidget(again_);
+      connect(again_, &QPushButton::clicked, this, [this] { settle(QRandomGenerator::global()->bounded(1, 1000)); });
+    }
+    field_->stepped = [this](int way, Qt::KeyboardModifiers m) { settle(slider_->value() + way * slider_->stepOf(m)); };
     connect(slider_, &Slider::valueWanted, this, [this](double v) { Q_EMIT valueWanted(limited(v)); });
     connect(slider_, &Slider::gestureEnded, this, &ValueEditor::gestureEnded);
     connect(slider_, &Slider::resetWanted, this, &ValueEditor::resetWanted);
@@ -69,21 +96,35 @@ class NumberEditor : public ValueEditor {
     const double now = numberOf(plain(v));
     slider_->showValue(now, parameter_.useful.least, parameter_.useful.most, numberOf(parameter_.initial), whole());
     field_->showNumber(now, parameter_.unit, whole());
+    if (wheel_) wheel_->showAngle(now), wheel_->setAccessibleName(tr("%1, as a wheel").arg(QString::fromStdString(parameter_.label)));
+    if (again_) again_->setAccessibleName(tr("Another %1").arg(QString::fromStdString(parameter_.label).toLower()));
     slider_->setAccessibleName(QString::fromStdString(parameter_.label));
     field_->setAccessibleName(QString::fromStdString(parameter_.label));
   }
   void setTick(double tick, bool on) override { slider_->setTick(tick, on); }
+  void scrub(double pixels, Qt::KeyboardModifiers m, bool fresh) override {
+    if (fresh) scrubbed_ = slider_->value();
+    scrubbed_ += pixels * slider_->stepOf(m) / (whole() ? 6 : 2);
+    Q_EMIT valueWanted(limited(scrubbed_));
+  }
   QWidget* first() override {
     field_->selectAll();
     return field_;
   }
 
  private:
+  void settle(double v) {
+    Q_EMIT valueWanted(limited(v));
+    Q_EMIT gestureEnded();
+  }
   bool whole() const { return parameter_.kind == ParameterKind::integer || parameter_.kind == ParameterKind::seed; }
   double limited(double v) const { return std::clamp(whole() ? std::round(v) : v, parameter_.limits.least, parameter_.limits.most); }
   Parameter parameter_;
   Slider* slider_;
   NumberField* field_;
+  AngleWheel* wheel_ = nullptr;
+  QPushButton* again_ = nullptr;
+  double scrubbed_ = 0;  // exact, before it is rounded
 };
 
 class ToggleEditor : public ValueEditor {
@@ -138,36 +179,78 @@ class ChoiceEditor : public ValueEditor {
   QComboBox* box_;
 };
 
+// A pad for both numbers at once and a field for each; linked, they keep their ratio.
 class VectorEditor : public ValueEditor {
  public:
-  explicit VectorEditor(QWidget* parent) : ValueEditor(parent) {
+  explicit VectorEditor(QWidget* parent) : ValueEditor(parent), pad_(new PlacePad(this)), link_(new QCheckBox(tr("linked"), this)) {
     auto* row = new QHBoxLayout(this);
     row->setContentsMargins(0, 0, 0, 0);
-    for (auto& field : fields_) {
-      field = new NumberField(this);
-      row->addWidget(field);
-      connect(field, &QLineEdit::editingFinished, this, [this] { send(); });
+    row->setSpacing(6);
+    row->addWidget(pad_);
+    auto* grid = new QGridLayout;
+    grid->setHorizontalSpacing(6);
+    grid->setVerticalSpacing(2);
+    for (std::size_t i = 0; i < 2; ++i) {
+      fields_[i] = new NumberField(this);
+      grid->addWidget(fields_[i], 0, static_cast<int>(i));
+      connect(fields_[i], &QLineEdit::editingFinished, this, [this, i] { typed(i); });
+      fields_[i]->stepped = [this, i](int way, Qt::KeyboardModifiers m) {
+        Vector v = now_;
+        v[i] += way * (parameter_.useful.most - parameter_.useful.least) / 100 * (m & Qt::ShiftModifier ? 0.1 : m & Qt::ControlModifier ? 10 : 1);
+        send(linked(v, i), true);
+      };
     }
+    link_->setToolTip(tr("Change both by the same factor"));
+    grid->addWidget(link_, 1, 0, 1, 2);
+    row->addLayout(grid);
     row->addStretch(1);
+    connect(pad_, &PlacePad::placeWanted, this, [this](QPointF p) {
+      const std::size_t moved = std::abs(p.x() - now_[0]) >= std::abs(p.y() - now_[1]) ? 0 : 1;
+      send(linked({p.x(), p.y()}, moved), false);
+    });
+    connect(pad_, &PlacePad::gestureEnded, this, &ValueEditor::gestureEnded);
   }
   void showView(const RowView& v) override {
+    parameter_ = v.parameter;
     const auto* vector = std::get_if<Vector>(&plain(v));
+    const auto* initial = std::get_if<Vector>(&parameter_.initial);
     for (std::size_t i = 0; i < 2; ++i) {
-      fields_[i]->showNumber(vector && i < vector->size() ? (*vector)[i] : 0, v.parameter.unit, false);
+      now_[i] = vector && i < vector->size() ? (*vector)[i] : 0;
+      fields_[i]->showNumber(now_[i], v.parameter.unit, false);
       fields_[i]->setAccessibleName(QString::fromStdString(v.parameter.label) + (i ? tr(" along v") : tr(" along u")));
     }
+    pad_->showPlace({now_[0], now_[1]}, parameter_.useful.least, parameter_.useful.most, initial && initial->size() == 2 ? QPointF((*initial)[0], (*initial)[1]) : QPointF());
+    pad_->setAccessibleName(tr("%1, as a pad").arg(QString::fromStdString(v.parameter.label)));
+    link_->setAccessibleName(tr("%1, linked").arg(QString::fromStdString(v.parameter.label)));
   }
-  QWidget* first() override { return fields_[0]; }
+  QWidget* first() override {
+    fields_[0]->selectAll();
+    return fields_[0];
+  }
 
  private:
-  void send() {
-    if (!fields_[0]->isModified() && !fields_[1]->isModified()) return;
-    Vector v(2);
-    if (!numberFromText(fields_[0]->text(), v[0]) || !numberFromText(fields_[1]->text(), v[1])) return;
-    for (auto* f : fields_) f->setModified(false);
-    Q_EMIT valueWanted(v);
-    Q_EMIT gestureEnded();
+  void typed(std::size_t i) {
+    if (!fields_[i]->isModified()) return;
+    fields_[i]->setModified(false);
+    Vector v = now_;
+    if (numberFromText(fields_[i]->text(), v[i])) send(linked(v, i), true);
+    else fields_[i]->showNumber(now_[i], parameter_.unit, false);
   }
+  // The other follows in the same ratio; from 0 there is none, and both are the same.
+  Vector linked(Vector v, std::size_t changed) const {
+    if (!link_->isChecked()) return v;
+    v[1 - changed] = now_[changed] == 0 ? v[changed] : now_[1 - changed] * v[changed] / now_[changed];
+    return v;
+  }
+  void send(Vector v, bool whole_gesture) {
+    for (double& x : v) x = std::clamp(x, parameter_.limits.least, parameter_.limits.most);
+    Q_EMIT valueWanted(v);
+    if (whole_gesture) Q_EMIT gestureEnded();
+  }
+  Parameter parameter_;
+  Vector now_{0, 0};
+  PlacePad* pad_;
+  QCheckBox* link_;
   std::array<NumberField*, 2> fields_{};
 };
 
@@ -311,13 +394,18 @@ class FileEditor : public ValueEditor {
 class StopsEditor : public ValueEditor {
  public:
   explicit StopsEditor(QWidget* parent) : ValueEditor(parent) {
-    setFixedHeight(58);
+    setFixedHeight(60);
     setFocusPolicy(Qt::StrongFocus);
-    setToolTip(tr("Click adds a stop, drag moves it, double click picks its colour, X swaps its colour with the next, Delete removes it"));
+    setToolTip(tr("Click adds a stop, drag moves it, double click picks its colour, X swaps its colour with the next, B changes how it goes on to the next, Delete removes it"));
     auto* stroke = new QPushButton(tr("pick along a stroke"), this);
     stroke->setProperty("word", true);
     stroke->setAccessibleName(tr("Pick the stops along a stroke"));
-    stroke->setGeometry(4, 40, 130, 17);
+    stroke->setGeometry(4, 42, 118, 17);
+    between_ = new QComboBox(this);
+    for (const char* word : kBetween) between_->addItem(*word ? tr("on: %1").arg(QLatin1String(word)) : tr("on: as all"));
+    between_->setAccessibleName(tr("How the chosen stop goes on to the next"));
+    between_->setGeometry(126, 40, 104, 20);
+    connect(between_, &QComboBox::activated, this, [this](int word) { goOn(word); });
     connect(stroke, &QPushButton::clicked, this, [this] {
       auto* picker = new StrokePicker(this);
       connect(picker, &StrokePicker::picked, this, [this](const Stops& stops) { Q_EMIT valueWanted(stops); Q_EMIT gestureEnded(); });
@@ -327,6 +415,7 @@ class StopsEditor : public ValueEditor {
   void showView(const RowView& v) override {
     if (const auto* s = std::get_if<Stops>(&v.value)) stops_ = *s;
     chosen_ = std::min(chosen_, static_cast<int>(stops_.size()) - 1);
+    showBetween();
     update();
   }
 
@@ -356,6 +445,7 @@ class StopsEditor : public ValueEditor {
   void mousePressEvent(QMouseEvent* e) override {
     setFocus();
     chosen_ = near(e->position().x());
+    showBetween();
     if (chosen_ < 0 && bar().contains(e->position().toPoint())) {
       ColourStop s;
       s.at = atOf(e->position().x());
@@ -388,8 +478,9 @@ class StopsEditor : public ValueEditor {
     const auto send = [&] { Q_EMIT valueWanted(stops_); Q_EMIT gestureEnded(); update(); };
     if (n == 0) return ValueEditor::keyPressEvent(e);
     switch (e->key()) {
-      case Qt::Key_Up: chosen_ = (chosen_ + 1) % n; return update();
-      case Qt::Key_Down: chosen_ = (chosen_ + n - 1) % n; return update();
+      case Qt::Key_Up: chosen_ = (chosen_ + 1) % n; showBetween(); return update();
+      case Qt::Key_Down: chosen_ = (chosen_ + n - 1) % n; showBetween(); return update();
+      case Qt::Key_B: return goOn((between_->currentIndex() + 1) % static_cast<int>(kBetween.size()));
       case Qt::Key_Left: case Qt::Key_Right: {
         if (chosen_ < 0) chosen_ = 0;
         double& at = stops_[static_cast<std::size_t>(chosen_)].at;
@@ -410,6 +501,19 @@ class StopsEditor : public ValueEditor {
   }
 
  private:
+  static constexpr std::array kBetween = {"", "smooth", "straight", "stepped"};
+  void goOn(int word) {
+    if (chosen_ < 0) return;
+    stops_[static_cast<std::size_t>(chosen_)].between = kBetween[static_cast<std::size_t>(word)];
+    Q_EMIT valueWanted(stops_);
+    Q_EMIT gestureEnded();
+    showBetween();
+  }
+  void showBetween() {
+    between_->setEnabled(chosen_ >= 0);
+    const auto own = chosen_ < 0 ? kBetween.begin() : std::find_if(kBetween.begin(), kBetween.end(), [&](const char* w) { return stops_[static_cast<std::size_t>(chosen_)].between == w; });
+    between_->setCurrentIndex(own == kBetween.end() ? 0 : static_cast<int>(own - kBetween.begin()));
+  }
   void swapWithNext() {
     if (chosen_ < 0) return;
     ColourStop* next = nullptr;
@@ -438,6 +542,7 @@ class StopsEditor : public ValueEditor {
     Q_EMIT gestureEnded();
   }
   Stops stops_;
+  QComboBox* between_ = nullptr;
   int chosen_ = -1;
   bool dragging_ = false;
 };
@@ -543,7 +648,7 @@ ValueEditor* makeEditor(const RowView& v, QWidget* parent) {
     case ParameterKind::text: return new TextEditor(parent);
     case ParameterKind::file: return new FileEditor(parent);
     case ParameterKind::formula: return makeFormulaEditor(parent, false);
-    default: return new NumberEditor(parent);
+    default: return new NumberEditor(v.parameter, parent);
   }
 }
 

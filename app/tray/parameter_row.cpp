@@ -5,8 +5,11 @@
 #include <QHBoxLayout>
 #include <QLabel>
 #include <QMenu>
+#include <QMouseEvent>
 #include <QToolButton>
 #include <QVBoxLayout>
+#include <cmath>
+#include <utility>
 
 #include "app/shell/theme.h"
 #include "core/program/formula.h"
@@ -40,6 +43,7 @@ ParameterRow::ParameterRow(const RowView& view, QWidget* parent) : QWidget(paren
   auto* head = new QHBoxLayout;
   head->setSpacing(5);
   label_ = new QLabel(this);
+  label_->installEventFilter(this);
   origin_ = new QLabel(this);
   origin_->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);  // it gives way to the label
   setRole(origin_, "accent");
@@ -82,6 +86,7 @@ void ParameterRow::showView(const RowView& view) {
   showOrigin();
   for (QWidget* w : {static_cast<QWidget*>(label_), static_cast<QWidget*>(editor_)}) w->setEnabled(view.acts);
   setRole(label_, view.acts ? "" : "mute");
+  label_->setCursor(view.parameter.kind == ParameterKind::scalar || view.parameter.kind == ParameterKind::integer ? Qt::SizeHorCursor : Qt::ArrowCursor);
   const QString tip = !view.acts ? view.why : !view.fault.isEmpty() ? view.fault : QString::fromStdString(view.parameter.help);
   setToolTip(tip);
   setAccessibleName(label);
@@ -100,6 +105,32 @@ void ParameterRow::showOrigin() {
   const int room = width() - label_->sizeHint().width() - menu_->sizeHint().width() - 12;
   const bool roomy = origin_->fontMetrics().horizontalAdvance(view_.origin) <= room;
   origin_->setText(roomy ? view_.origin : view_.origin.section(QLatin1Char(' '), 0, 0));
+}
+
+// A number is scrubbed by its name: Shift finely, Ctrl coarsely.
+bool ParameterRow::eventFilter(QObject*, QEvent* e) {
+  const bool number = view_.parameter.kind == ParameterKind::scalar || view_.parameter.kind == ParameterKind::integer;
+  if (!number || !view_.acts || !std::holds_alternative<double>(view_.followsValue ? view_.followed : view_.value)) return false;
+  if (e->type() == QEvent::MouseButtonPress) {
+    scrubAt_ = static_cast<QMouseEvent*>(e)->position().x();
+    scrubbing_ = false;
+    return true;
+  }
+  if (e->type() == QEvent::MouseMove && scrubAt_) {
+    const auto* move = static_cast<QMouseEvent*>(e);
+    const double moved = move->position().x() - *scrubAt_;
+    if (!scrubbing_ && std::abs(moved) < 3) return true;
+    editor_->scrub(moved, move->modifiers(), !scrubbing_);
+    scrubbing_ = true;
+    scrubAt_ = move->position().x();
+    return true;
+  }
+  if (e->type() == QEvent::MouseButtonRelease && scrubAt_) {
+    scrubAt_.reset();
+    if (std::exchange(scrubbing_, false)) Q_EMIT gestureEnded();
+    return true;
+  }
+  return false;
 }
 
 void ParameterRow::setTick(double tick, bool on) { editor_->setTick(tick, on); }

@@ -50,6 +50,7 @@ class ParameterRow : public QWidget {
 
  protected:
   void resizeEvent(QResizeEvent*) override;
+  bool eventFilter(QObject* watched, QEvent* e) override;
 
  private:
   void showOrigin();
@@ -61,6 +62,8 @@ class ParameterRow : public QWidget {
   QLabel *label_, *origin_, *help_;
   QToolButton* menu_;
   ValueEditor* editor_ = nullptr;
+  std::optional<double> scrubAt_;  // while the label is dragged
+  bool scrubbing_ = false;
 };
 
 /// The control within a row.
@@ -71,6 +74,8 @@ class ValueEditor : public QWidget {
   virtual void showView(const RowView& view) = 0;
   virtual void setTick(double, bool) {}
   virtual QWidget* first() { return this; }
+  /// The label is dragged by so many pixels; `fresh` begins anew from what is shown.
+  virtual void scrub(double, Qt::KeyboardModifiers, bool) {}
  Q_SIGNALS:
   void valueWanted(const loom::ParamValue& value);
   void gestureEnded();

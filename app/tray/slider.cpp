@@ -82,7 +82,8 @@ void Slider::mouseMoveEvent(QMouseEvent* e) {
   if (!dragging_) return;
   const double gain = e->modifiers() & Qt::ShiftModifier ? 0.1 : 1;
   const double moved = (e->position().x() - pressedAt_.x()) / std::max(width() - 2 * kHandle - 2, 1.0) * (most_ - least_) * gain;
-  want(std::clamp(pressed_ + moved, std::min(least_, pressed_), std::max(most_, pressed_)));
+  const double to = std::clamp(pressed_ + moved, std::min(least_, pressed_), std::max(most_, pressed_));
+  want(e->modifiers() & Qt::ControlModifier ? least_ + std::round((to - least_) / stepOf(Qt::ControlModifier)) * stepOf(Qt::ControlModifier) : to);
 }
 
 void Slider::mouseReleaseEvent(QMouseEvent*) {

@@ -11,6 +11,8 @@ class Slider : public QWidget {
   void showValue(double value, double least, double most, double initial, bool whole);
   void setTick(double tick, bool on);
   double value() const { return value_; }
+  /// By how much an arrow key moves it: Shift a tenth, Ctrl ten times.
+  double stepOf(Qt::KeyboardModifiers m) const;
   QSize sizeHint() const override { return {120, 14}; }
 
  Q_SIGNALS:
@@ -29,7 +31,6 @@ class Slider : public QWidget {
 
  private:
   double xOf(double value) const;
-  double stepOf(Qt::KeyboardModifiers m) const;
   void want(double value);
   double value_ = 0, least_ = 0, most_ = 1, initial_ = 0, tick_ = 0, pressed_ = 0;
   QPointF pressedAt_;

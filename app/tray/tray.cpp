@@ -12,6 +12,7 @@
 #include "app/shell/theme.h"
 #include "core/graph/offered.h"
 #include "core/graph/validate.h"
+#include "core/graph/worked_values.h"
 #include "core/nodes/catalogue.h"
 #include "core/nodes/node_call.h"
 #include "core/weave/weaver.h"
@@ -90,6 +91,7 @@ void Tray::showSpreads(const std::string& node, const Spreads& spreads) {
 
 void Tray::showNode(const Material& material, const std::string& node, const std::map<std::string, Error>& faults) {
   material_ = material;
+  numbers_ = work_out(material_.values).numbers;
   faults_ = faults;
   const Node* n = material.node(node);
   const auto type = n ? type_of(material, catalogue(), *n) : nullptr;
@@ -118,10 +120,16 @@ QString Tray::noteOf(const NodeType& type, const Node& node) const {
   for (const auto& [id, held] : node.params) {
     const auto* follow = std::get_if<Follow>(&held);
     const Value* value = follow ? material_.value(follow->value) : nullptr;
-    if (value) params[id] = value->value;
+    if (value) params[id] = valueNow(*value);
     else if (!follow) params[id] = held;
   }
   return QString::fromStdString(type.note(NodeCall(type, params, 0, kWorkingSize, {})));
+}
+
+// What a value comes to, its formula worked out.
+ParamValue Tray::valueNow(const Value& v) const {
+  const auto it = numbers_.find(v.id);
+  return it == numbers_.end() ? v.value : ParamValue(it->second);
 }
 
 RowView Tray::viewOf(const Parameter& p) const { return viewOf(p, material_.node(node_)); }
@@ -133,7 +141,7 @@ RowView Tray::viewOf(const Parameter& p, const Node* n) const {
   if (const auto* follow = std::get_if<Follow>(&v.value)) {
     v.followsValue = true;
     if (const Value* value = material_.value(follow->value)) {
-      v.followed = value->value;
+      v.followed = valueNow(*value);
       v.origin = value->dial ? tr("dial %1").arg(QString::fromStdString(value->dial->label)) : tr("value %1").arg(QString::fromStdString(value->id));
     }
   } else if (std::holds_alternative<Formula>(v.value)) {
@@ -146,6 +154,10 @@ RowView Tray::viewOf(const Parameter& p, const Node* n) const {
     if (const auto it = spreads_->find(p.id); it != spreads_->end()) v.spread = {spreads_, &it->second};
   v.acts = !type_ || parameter_acts(*type_, p, n->params, [&](std::string_view peg) { return material_.into(n->id, peg) != nullptr; });
   v.why = QString::fromStdString(p.acts.reason);
+  if (const Value* value = v.followsValue ? material_.value(std::get<Follow>(v.value).value) : nullptr; value && std::holds_alternative<Formula>(value->value)) {
+    v.acts = false;
+    v.why = tr("The value %1 is worked out: %2. Change that under Values, or stop following.").arg(QString::fromStdString(value->id), QString::fromStdString(std::get<Formula>(value->value).text));
+  }
   if (const auto it = faults_.find(n->id); it != faults_.end())
     if (p.kind == ParameterKind::formula || p.kind == ParameterKind::file || it->second.where.find("parameter " + p.id + ",") != std::string::npos) v.fault = QString::fromStdString(it->second.text());
   return v;

@@ -39,10 +39,12 @@ class Tray : public QWidget {
   int itemsOf(const NodeType* type, const Node* n) const;
   void noteCleared(const std::string& node, const Node* now);
   QWidget* columnHead(const NodeType& type, const std::string& name, int item, QWidget* parent);
+  ParamValue valueNow(const Value& v) const;
   RowView viewOf(const Parameter& p) const;
   RowView viewOf(const Parameter& p, const Node* n) const;
   QString noteOf(const NodeType& type, const Node& node) const;
   Material material_;
+  std::map<std::string, double> numbers_;  // what its values come to
   std::string node_;
   std::shared_ptr<const NodeType> type_;  // of the node shown; null: none
   int items_ = 0;  // of the node's list, if it has one: a change rebuilds the rows

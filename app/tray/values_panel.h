@@ -4,6 +4,7 @@
 
 #include "core/graph/material.h"
 
+class QLabel;
 class QListWidget;
 class QPushButton;
 class QTableWidget;
@@ -23,15 +24,18 @@ class ValuesPanel : public QDialog {
  private:
   void showFollowers();
   void take(int row, int column);
+  void rename(const Value& v, const QString& name);
+  void refuse(const QString& why);
   const Value* chosen() const;
   Material material_;
   QTableWidget* table_;
   QListWidget* followers_;
   QPushButton *offer_, *remove_;
+  QLabel* fault_ = nullptr;
   bool filling_ = false;
 };
 
-/// Who follows a value, as pairs of a node and what of it: parameters, ends of rules, formulas that name it.
+/// Who follows a value, as pairs of a node and what of it: parameters, ends of rules, formulas that name it; without a node: another value.
 std::vector<std::pair<std::string, std::string>> followersOf(const Material& material, const std::string& value);
 
 }  // namespace loom::app

@@ -8,6 +8,8 @@
 
 #include "core/graph/json.h"
 #include "core/graph/validate.h"
+#include "core/graph/worked_values.h"
+#include "core/program/formula.h"
 
 namespace loom::edit {
 namespace {
@@ -402,22 +404,72 @@ Material make_dial(Material m, const Catalogue& catalogue, const std::string& no
   return m;
 }
 
+namespace {
+
+// Everything that may read a value of the document: parameters, also within groups that have none of that name, and other values.
+void change_readers(Material& m, const std::string& id, const std::function<void(ParamValue&)>& change) {
+  const auto nodes = [&](std::vector<NodePtr>& all) {
+    bool changed = false;
+    for (NodePtr& n : all) {
+      auto fresh = std::make_shared<Node>(*n);
+      for (auto& [key, value] : fresh->params) change(value);
+      if (fresh->params == n->params) continue;
+      n = std::move(fresh);
+      changed = true;
+    }
+    return changed;
+  };
+  nodes(m.nodes);
+  for (Value& v : m.values) change(v.value);
+  for (auto& g : m.groups) {
+    if (std::any_of(g->values.begin(), g->values.end(), [&](const Value& own) { return own.id == id; })) continue;
+    auto fresh = std::make_shared<Group>(*g);
+    const auto before = fresh->values;
+    for (Value& v : fresh->values) change(v.value);
+    const bool values = !std::equal(before.begin(), before.end(), fresh->values.begin(), [](const Value& x, const Value& y) { return x.value == y.value; });
+    if (nodes(fresh->nodes) || values) g = std::move(fresh);
+  }
+}
+
+}  // namespace
+
 Material remove_value(Material m, const std::string& id) {
   const Value* v = m.value(id);
   if (!v) return m;
-  const ParamValue held = v->value;
-  for (const NodePtr& n : std::vector<NodePtr>(m.nodes))
-    for (const auto& [key, value] : n->params) {
-      if (const auto* follow = std::get_if<Follow>(&value); follow && follow->value == id) m = set_param(std::move(m), n->id, key, held);
-      if (const auto* rule = std::get_if<Rule>(&value)) {
-        Rule fresh = *rule;
-        for (RuleEnd* end : {&fresh.from, &fresh.to})
-          if (end->follow == id) *end = {std::holds_alternative<double>(held) ? std::get<double>(held) : 0, ""};
-        if (!(fresh == *rule)) m = set_param(std::move(m), n->id, key, fresh);
-      }
-    }
+  // Whoever follows keeps what it had; a formula gets the number in the name's place.
+  const auto worked = work_out(m.values).numbers;
+  const auto now = worked.find(id);
+  const ParamValue held = now == worked.end() ? v->value : ParamValue(now->second);
+  const double number = now == worked.end() ? 0 : now->second;
+  const std::string written = number < 0 ? "(" + Json(number).dump() + ")" : Json(number).dump();
+  change_readers(m, id, [&](ParamValue& value) {
+    if (const auto* follow = std::get_if<Follow>(&value); follow && follow->value == id) value = ParamValue(held);
+    if (auto* formula = std::get_if<Formula>(&value)) replace_name(formula->text, id, written);
+    if (auto* rule = std::get_if<Rule>(&value))
+      for (RuleEnd* end : {&rule->from, &rule->to}) if (end->follow == id) *end = {number, ""};
+  });
   std::erase_if(m.values, [&](const Value& x) { return x.id == id; });
   for (Preset& p : m.presets) p.values.erase(id);
+  return m;
+}
+
+Material rename_value(Material m, const std::string& id, const std::string& name) {
+  if (!m.value(id) || m.value(name) || !is_identifier(name)) return m;
+  change_readers(m, id, [&](ParamValue& value) {
+    if (auto* follow = std::get_if<Follow>(&value); follow && follow->value == id) follow->value = name;
+    if (auto* formula = std::get_if<Formula>(&value)) replace_name(formula->text, id, name);
+    if (auto* rule = std::get_if<Rule>(&value))
+      for (RuleEnd* end : {&rule->from, &rule->to}) if (end->follow == id) end->follow = name;
+  });
+  for (Value& v : m.values) if (v.id == id) v.id = name;
+  for (Preset& p : m.presets)
+    if (auto set = p.values.extract(id)) set.key() = name, p.values.insert(std::move(set));
+  return m;
+}
+
+Material set_guides(Material m, const std::string& peg, const std::vector<Guide>& through) {
+  if (through.empty()) m.guides.erase(peg);
+  else m.guides[peg] = through;
   return m;
 }
 

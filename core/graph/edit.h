@@ -28,6 +28,8 @@ Material set_hem(Material m, const std::string& slot, const std::string& output)
 Material set_param(Material m, const std::string& node, const std::string& param, const ParamValue& value);
 Material reset_param(Material m, const std::string& node, const std::string& param);
 Material set_bypass(Material m, const std::string& node, bool on);
+/// The places that the thread ending in NODE.PEG is led through; none: the way that the board finds.
+Material set_guides(Material m, const std::string& peg, const std::vector<Guide>& through);
 Material rename_node(Material m, const std::string& node, const std::string& name);
 /// Arranges the numbered items of a node's list anew: `order` holds their old numbers from 1; 0 stands for a fresh item, and a
 /// number that comes twice copies its item, threads included. Too long an order is cut to what the type can hold.
@@ -66,6 +68,8 @@ Material make_value(Material m, const Catalogue& catalogue, const std::string& n
 Material make_dial(Material m, const Catalogue& catalogue, const std::string& node, const std::string& param, std::string* id = nullptr);
 /// Parameters that followed the value get its number back.
 Material remove_value(Material m, const std::string& id);
+/// Under another name, with all who follow it; unchanged if the name is taken or no identifier.
+Material rename_value(Material m, const std::string& id, const std::string& name);
 Material set_value(Material m, const std::string& id, const ParamValue& value);
 Material set_dial(Material m, const std::string& id, const Dial& dial);
 Material move_value(Material m, const std::string& id, int by);

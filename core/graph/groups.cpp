@@ -7,6 +7,7 @@
 
 #include "core/graph/rework.h"
 #include "core/graph/validate.h"
+#include "core/program/formula.h"
 
 namespace loom::edit {
 namespace {
@@ -81,6 +82,11 @@ struct Fold {
       group.nodes.push_back(std::move(inside));
       if (const auto note = m.notes_on.find(n->id); note != m.notes_on.end()) group.notes_on.insert(*note);
     }
+    for (const Thread& t : m.threads)
+      if (const auto led = m.guides.find(joined(t.to_node, t.to_peg)); led != m.guides.end() && chosen.count(t.from_node) && chosen.count(t.to_node)) {
+        auto& through = group.guides[led->first] = led->second;
+        for (Guide& g : through) g.row += 1 - first;
+      }
     for (const Lane& l : m.lanes) if (lanes.count(l.id)) group.lanes.push_back(l);
   }
 
@@ -176,18 +182,6 @@ std::string* formula_of(ParamValue& v, const std::string& id) {
   return id == "formula" ? std::get_if<std::string>(&v) : nullptr;
 }
 
-// Replaces a word where it stands alone; whether it was there.
-bool reword(std::string& text, const std::string& word, const std::string& by) {
-  const auto in_word = [](char c) { return (c >= 'a' && c <= 'z') || (c >= 'A' && c <= 'Z') || (c >= '0' && c <= '9') || c == '_'; };
-  bool found = false;
-  for (std::size_t at = text.find(word); at != std::string::npos; at = text.find(word, at)) {
-    const bool alone = (at == 0 || !in_word(text[at - 1])) && (at + word.size() == text.size() || !in_word(text[at + word.size()]));
-    if (alone) text.replace(at, word.size(), by), found = true;
-    at += alone ? by.size() : word.size();
-  }
-  return found;
-}
-
 // Values that formulas name become values of the document; all others are settled.
 void bring_out_values(Material& m, const Group& g, const Node& instance, std::vector<std::shared_ptr<Node>>& nodes) {
   for (const Value& v : g.values) {
@@ -198,7 +192,7 @@ void bring_out_values(Material& m, const Group& g, const Node& instance, std::ve
     for (auto& n : nodes) {
       settle(*n, v.id, held);
       for (auto& [id, param] : n->params)
-        if (std::string* text = formula_of(param, id)) named = reword(*text, v.id, fresh) || named;
+        if (std::string* text = formula_of(param, id)) named = replace_name(*text, v.id, fresh) || named;
     }
     const auto* follow = std::get_if<Follow>(&held);
     const Value* outer = follow ? m.value(follow->value) : nullptr;
@@ -408,6 +402,7 @@ Material inside_of(const Material& m, const std::string& group) {
   view.threads = g.threads;
   view.stages = g.stages;
   view.notes_on = g.notes_on;
+  view.guides = g.guides;
   view.values = g.values;
   for (const Value& v : m.values)
     if (std::none_of(g.values.begin(), g.values.end(), [&](const Value& own) { return own.id == v.id; })) view.values.push_back(v);
@@ -444,6 +439,7 @@ Material with_inside(Material m, const Catalogue& catalogue, const std::string& 
   g->nodes.clear(), g->threads.clear(), g->values.clear(), g->inputs.clear(), g->outputs.clear();
   g->stages = view.stages;
   g->notes_on = view.notes_on;
+  g->guides = view.guides;
   std::map<std::string, std::size_t> input;  // by the node that stands for it
   for (const NodePtr& n : view.nodes) {
     if (n->type != kComesIn) {

@@ -106,6 +106,7 @@ ParamValue param_from_list(const Json& j) {
     const auto c = s["colour"].get<std::vector<double>>();
     if (c.size() < 3 || c.size() > 4) throw Fault{{}};
     std::copy(c.begin(), c.end(), stop.colour.begin());
+    stop.between = text_at(s, "between", "stop");
     stops.push_back(stop);
   }
   return stops;
@@ -222,6 +223,14 @@ void read_graph(const Json& j, Holder& to, const std::string& where, std::vector
     need_object(note, where + "notes_on");
     to.notes_on[text_at(note, "node", where + "notes_on")] = text_at(note, "text", where + "notes_on");
   }
+  for (const Json& led : list_at(j, "guides", where)) {
+    const std::string at = where + "guides";
+    need_object(led, at);
+    to.guides[text_at(led, "thread", at)] = read_list<Guide>(led, "through", at + ", ", [](const Json& x, const std::string& w) {
+      need_object(x, w);
+      return Guide{text_at(x, "lane", w), number_at(x, "column", w, 0), number_at(x, "row", w, 0)};
+    });
+  }
 }
 
 void read_groups(const Json& j, Material& m, std::vector<Error>* warnings) {
@@ -235,7 +244,7 @@ void read_groups(const Json& j, Material& m, std::vector<Error>* warnings) {
     read_graph(g, *group, where, warnings);
     group->inputs = read_list<GroupPeg>(g, "inputs", where, group_peg_from);
     group->outputs = read_list<GroupPeg>(g, "outputs", where, group_peg_from);
-    group->extra = leftovers(g, {"id", "name", "help", "lanes", "nodes", "threads", "inputs", "outputs", "values", "stages", "notes_on"}, where, warnings);
+    group->extra = leftovers(g, {"id", "name", "help", "lanes", "nodes", "threads", "inputs", "outputs", "values", "stages", "notes_on", "guides"}, where, warnings);
     m.groups.push_back(std::move(group));
   }
 }
@@ -274,7 +283,7 @@ Material material_from(const Json& j, std::vector<Error>* warnings) {
     m.presets.push_back(std::move(preset));
   }
   read_groups(j, m, warnings);
-  m.extra = leftovers(j, {"format", "name", "notes", "tile_metres", "relief_metres", "seed", "lanes", "nodes", "threads", "hem", "values", "presets", "groups", "stages", "notes_on", "marks"}, "document", warnings);
+  m.extra = leftovers(j, {"format", "name", "notes", "tile_metres", "relief_metres", "seed", "lanes", "nodes", "threads", "hem", "values", "presets", "groups", "stages", "notes_on", "guides", "marks"}, "document", warnings);
   return m;
 }
 
@@ -370,6 +379,12 @@ void write_graph(const Holder& from, Json& j) {
   j["threads"] = list_json(from.threads, thread_json);
   j["values"] = list_json(from.values, value_json);
   if (!from.stages.empty()) j["stages"] = list_json(from.stages, [](const Stage& s) { return Json{{"name", s.name}, {"row", s.row}}; });
+  // A guide outlives its thread while one works, so that a thread laid again takes the same way; it is not kept beyond.
+  Json guides = Json::array();
+  for (const auto& [peg, through] : from.guides)
+    if (!through.empty() && std::any_of(from.threads.begin(), from.threads.end(), [&, end = peg](const Thread& t) { return t.to_node + "." + t.to_peg == end; }))
+      guides.push_back({{"thread", peg}, {"through", list_json(through, [](const Guide& g) { return Json{{"lane", g.lane}, {"column", g.column}, {"row", g.row}}; })}});
+  if (!guides.empty()) j["guides"] = guides;
   if (!from.notes_on.empty()) j["notes_on"] = list_json(from.notes_on, [](const auto& note) { return Json{{"node", note.first}, {"text", note.second}}; });
 }
 Json group_peg_json(const GroupPeg& p) {
@@ -454,7 +469,9 @@ Json param_to_json(const ParamValue& value) {
       return list_json(stops, [](const ColourStop& s) {
         Json c = {s.colour[0], s.colour[1], s.colour[2]};
         if (s.colour[3] != 1) c.push_back(s.colour[3]);
-        return Json{{"at", s.at}, {"colour", c}};
+        Json j{{"at", s.at}, {"colour", c}};
+        if (!s.between.empty()) j["between"] = s.between;
+        return j;
       });
     }
     Json operator()(const Points& points) const { return list_json(points, [](const CurvePoint& p) { return Json{p.x, p.y}; }); }

@@ -51,7 +51,7 @@ struct Dial {
   bool whole = false;
 };
 
-/// A shared value; with a dial it is offered to the user.
+/// A shared value; with a dial it is offered to the user. It may hold a formula over other values (core/graph/worked_values.h).
 struct Value {
   std::string id;
   ParamValue value = 0.0;
@@ -77,6 +77,14 @@ struct GroupPeg {
   std::string from;             ///< NODE.PEG inside, for outputs
 };
 
+/// A place that a thread is led through, in cells of a lane: whole numbers are the corners of its tags.
+struct Guide {
+  std::string lane;
+  double column = 0, row = 0;
+  friend bool operator==(const Guide&, const Guide&) = default;
+};
+using Guides = std::map<std::string, std::vector<Guide>>;  ///< by the peg in which the thread ends, NODE.PEG
+
 using Notes = std::map<std::string, std::string>;  ///< by node: what is written beside it
 
 struct Group {
@@ -88,6 +96,7 @@ struct Group {
   std::vector<Value> values;
   std::vector<Stage> stages;
   Notes notes_on;
+  Guides guides;
   Json extra = Json::object();
 };
 
@@ -105,6 +114,7 @@ struct Material {
   std::vector<std::shared_ptr<const Group>> groups;
   std::vector<Stage> stages;
   Notes notes_on;
+  Guides guides;
   std::map<std::string, std::string> marks; ///< letter -> NODE.PEG, within groups INSTANCE/NODE.PEG
   Json extra = Json::object();
   std::shared_ptr<const FileRoot> files;    ///< where it came from; not written. Null: only absolute names are found

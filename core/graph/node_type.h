@@ -51,7 +51,7 @@ struct Peg {
   Kind kind = Kind::scalar;
   bool whole = false;                  ///< an input that is read away from its texel: a finished plane
   bool own_frame = false;              ///< a motif: its square is its own, not the tile
-  std::string whole_when{};            ///< a toggle; while it is on, the input is read whole
+  std::string whole_when{};            ///< a toggle; while it is on, the input is read whole. Or a formula; where it reads the peg elsewhere
   std::string shown_when{};            ///< a formula over the node's parameters; while it is 0 and nothing is connected, the peg is not offered
 };
 

@@ -6,15 +6,18 @@
 #include <set>
 
 #include "core/graph/offered.h"
+#include "core/graph/output_kinds.h"
+#include "core/graph/worked_values.h"
 #include "core/program/formula.h"
 
 namespace loom {
-namespace {
 
 bool is_identifier(std::string_view id) {
   if (id.empty() || id.size() > 64 || id[0] < 'a' || id[0] > 'z') return false;
   return std::all_of(id.begin(), id.end(), [](char c) { return (c >= 'a' && c <= 'z') || (c >= '0' && c <= '9') || c == '_'; });
 }
+
+namespace {
 
 Kind kind_from(std::string_view name) {
   for (const Kind k : {Kind::scalar, Kind::vector2, Kind::vector3, Kind::normal, Kind::colour, Kind::colour_alpha, Kind::regions, Kind::set})
@@ -104,7 +107,13 @@ void check_param(const Scope& s, const Node& n, const NodeType& type, const std:
       if (const auto* text = std::get_if<std::string>(&value)) check_formula(s, where, *text);
       else wrong("Write the formula in double quotes");
       break;
-    case ParameterKind::stops: if (!std::holds_alternative<Stops>(value) || std::get<Stops>(value).size() > 64) wrong("Write up to 64 stops, [{\"at\": 0, \"colour\": [r, g, b]}, ...]"); break;
+    case ParameterKind::stops: {
+      const auto* stops = std::get_if<Stops>(&value);
+      if (!stops || stops->size() > 64) return wrong("Write up to 64 stops, [{\"at\": 0, \"colour\": [r, g, b]}, ...]");
+      for (const ColourStop& stop : *stops)
+        if (!stop.between.empty() && stop.between != "smooth" && stop.between != "straight" && stop.between != "stepped") return s.fault(where, "goes on from a stop by '" + stop.between + "'", "Use smooth, straight or stepped, or leave it out");
+      break;
+    }
     case ParameterKind::points: if (!std::holds_alternative<Points>(value) || std::get<Points>(value).size() > 64) wrong("Write up to 64 points, [[x, y], ...]"); break;
   }
 }
@@ -197,8 +206,11 @@ void check_graph(const Scope& s) {
   for (const Value& v : s.values) {
     if (!is_identifier(v.id)) s.fault("value " + v.id, "the identifier is not of small letters, digits and _", "Begin with a letter, such as edge_width");
     if (!seen.insert(v.id).second) s.fault("value " + v.id, "the identifier is used twice", "Give one of them another");
+    if (v.dial && std::holds_alternative<Formula>(v.value)) s.fault("value " + v.id, "is worked out by a formula and cannot be a dial as well", "Remove the dial, or write a number");
     if (v.dial && v.dial->least > v.dial->most) s.fault("value " + v.id + ", dial", "min lies above max", "Swap them");
   }
+  const bool within = &s.values != &s.material.values;
+  for (const Error& e : work_out(s.values, within ? work_out(s.material.values).numbers : std::map<std::string, double>{}).faults) s.fault(e.where, e.what, e.mend);
 }
 
 // A group may not hold itself, at any depth.
@@ -308,32 +320,8 @@ std::vector<Error> validate(const Material& material, const Catalogue& catalogue
   return errors;
 }
 
-namespace {
-
-// Each output is worked out once: in a chain of diamonds the ways through it double at every step.
-Kind kind_of(const Material& material, const Catalogue& catalogue, const std::string& node, const std::string& peg, std::map<std::string, Kind>& known) {
-  const auto [at, fresh] = known.emplace(node + "." + peg, Kind::any);
-  if (!fresh) return at->second;
-  const Node* n = material.node(node);
-  if (!n) return Kind::any;
-  Kind kind = Kind::any;
-  for (const Peg& out : outputs_of(material, catalogue, *n)) {
-    if (out.id != peg) continue;
-    kind = out.kind;
-    if (kind != Kind::any) break;
-    kind = Kind::scalar;
-    for (const Peg& in : inputs_of(material, catalogue, *n))
-      if (in.kind == Kind::any)
-        if (const Thread* t = material.into(node, in.id)) kind = wider(kind, kind_of(material, catalogue, t->from_node, t->from_peg, known));
-  }
-  return known[node + "." + peg] = kind;
-}
-
-}  // namespace
-
 Kind output_kind(const Material& material, const Catalogue& catalogue, const std::string& node, const std::string& peg) {
-  std::map<std::string, Kind> known;
-  return kind_of(material, catalogue, node, peg, known);
+  return OutputKinds(material, catalogue).of(node, peg);
 }
 
 std::string refusal(const Material& material, const Catalogue& catalogue, const Thread& thread) {

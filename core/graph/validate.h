@@ -8,6 +8,9 @@
 
 namespace loom {
 
+/// Whether a text may name a node, a value or a slot: up to 64 small letters, digits and _, beginning with a letter.
+bool is_identifier(std::string_view id);
+
 /// All faults of a document, none if it can be woven. Groups are checked too.
 std::vector<Error> validate(const Material& material, const Catalogue& catalogue);
 

@@ -40,6 +40,7 @@ struct Rule {
 struct ColourStop {
   double at = 0;
   std::array<double, 4> colour{0, 0, 0, 1};  ///< linear Rec. 709, straight alpha
+  std::string between{};                     ///< how it goes on to the next: smooth, straight, stepped; empty: as all
   friend bool operator==(const ColourStop&, const ColourStop&) = default;
 };
 

@@ -13,7 +13,7 @@ struct Laid : Resource {
   Stamps stamps, cover;                             ///< of Scatter: its motifs, and where they are more than nothing
   std::shared_ptr<RegionTable> regions = std::make_shared<RegionTable>();
   float height_scale = 1, height_shift = 0;                 ///< of stamps: what their height is stretched by
-  std::vector<float> tone, turn, rounding, slant_u, slant_v, shape, shape_turn, shape_mirror;
+  std::vector<float> tone, turn, rounding, joint, slant_u, slant_v, shape, shape_turn, shape_mirror;
 };
 
 /// The columns of the region table for unit `i`, from its box. `degrees` is its turn.

@@ -66,6 +66,16 @@ void UnitSamples::add(float at_row, float at_column, float u, float v, float wid
   key.push_back(std::bit_cast<float>(unit_key));
 }
 
+bool NodeCall::reads_whole(const Peg& peg) const {
+  const Parameter* by = peg.whole || peg.whole_when.empty() ? nullptr : type_.parameter(peg.whole_when);
+  if (!by) return peg.whole;
+  if (by->kind != ParameterKind::formula) return toggle(by->id);
+  const auto* text = std::get_if<std::string>(&param(by->id));
+  const auto parsed = text ? parse_formula(*text) : Result<Expression>(Error{});
+  const auto maps = parsed ? maps_in(*parsed) : std::vector<std::string>{};
+  return std::find(maps.begin(), maps.end(), peg.id) != maps.end();
+}
+
 Strands convert(Builder& b, const Strands& from, Kind to, int channel) {
   if (to == Kind::any || to == from.kind) return from;
   Strands out{.kind = to};
@@ -127,6 +137,13 @@ std::shared_ptr<const Sampled> Emitter::sampled(std::string_view peg, int strand
   const Field* field = whole(peg);
   if (field && field->strand[static_cast<std::size_t>(strand)]) table->levels = pyramid(field->strand[static_cast<std::size_t>(strand)], 14);
   return table;
+}
+
+Strands Emitter::read_at(std::string_view peg, Reg u, Reg v, Reg footprint) {
+  const Field& source = *whole(peg);
+  Strands out{.kind = source.kind, .regions = source.regions};
+  for (int i = 0; i < strand_count(source.kind); ++i) out.at[static_cast<std::size_t>(i)] = b.apply(Op::sample, {u, v, footprint}, sampled(peg, i), 1)[0];
+  return out;
 }
 
 Emitter::Position Emitter::position() {
@@ -192,7 +209,10 @@ std::optional<Strands> Emitter::formula_over_units(Builder& own, std::string_vie
   scope.names["centre"] = {.kind = Kind::vector2, .at = {own.attribute(kCentreU), own.attribute(kCentreV)}};
   scope.names["size"] = {.kind = Kind::vector2, .at = {own.attribute(kSizeU), own.attribute(kSizeV)}};
   for (const Peg& p : type().inputs)
-    if (p.id.rfind("map_", 0) == 0 && connected(p.id)) name(p.id, map_at_centre(own, p.id));
+    if (p.id.rfind("map_", 0) == 0 && connected(p.id)) {
+      name(p.id, map_at_centre(own, p.id));
+      scope.maps[p.id] = [this, &own, id = p.id](Reg u, Reg v) { return Strands{.kind = Kind::scalar, .at = own.apply(Op::sample, {u, v, own.footprint()}, sampled(id, 0), 1)}; };
+    }
   for (const auto& [word, number] : formula.bound) name(word, own.constant(static_cast<float>(number)));
   scope.unit_key = own.attribute(kKey);
   scope.stream = seed(id);

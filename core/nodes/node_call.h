@@ -45,6 +45,8 @@ class NodeCall {
   std::uint64_t seed(std::string_view draw) const;
   int size() const { return size_; }
   const Measures& measures() const { return measures_; }
+  /// Whether this input is read away from its texel, as the parameters stand.
+  bool reads_whole(const Peg& peg) const;
 
  private:
   const NodeType& type_;
@@ -83,6 +85,8 @@ class Emitter : public NodeCall {
   const Field* whole(std::string_view peg) const;
   /// The pyramid of one strand of a whole input.
   std::shared_ptr<const Sampled> sampled(std::string_view peg, int strand);
+  /// A whole input at another place, in shares of the tile: bilinear, from the level of a mean pyramid that fits `footprint`.
+  Strands read_at(std::string_view peg, Reg u, Reg v, Reg footprint);
   /// The coordinates at the peg "coordinates" with the footprint that they have.
   struct Position { Reg u, v, footprint; };
   Position position();

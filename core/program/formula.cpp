@@ -193,7 +193,7 @@ class Compiler {
 
   Result<Strands> function(const Expression& e) {
     const auto* f = std::find_if(std::begin(kFunctions), std::end(kFunctions), [&](const Function& k) { return k.name == e.name; });
-    if (f == std::end(kFunctions)) return at(e.place, "there is no function '" + e.name + "'", "See the list of functions");
+    if (f == std::end(kFunctions)) return map(e);
     if (e.operands.size() < f->least || e.operands.size() > f->most)
       return at(e.place, "'" + e.name + "' takes " + std::to_string(f->least) + (f->most > f->least ? " to " + std::to_string(f->most) : "") + " operands, here are " + std::to_string(e.operands.size()), "Add or remove some");
     if (e.name == "connected") return connected(e);
@@ -208,6 +208,23 @@ class Compiler {
     if (e.name == "vector") return Strands{.kind = v.size() == 2 ? Kind::vector2 : Kind::vector3, .at = {v[0].at[0], v[1].at[0], v.size() == 3 ? v[2].at[0] : Reg{}}};
     if (e.name == "length" || e.name == "dot") return dot(e.name == "length", v[0], v.back());
     return lanes(e.name, v);
+  }
+
+  // NAME(u, v) or NAME(place): a map read elsewhere.
+  Result<Strands> map(const Expression& e) {
+    const auto it = scope_.maps.find(e.name);
+    if (it == scope_.maps.end()) return at(e.place, "there is no function '" + e.name + "'", "See the list of functions");
+    if (e.operands.empty() || e.operands.size() > 2) return at(e.place, "'" + e.name + "' is read at a place", "Write " + e.name + "(u, v), or " + e.name + "() with one vector");
+    std::vector<Reg> place;
+    for (const Expression& operand : e.operands) {
+      const auto r = compile(operand);
+      if (!r) return r;
+      const bool number = r->kind == Kind::scalar, alone = e.operands.size() == 1;
+      if (alone ? strand_count(r->kind) < 2 || r->kind == Kind::regions || r->kind == Kind::set : !number) return at(operand.place, alone ? "a place is a vector" : "a place is two numbers", "Write " + e.name + "(u, v)");
+      place.push_back(r->at[0]);
+      if (alone) place.push_back(r->at[1]);
+    }
+    return it->second(place[0], place[1]);
   }
 
   Result<Strands> connected(const Expression& e) {
@@ -282,9 +299,14 @@ class Compiler {
   std::uint64_t draws_ = 0;
 };
 
-void collect(const Expression& e, std::vector<std::string>& names) {
-  if (e.form == Expression::Form::name && std::find(names.begin(), names.end(), e.name) == names.end() && e.name != "pi") names.push_back(e.name);
-  for (const Expression& operand : e.operands) collect(operand, names);
+bool is_function(const std::string& name) {
+  return std::any_of(std::begin(kFunctions), std::end(kFunctions), [&](const Function& f) { return f.name == name; });
+}
+
+void collect(const Expression& e, bool maps_only, std::vector<std::string>& names) {
+  const bool map = e.form == Expression::Form::call && !is_function(e.name), name = e.form == Expression::Form::name && e.name != "pi" && !maps_only;
+  if ((map || name) && std::find(names.begin(), names.end(), e.name) == names.end()) names.push_back(e.name);
+  for (const Expression& operand : e.operands) collect(operand, maps_only, names);
 }
 
 }  // namespace
@@ -328,8 +350,25 @@ Result<double> evaluate_formula(std::string_view text, const std::map<std::strin
 
 std::vector<std::string> names_in(const Expression& formula) {
   std::vector<std::string> names;
-  collect(formula, names);
+  collect(formula, false, names);
   return names;
+}
+
+std::vector<std::string> maps_in(const Expression& formula) {
+  std::vector<std::string> names;
+  collect(formula, true, names);
+  return names;
+}
+
+bool replace_name(std::string& formula, const std::string& name, const std::string& by) {
+  const auto in_word = [](char c) { return std::isalnum(static_cast<unsigned char>(c)) || c == '_'; };
+  bool found = false;
+  for (std::size_t at = formula.find(name); at != std::string::npos; at = formula.find(name, at)) {
+    const bool alone = (at == 0 || !in_word(formula[at - 1])) && (at + name.size() == formula.size() || !in_word(formula[at + name.size()]));
+    if (alone) formula.replace(at, name.size(), by), found = true;
+    at += alone ? by.size() : name.size();
+  }
+  return found;
 }
 
 const std::vector<FunctionHelp>& formula_functions() {

@@ -33,6 +33,7 @@ struct FormulaScope {
   std::uint64_t stream = 0;                       ///< seed of the draws
   std::uint64_t keyed_stream = 0;                 ///< seed of the draws with a key, which several formulas may share
   std::function<bool(std::string_view)> connected;  ///< for connected(peg); may be empty
+  std::map<std::string, std::function<Strands(Reg u, Reg v)>, std::less<>> maps;  ///< what NAME(u, v) reads, in shares of the tile
 };
 
 /// Adds the steps of `formula` to `b`. Angles are radians.
@@ -44,6 +45,12 @@ Result<double> evaluate_formula(std::string_view text, const std::map<std::strin
 
 /// The names a formula uses, in the order of their first use, functions left out.
 std::vector<std::string> names_in(const Expression& formula);
+
+/// Those among them that are read at another place, as a(u, v).
+std::vector<std::string> maps_in(const Expression& formula);
+
+/// Puts `by` in the place of a name wherever it stands alone in the text; whether it was there.
+bool replace_name(std::string& formula, const std::string& name, const std::string& by);
 
 struct FunctionHelp { std::string_view name, operands, help; };
 const std::vector<FunctionHelp>& formula_functions();

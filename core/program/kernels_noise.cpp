@@ -4,6 +4,9 @@
 #include <hwy/foreach_target.h>
 #include <hwy/highway.h>
 
+#include <cmath>
+#include <vector>
+
 #include "core/base/hash.h"
 #include "core/program/kernels.h"
 #include "core/program/resources.h"
@@ -289,6 +292,13 @@ HWY_INLINE V cosine_of_turns(V x) {
   return p;
 }
 
+// Waves shorter than two samples fade out, whole from four on. `highest` in turns a tile.
+HWY_INLINE V fading(float highest, V footprint) {
+  const D d;
+  const V samples = hn::Div(set(1 / std::max(highest, 1e-6f)), hn::Max(footprint, set(1e-9f)));
+  return hn::Min(hn::Max(hn::Mul(hn::Sub(samples, set(2)), set(0.5f)), hn::Zero(d)), set(1));
+}
+
 // Every impulse in the three by three cells about a sample, under the window (1 - r^2)^3 with a radius of one cell.
 // Source: sparse convolution with Gabor kernels (Lagae et al., SIGGRAPH 2009); the window stands for their Gaussian.
 void speckle(const StripCall& c) {
@@ -324,10 +334,79 @@ void speckle(const StripCall& c) {
         }
       sum = hn::IfThenElse(here, part, sum);
     }
-    // Waves shorter than two samples fade out, whole from four on.
-    const V samples = hn::Div(set(1 / std::max(t.highest, 1e-6f)), hn::Max(hn::Load(d, c.source[2] + i * c.stride[2]), set(1e-9f)));
-    const V seen = hn::Min(hn::Max(hn::Mul(hn::Sub(samples, set(2)), set(0.5f)), hn::Zero(d)), set(1));
-    hn::Store(hn::Mul(hn::Mul(sum, seen), set(t.norm)), d, c.result[0] + i);
+    hn::Store(hn::Mul(hn::Mul(sum, fading(t.highest, hn::Load(d, c.source[2] + i * c.stride[2]))), set(t.norm)), d, c.result[0] + i);
+  }
+}
+
+// The impulses of the cells about one, drawn from the hashes of the cells; a sample beside the last one finds them again.
+class ImpulsesInSpace {
+ public:
+  struct Impulse { float x, y, z, wave_x, wave_y, wave_z, phase, weight; };  // places from the middle cell's corner, in cells
+
+  explicit ImpulsesInSpace(const SpeckleTable& t) : t_(t) {}
+  const std::vector<Impulse>& about(float x, float y, float z) {
+    if (known_ && x == x_ && y == y_ && z == z_) return all_;
+    known_ = true, x_ = x, y_ = y, z_ = z;
+    all_.clear();
+    for (int k = 0; k < 27; ++k) draw_cell(k % 3 - 1, k / 3 % 3 - 1, k / 9 - 1);
+    return all_;
+  }
+
+ private:
+  void draw_cell(int dx, int dy, int dz) {
+    const auto whole = [](float at, int d, int n) { return static_cast<std::uint32_t>((((std::abs(at) < 1e9f ? static_cast<int>(at) : 0) + d) % n + n) % n); };
+    std::uint32_t hash = pcg(whole(z_, dz, t_.cells_u) + pcg(whole(y_, dy, t_.cells_v) + pcg(whole(x_, dx, t_.cells_u) + t_.seed)));
+    const auto draw = [&] {
+      hash = pcg(hash);
+      return static_cast<float>(hash >> 8) * (1.0f / 16777216.0f);
+    };
+    for (int m = 0; m < t_.impulses; ++m) {
+      Impulse i{};
+      i.x = static_cast<float>(dx) + draw(), i.y = static_cast<float>(dy) + draw(), i.z = static_cast<float>(dz) + draw();
+      // A full spread is even over all directions: the height on a ball is.
+      const float turn = t_.along + t_.spread * 3.14159265f * (2 * draw() - 1), up = t_.spread * (2 * draw() - 1), level = t_.frequency * std::sqrt(1 - up * up);
+      i.wave_x = level * std::cos(turn), i.wave_y = -level * std::sin(turn), i.wave_z = t_.frequency * up;
+      i.phase = draw();
+      i.weight = 2 * draw() - 1;
+      all_.push_back(i);
+    }
+  }
+
+  const SpeckleTable& t_;
+  bool known_ = false;
+  float x_ = 0, y_ = 0, z_ = 0;
+  std::vector<Impulse> all_;
+};
+
+void solid_speckle(const StripCall& c) {
+  const auto& t = static_cast<const SpeckleTable&>(*c.resource);
+  const D d;
+  const size_t n = hn::Lanes(d);
+  ImpulsesInSpace cells(t);
+  for (size_t i = 0; i < c.padded; i += n) {
+    const auto at = [&](int axis, int count) HWY_ATTR { return hn::Mul(hn::Load(d, c.source[axis] + i * c.stride[axis]), set(static_cast<float>(count))); };
+    const V x = at(0, t.cells_u), y = at(1, t.cells_v), z = at(2, t.cells_u), cx = hn::Floor(x), cy = hn::Floor(y), cz = hn::Floor(z);
+    alignas(64) float column[16], row[16], layer[16];
+    hn::Store(cx, d, column);
+    hn::Store(cy, d, row);
+    hn::Store(cz, d, layer);
+    V sum = hn::Zero(d);
+    for (size_t lane = 0; lane < n; ++lane) {
+      bool seen = false;  // lanes of one cell are served together
+      for (size_t k = 0; k < lane && !seen; ++k) seen = column[k] == column[lane] && row[k] == row[lane] && layer[k] == layer[lane];
+      if (seen) continue;
+      const auto here = hn::And(hn::Eq(cx, set(column[lane])), hn::And(hn::Eq(cy, set(row[lane])), hn::Eq(cz, set(layer[lane]))));
+      const V own_x = hn::Sub(x, cx), own_y = hn::Sub(y, cy), own_z = hn::Sub(z, cz);
+      V part = hn::Zero(d);
+      for (const auto& m : cells.about(column[lane], row[lane], layer[lane])) {
+        const V dx = hn::Sub(own_x, set(m.x)), dy = hn::Sub(own_y, set(m.y)), dz = hn::Sub(own_z, set(m.z));
+        const V window = hn::Max(hn::Sub(set(1), hn::MulAdd(dx, dx, hn::MulAdd(dy, dy, hn::Mul(dz, dz)))), hn::Zero(d));
+        const V wave = cosine_of_turns(hn::MulAdd(dx, set(m.wave_x), hn::MulAdd(dy, set(m.wave_y), hn::MulAdd(dz, set(m.wave_z), set(m.phase)))));
+        part = hn::MulAdd(hn::Mul(hn::Mul(window, window), window), hn::Mul(wave, set(m.weight)), part);
+      }
+      sum = hn::IfThenElse(here, part, sum);
+    }
+    hn::Store(hn::Mul(hn::Mul(sum, fading(t.highest, hn::Load(d, c.source[3] + i * c.stride[3]))), set(t.norm_in_space)), d, c.result[0] + i);
   }
 }
 
@@ -513,6 +592,7 @@ HWY_EXPORT(noise_on_rows);
 HWY_EXPORT(speckle);
 HWY_EXPORT(solid_noise);
 HWY_EXPORT(solid_cells);
+HWY_EXPORT(solid_speckle);
 HWY_EXPORT(cellular);
 HWY_EXPORT(cell_border);
 
@@ -520,7 +600,8 @@ void run_speckle(const StripCall& call) { HWY_DYNAMIC_DISPATCH(speckle)(call); }
 
 void run_solid(const StripCall& call) {
   if (call.step->op == Op::solid_noise) HWY_DYNAMIC_DISPATCH(solid_noise)(call);
-  else HWY_DYNAMIC_DISPATCH(solid_cells)(call);
+  else if (call.step->op == Op::solid_cells) HWY_DYNAMIC_DISPATCH(solid_cells)(call);
+  else HWY_DYNAMIC_DISPATCH(solid_speckle)(call);
 }
 
 void run_gradient_noise(const StripCall& call) {

@@ -34,6 +34,7 @@ enum class Op : std::uint8_t {
   speckle,       ///< u, v, footprint -> sparse convolution, about -1..1
   solid_noise,   ///< x, y, z, footprint -> sum of octaves, about -1..1
   solid_cells,   ///< x, y, z -> nearest, second, tone
+  solid_speckle, ///< x, y, z, footprint -> sparse convolution, about -1..1
   cell_border,   ///< u, v -> exact distance to the nearest border
   laid,          ///< u, v -> unit, x, y, signed distance
   stamped,       ///< u, v, footprint -> unit, x, y, value

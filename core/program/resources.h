@@ -27,6 +27,9 @@ struct SpeckleTable : Resource {
   std::int32_t cells_u = 1, cells_v = 1, impulses = 1;   ///< impulses a cell
   std::vector<float> x, y, weight, wave_x, wave_y, phase; ///< waves in turns a cell width
   float highest = 0, norm = 1;                           ///< highest wave, in turns a tile; the sum is multiplied by `norm`
+  /// In space, impulses are drawn where they are asked for: a wave of `frequency` turns a cell, about `along` radians in the plane of x and y.
+  std::uint32_t seed = 0;
+  float frequency = 0, along = 0, spread = 0, norm_in_space = 1;
 };
 
 /// One point a lattice cell, in cell units from the cell's corner; `tone` is a chance value a cell.

@@ -8,6 +8,7 @@
 #include "core/graph/groups.h"
 #include "core/graph/json.h"
 #include "core/graph/validate.h"
+#include "core/graph/worked_values.h"
 #include "core/program/formula.h"
 
 namespace loom {
@@ -23,6 +24,8 @@ struct Scope {
   Scope* outer = nullptr;
   const Node* instance = nullptr;   // the node in `outer` that this scope unfolds
   const Group* group = nullptr;
+  std::map<std::string, ParamValue> held{};    // what its values hold here, formulas worked out
+  std::map<std::string, double> numbers{};     // those that are numbers, with those around
   std::map<std::string, Scope*> inner;
   std::map<std::string, int> index;  // flat nodes of this scope
 };
@@ -45,7 +48,15 @@ class Flattener {
   }
 
  private:
-  Scope* scope(Scope s) { return &scopes_.emplace_back(std::move(s)); }
+  Scope* scope(Scope s) {
+    Scope& fresh = scopes_.emplace_back(std::move(s));
+    for (const Value& v : *fresh.values) if (auto now = held(fresh, v)) fresh.held.emplace(v.id, *std::move(now));
+    const std::map<std::string, double> around = fresh.outer ? fresh.outer->numbers : std::map<std::string, double>{};
+    fresh.numbers = work_out(fresh.held, around).numbers;
+    for (const auto& [id, number] : fresh.numbers) fresh.held[id] = number;
+    fresh.numbers.insert(around.begin(), around.end());
+    return &fresh;
+  }
 
   void name_outputs(Scope& s) {
     for (const NodePtr& n : *s.nodes)
@@ -86,12 +97,12 @@ class Flattener {
   }
 
   // What a value holds in its own scope: an instance may set its group's values as its parameters.
-  std::optional<ParamValue> held(const Scope& at, const Value& v) const {
+  static std::optional<ParamValue> held(const Scope& at, const Value& v) {
     if (at.instance)
       if (const auto own = at.instance->params.find(v.id); own != at.instance->params.end()) {
         if (const auto* follow = std::get_if<Follow>(&own->second)) return value(*at.outer, follow->value);
         if (const auto* formula = std::get_if<Formula>(&own->second)) {
-          const auto result = evaluate_formula(formula->text, numbers(*at.outer));
+          const auto result = evaluate_formula(formula->text, at.outer->numbers);
           return result ? std::optional<ParamValue>(*result) : std::nullopt;
         }
         return own->second;
@@ -99,19 +110,10 @@ class Flattener {
     return v.value;
   }
 
-  std::optional<ParamValue> value(const Scope& s, const std::string& id) const {
+  static std::optional<ParamValue> value(const Scope& s, const std::string& id) {
     for (const Scope* at = &s; at; at = at->outer)
-      for (const Value& v : *at->values)
-        if (v.id == id) return held(*at, v);
+      if (const auto it = at->held.find(id); it != at->held.end()) return it->second;
     return {};
-  }
-
-  std::map<std::string, double> numbers(const Scope& s) const {
-    std::map<std::string, double> all;
-    for (const Scope* at = &s; at; at = at->outer)
-      for (const Value& v : *at->values)
-        if (const auto now = held(*at, v); now && std::holds_alternative<double>(*now)) all.emplace(v.id, std::get<double>(*now));
-    return all;
   }
 
   Resolved resolved(const Scope& s, const Node& n) {
@@ -138,7 +140,7 @@ class Flattener {
   }
 
   ParamValue formula_value(const Scope& s, const Node& n, const Parameter& p, const Formula& formula) {
-    const auto all = numbers(s);
+    const auto& all = s.numbers;
     if (p.per_unit) {  // kept, with the values that it names
       Formula bound = formula;
       if (const auto parsed = parse_formula(formula.text))

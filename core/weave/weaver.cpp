@@ -85,8 +85,7 @@ class Weave {
   }
 
   static bool reads_whole(const FlatNode& n, const Peg& peg) {
-    if (peg.whole || peg.whole_when.empty()) return peg.whole;
-    return NodeCall(*n.type, n.params, 0, kLeastSize, {}).toggle(peg.whole_when);
+    return NodeCall(*n.type, n.params, 0, kLeastSize, {}).reads_whole(peg);
   }
 
   Stored input_of(const FlatNode& n, const Peg& peg, int size) const {

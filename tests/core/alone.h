@@ -139,7 +139,7 @@ inline std::map<std::string, Field> weave_alone(const NodeType& type, int size, 
   Fields whole;
   for (const Peg& p : type.inputs)
     if (const auto it = inputs.find(p.id); it != inputs.end()) {
-      if (p.whole || (!p.whole_when.empty() && call.toggle(p.whole_when))) whole[p.id] = it->second;
+      if (call.reads_whole(p)) whole[p.id] = it->second;
       else point[p.id] = convert(b, loaded(b, it->second), p.kind);
     }
   Emitter e(call, b, std::move(point), std::move(whole), [](const auto& make) { return make(); });

@@ -5,6 +5,7 @@
 
 #include "core/bolt/package.h"
 #include "core/graph/edit.h"
+#include "core/graph/groups.h"
 #include "core/graph/json.h"
 #include "core/graph/validate.h"
 #include "core/nodes/catalogue.h"
@@ -213,6 +214,27 @@ class TestDocument : public QObject {
     QCOMPARE(part->threads.size(), std::size_t{1});
     QVERIFY(!read_snippet("hello").ok());
     QVERIFY(!read_snippet(kExample).ok());
+  }
+  void guidesAndStopsOwnWaysAreKept() {
+    Material m = *read_material(kExample);
+    m = edit::set_guides(std::move(m), "edge.mask", {{"relief", 1.25, 0.5}, {"relief", 2, 1.75}});
+    m = edit::set_guides(std::move(m), "edge.nothing", {{"relief", 1, 1}});  // no thread ends there
+    m = edit::add_node(std::move(m), catalogue(), "dye", "relief", 1, 0);
+    m = edit::set_param(std::move(m), "dye", "stops", Stops{{0, {0, 0, 0, 1}, "stepped"}, {1, {1, 1, 1, 1}}});
+    const Material back = *read_material(write_material(m));
+    QCOMPARE(back.guides.size(), std::size_t{1});
+    QCOMPARE(back.guides.at("edge.mask"), m.guides.at("edge.mask"));
+    QCOMPARE(std::get<Stops>(back.node("dye")->params.at("stops")), std::get<Stops>(m.node("dye")->params.at("stops")));
+    QVERIFY(edit::set_guides(back, "edge.mask", {}).guides.empty());
+    const Material odd = edit::set_param(m, "dye", "stops", Stops{{0, {0, 0, 0, 1}, "sideways"}, {1, {1, 1, 1, 1}}});
+    QVERIFY(validate(odd, catalogue()).front().text().find("sideways") != std::string::npos);
+  }
+  void foldedThreadsKeepTheirGuides() {
+    Material m = *read_material(kExample);
+    m = edit::set_guides(std::move(m), "edge.mask", {{"relief", 1.5, 0.5}});
+    const Material f = *edit::fold(m, catalogue(), {"laid", "edge"}, "Rim");
+    QCOMPARE(f.groups.front()->guides.at("edge.mask").front().row, 1.5);  // a row lower: the first is for what comes in
+    QCOMPARE(read_material(write_material(f))->groups.front()->guides.size(), std::size_t{1});
   }
 };
 

@@ -380,7 +380,7 @@ class TestFamilies : public QObject {
       return plane(type, 128, in, {{"scale", 4.0}}, out);
     };
     const Plane u = painted(128, [](double a, double) { return a; }), v = painted(128, [](double, double b) { return b; });
-    for (const auto& [type, out] : {std::pair{"gradient_noise", "value"}, {"value_noise", "value"}, {"facet_noise", "value"}, {"cellular_noise", "nearest"}}) {
+    for (const auto& [type, out] : {std::pair{"gradient_noise", "value"}, {"value_noise", "value"}, {"facet_noise", "value"}, {"cellular_noise", "nearest"}, {"speckle", "value"}}) {
       const Plane low = cut(type, out, u, v, Plane::filled(128, 0.3f)), high = cut(type, out, u, v, Plane::filled(128, 1.3f)), upright = cut(type, out, u, Plane::filled(128, 0.7f), v);
       QVERIFY2(furthest(low, high) < 2e-3, type);  // whole periods in a unit
       // Where both cuts meet, along u at v = 0.7 and height 0.3, they agree: row 0.7 of one, row 0.3 of the other.
@@ -392,6 +392,61 @@ class TestFamilies : public QObject {
         QVERIFY2(std::abs(a - row.at(x, 0)) < 0.05f && std::abs(b - row.at(x, 0)) < 0.05f, type);
       }
     }
+  }
+  void solidSpeckleHasTheSameSpreadInEveryCut() {
+    // The sum of many impulses: mean 0.5, and the deviation that the window's norm is made for, 0.2, in the torus and in space alike.
+    const Plane u = painted(256, [](double a, double) { return a; }), v = painted(256, [](double, double b) { return b; });
+    const auto deviation = [](const Plane& p) {
+      double sum = 0;
+      for (std::size_t i = 0; i < p.texels(); ++i) sum += std::pow(static_cast<double>(p.data()[i]) - 0.5, 2);
+      return std::sqrt(sum / static_cast<double>(p.texels()));
+    };
+    const Resolved params{{"scale", 24.0}, {"density", 8.0}};
+    const double flat = deviation(plane("speckle", 256, {}, params, "value"));
+    QVERIFY2(std::abs(flat - 0.2) < 0.02, QByteArray::number(flat));
+    for (const double high : {0.1, 0.37, 0.82}) {
+      Fields in;
+      in["positions"] = field_of(Kind::vector3, u.clone(), v.clone(), Plane::filled(256, static_cast<float>(high)));
+      const Plane cut = plane("speckle", 256, in, params, "value");
+      QVERIFY2(std::abs(deviation(cut) - 0.2) < 0.02 && std::abs(range_of(cut).mean - 0.5f) < 0.02f, QByteArray::number(deviation(cut)));
+      QVERIFY(furthest(cut, plane("speckle", 256, in, {{"scale", 24.0}, {"density", 8.0}, {"seed", 2.0}}, "value")) > 0.2);
+    }
+  }
+  void aFormulaReadsItsInputsElsewhere() {
+    const Plane source = bumpy(64, 1);
+    Fields in;
+    in["a"] = field_of(Kind::scalar, source.clone());
+    const auto formula = [&](const char* text) { return plane("formula", 64, in, {{"formula", std::string(text)}}, "result"); };
+    // A quarter of the tile to the right of every place, round the edge; and turned about.
+    QVERIFY(furthest(formula("a(u + 0.25, v)"), rolled(source, -16, 0)) < 1e-6);
+    QVERIFY(furthest(formula("a(vector(u, v - 0.5))"), rolled(source, 0, 32)) < 1e-6);
+    QVERIFY(furthest(formula("a(v, u)"), painted(64, [&](double u, double v) { return static_cast<double>(source.at(static_cast<int>(v * 64), static_cast<int>(u * 64))); })) < 1e-6);
+    // Beside itself: the slope by differences.
+    const Plane slope = formula("(a(u + 1/64, v) - a) * 64");
+    for (int x = 0; x < 64; ++x) QVERIFY(std::abs(slope.at(x, 7) - (source.at(wrap(x + 1, 64), 7) - source.at(x, 7)) * 64) < 1e-4f);
+    // A free input is the same everywhere.
+    QCOMPARE(formula("b(u, v + 0.3)").at(5, 5), 0.5f);
+    // Colours keep their strands.
+    in["a"] = field_of(Kind::colour, bumpy(64, 1), bumpy(64, 2), bumpy(64, 3));
+    const auto all = weave_alone(*catalogue().find("formula"), 64, in, {{"formula", std::string("a(u, v + 0.5)")}});
+    QCOMPARE(all.at("result").kind, Kind::colour);
+    QVERIFY(furthest(*all.at("result").strand[2], rolled(bumpy(64, 3), 0, -32)) < 1e-6);
+  }
+  void aStopGoesOnInItsOwnWay() {
+    const Plane ramp = painted(256, [](double u, double) { return u; });
+    Fields in;
+    in["value"] = field_of(Kind::scalar, ramp.clone());
+    const auto dyed = [&](const char* first, const char* second, const char* all) {
+      const Stops stops{{0, {0, 0, 0, 1}, first}, {0.5, {0.5, 0.5, 0.5, 1}, second}, {1, {1, 0, 0, 1}}};
+      return plane("dye", 256, in, {{"stops", stops}, {"between", std::string(all)}}, "colour");
+    };
+    const Plane mixed = dyed("stepped", "", "straight");
+    QCOMPARE(mixed.at(100, 0), 0.0f);  // held until the next stop
+    QVERIFY(std::abs(mixed.at(192, 0) - (0.5f + 0.5f * (192.5f / 256 - 0.5f) * 2)) < 1e-4f);
+    const Plane smooth = dyed("smooth", "stepped", "straight");
+    QVERIFY(furthest(dyed("", "", "smooth"), dyed("smooth", "smooth", "stepped")) < 1e-6);
+    QVERIFY(std::abs(smooth.at(64, 0) - dyed("", "", "smooth").at(64, 0)) < 1e-6f);
+    QCOMPARE(smooth.at(200, 0), 0.5f);
   }
 };
 

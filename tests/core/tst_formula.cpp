@@ -35,7 +35,7 @@ class TestFormula : public QObject {
     const std::pair<const char*, const char*> rows[] = {
         {"", "character 1"}, {"1 +", "character 4"}, {"0.5 * random(row, 4", "character 13"}, {"(1", "character 1"}, {"1)", "character 2"},
         {"2 3", "character 3"}, {"foo(1)", "character 1"}, {"1 + bar", "character 5"}, {"min(1)", "character 1"}, {"vector(1, 2).z", "character 1"},
-        {"1 $ 2", "character 3"}, {"random(0, 1)", "character 1"}, {"1.2.3", "character 5"}, {"vector(1,2).w", "character 13"}};
+        {"1 $ 2", "character 3"}, {"random(0, 1)", "character 1"}, {"1.2.3", "character 5"}, {"vector(1,2).w", "character 13"}, {"edge(1, 2)", "character 1"}};
     for (const auto& [text, w] : rows) QTest::newRow(*text ? text : "empty") << QString::fromLatin1(text) << QString::fromLatin1(w);
   }
   void tellsTheCharacterAndTheMend() {
@@ -88,6 +88,21 @@ class TestFormula : public QObject {
   void namesAreListedOnce() {
     const auto names = names_in(*parse_formula("a + b * a + sin(c) + pi"));
     QCOMPARE(names, (std::vector<std::string>{"a", "b", "c"}));
+  }
+  void mapsAreReadAtAPlace() {
+    QCOMPARE(maps_in(*parse_formula("a(u, v) + b * sin(c) + a(v, u)")), (std::vector<std::string>{"a"}));
+    QCOMPARE(names_in(*parse_formula("a(u, 0) + b")), (std::vector<std::string>{"a", "u", "b"}));
+    Builder b(1);
+    FormulaScope scope;
+    scope.names["place"] = {.kind = Kind::vector2, .at = {b.constant(3), b.constant(4)}};
+    scope.maps["a"] = [&](Reg u, Reg v) { return Strands{.kind = Kind::scalar, .at = {b.multiply_add(u, b.constant(10), v)}}; };
+    const auto value = [&](const char* text) { return compile_formula(*parse_formula(text), scope, b); };
+    QCOMPARE(*b.known(value("a(1, 2)")->at[0]), 12.0f);
+    QCOMPARE(*b.known(value("2 * a(place)")->at[0]), 68.0f);
+    for (const char* wrong : {"a()", "a(1)", "a(1, 2, 3)", "a(place, 1)", "c(1, 2)"}) {
+      QVERIFY2(!value(wrong).ok(), wrong);
+      QVERIFY(!value(wrong).error().mend.empty());
+    }
   }
   void everyFunctionHelpedExists() {
     for (const auto& f : formula_functions()) {

@@ -71,6 +71,24 @@ class TestBonds : public QObject {
       QVERIFY2(std::abs(joints(p, 2048) - expected) < 1e-3, qPrintable(QStringLiteral("%1, not %2").arg(joints(p, 2048)).arg(expected)));
     }
   }
+  void unitsThatTouchShowNoEdges_data() {
+    QTest::addColumn<QString>("bond");
+    for (const std::string& word : catalogue().find("masonry")->parameter("bond")->options) QTest::newRow(word.c_str()) << QString::fromStdString(word);
+  }
+  // Joints of no width cover nothing (area is conserved): the mask is whole at every size, and a narrow joint shows by its share of a sample.
+  void unitsThatTouchShowNoEdges() {
+    QFETCH(QString, bond);
+    const auto mask = [&](double joint, int size) {
+      return masonry({{"bond", bond.toStdString()}, {"units_across", 4.0}, {"bed_joint", joint}, {"cross_joint", joint}, {"corner_radius", 0.0}}, size).at("mask").strand[0]->clone();
+    };
+    for (const int size : {64, 128, 512}) {
+      const Range r = range_of(mask(0, size));
+      QVERIFY2(r.mean > 0.998f && r.least > 0.4f, QByteArray::number(static_cast<double>(r.mean)) + " " + QByteArray::number(static_cast<double>(r.least)));
+    }
+    // A joint of half a texel at 128 covers as much there as at 1024, where it is four texels wide.
+    const float coarse = range_of(mask(0.5 / 128, 128)).mean, fine = range_of(mask(0.5 / 128, 1024)).mean;
+    QVERIFY2(std::abs(coarse - fine) < 0.01f, QByteArray::number(static_cast<double>(coarse)) + " " + QByteArray::number(static_cast<double>(fine)));
+  }
   void bondsRepeatAsTheHandbooksSay() {
     // masonry.015, masonry.017, masonry.064: units in one repeat of the bond.
     const auto units = [](const char* bond, double across, double courses) {

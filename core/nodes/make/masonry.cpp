@@ -79,6 +79,7 @@ std::shared_ptr<const Laid> lay(Emitter& e) {
     laid->tone.push_back(tone[i]);
     laid->turn.push_back(degrees);
     laid->rounding.push_back(rounding[i] * std::min(half_u, half_v));
+    laid->joint.push_back(joint[i]);
     laid->slant_u.push_back(slant_u[i]);
     laid->slant_v.push_back(slant_v[i]);
     laid->shape.push_back(std::floor(shape[i] + 0.5f));
@@ -115,13 +116,30 @@ Reg shape_value(Emitter& e, const std::shared_ptr<const Laid>& laid, Reg unit, R
   return value;
 }
 
+// How much of a sample the units cover. Where a joint is narrower than a sample, the neighbour beyond it covers the rest: without it,
+// units that touch would show their edges. No neighbour is nearer than the unit that was found.
+Reg coverage(Emitter& e, const Laid& laid, const std::array<Reg, 4>& found, Reg footprint) {
+  Builder& b = e.b;
+  const Reg distance = found[3];
+  const auto share = [&](Reg d) { return b.clamp(b.sub(0.5f, b.div(d, footprint)), 0, 1); };
+  const float bed = e.real("bed_joint"), cross = e.real("cross_joint");
+  if (std::min(bed, cross) > 4 * b.texel()) return share(distance);
+  Reg gap = b.constant(std::min(bed, cross));
+  if (laid.units.outline_first.empty()) {
+    const Reg across = b.sub(b.abs(found[1]), fetch(b, found[0], laid.units.half_u)), along = b.sub(b.abs(found[2]), fetch(b, found[0], laid.units.half_v));
+    gap = b.select(b.less(along, across), b.constant(cross), b.constant(bed));
+  }
+  gap = b.mul(gap, fetch(b, found[0], laid.joint));
+  return b.min(b.add(share(distance), share(b.max(distance, b.sub(gap, distance)))), b.constant(1));
+}
+
 void emit(Emitter& e) {
   Builder& b = e.b;
   const auto laid = e.laid<Laid>([&] { return lay(e); });
   const auto [u, v, footprint] = e.position();
   const auto found = b.apply(Op::laid, {u, v}, std::shared_ptr<const Resource>(laid, &laid->units), 4);
   const Reg unit = found[0], x = found[1], y = found[2], distance = found[3], zero = b.constant(0), one = b.constant(1);
-  const Reg mask = b.mul(b.clamp(b.sub(0.5f, b.div(distance, footprint)), 0, 1), shape_value(e, laid, unit, x, y, footprint));
+  const Reg mask = b.mul(coverage(e, *laid, found, footprint), shape_value(e, laid, unit, x, y, footprint));
   e.out("mask", mask);
   // The top's edge is a quarter of a circle over the rounding's width.
   const Reg inward = b.clamp(b.div(b.neg(distance), fetch(b, unit, laid->rounding)), 0, 1), rest = b.sub(one, inward);

@@ -141,13 +141,23 @@ std::shared_ptr<const SpeckleTable> lay_speckle(const Emitter& e) {
   t->highest = static_cast<float>(frequency * std::max(t->cells_u, t->cells_v));
   // Variance: impulses a cell, weights 1/3, waves 1/2, and the window's square over its disc, pi / 7.
   t->norm = static_cast<float>(1 / (2.5 * std::sqrt(std::max(1, t->impulses) / 6.0 * 3.14159265 / 7)));
+  t->seed = stream("space");
+  t->frequency = static_cast<float>(frequency), t->along = static_cast<float>(along), t->spread = e.real("spread");
+  t->norm_in_space = static_cast<float>(1 / (2.5 * std::sqrt(std::max(1, t->impulses) / 6.0 * 0.285671)));  // the window's square over its ball
   return t;
 }
 
 void emit_speckle(Emitter& e) {
   const auto table = e.laid<SpeckleTable>([&] { return lay_speckle(e); });
-  const auto [u, v, footprint] = e.position();
-  e.out("value", e.b.multiply_add(e.b.apply(Op::speckle, {u, v, footprint}, table, 1)[0], e.b.constant(0.5f), e.b.constant(0.5f)));
+  Reg sum;
+  if (e.connected("positions")) {
+    const InSpace p = places(e);
+    sum = e.b.apply(Op::solid_speckle, {p.x, p.y, p.z, p.footprint}, table, 1)[0];
+  } else {
+    const auto [u, v, footprint] = e.position();
+    sum = e.b.apply(Op::speckle, {u, v, footprint}, table, 1)[0];
+  }
+  e.out("value", e.b.multiply_add(sum, e.b.constant(0.5f), e.b.constant(0.5f)));
 }
 
 }  // namespace
@@ -181,9 +191,9 @@ void add_noise(Catalogue& catalogue) {
     .more = std::string("Two plane triangles a cell. ") + kSumHelp, .words = "crystal low poly broken stone chipped triangles",
     .inputs = {{"coordinates", "Coordinates", Kind::vector2}, {"positions", "Positions", Kind::vector3}}, .outputs = {{"value", "Value"}}, .parameters = octave_parameters(2), .emit = emit_gradient, .random = true, .costly = true});
   catalogue.add({.id = "speckle", .label = "Speckle", .rack = Rack::make, .help = "A grain with a wavelength and a direction of its own.",
-    .more = "Sparse convolution with Gabor kernels (Lagae et al. 2009): chance impulses in each cell, a wave under the window (1 - r^2)^3. A full spread has no direction; none gives a brushed grain. Density is impulses a cell.",
+    .more = "Sparse convolution with Gabor kernels (Lagae et al. 2009): chance impulses in each cell, a wave under the window (1 - r^2)^3. A full spread has no direction; none gives a brushed grain. Density is impulses a cell. Connected positions make it solid.",
     .words = "gabor grain brushed sparse convolution anisotropic spots",
-    .inputs = {{"coordinates", "Coordinates", Kind::vector2}}, .outputs = {{"value", "Value"}},
+    .inputs = {{"coordinates", "Coordinates", Kind::vector2}, {"positions", "Positions", Kind::vector3}}, .outputs = {{"value", "Value"}},
     .parameters = {
       {"scale", "Scale", ParameterKind::integer, Unit::times, 12.0, {3, 64}, {3, 256}, "Lattice"},
       {"aspect", "Aspect", ParameterKind::scalar, Unit::none, 1.0, {0.25, 4}, {0.05, 20}, "Lattice"},

@@ -13,14 +13,11 @@ void add_sample_at(Catalogue& catalogue) {
       {"shift", "Shift", ParameterKind::vector2, Unit::share_of_tile, Vector{0, 0}, {-0.5, 0.5}, {-64, 64}, "Place", {}, {"connected(source)", "There is nothing to read: connect a source."}}},
     .emit = [](Emitter& e) {
       Builder& b = e.b;
-      const Field* source = e.whole("source");
-      if (!source) return e.out("result", e.in("source"));
+      if (!e.whole("source")) return e.out("result", e.in("source"));
       const auto [u, v, footprint] = e.position();
       const Vector shift = e.vector("shift");
       const Reg x = b.add(u, static_cast<float>(shift[0])), y = b.add(v, static_cast<float>(shift[1]));
-      Strands out{.kind = source->kind, .regions = source->regions};
-      for (int i = 0; i < strand_count(source->kind); ++i) out.at[static_cast<std::size_t>(i)] = b.apply(Op::sample, {x, y, footprint}, e.sampled("source", i), 1)[0];
-      e.out("result", out);
+      e.out("result", e.read_at("source", x, y, footprint));
     }});
 }
 

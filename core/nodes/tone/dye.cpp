@@ -7,18 +7,17 @@
 namespace loom {
 namespace {
 
-// One channel's curve through the stops: straight, smooth (level at each stop's ends) or stepped.
+// One channel's curve through the stops: each goes on to the next as it says itself, or as all do: straight, smooth (monotone cubic) or stepped.
 std::shared_ptr<CurveTable> channel_curve(const Stops& stops, std::size_t channel, const std::string& how) {
   Points points;
   for (const ColourStop& s : stops) points.push_back({s.at, s.colour[channel]});
-  if (how == "smooth") return smooth_curve(points);
-  auto table = std::make_shared<CurveTable>();
-  table->before = static_cast<float>(points.front().y);
-  table->after = static_cast<float>(points.back().y);
+  auto table = smooth_curve(points);
   for (std::size_t i = 0; i + 1 < points.size(); ++i) {
+    const std::string& own = stops[i].between.empty() ? how : stops[i].between;
+    if (own == "smooth") continue;
     const auto from = static_cast<float>(points[i].x), to = static_cast<float>(points[i + 1].x);
-    const auto y0 = static_cast<float>(points[i].y), y1 = static_cast<float>(how == "stepped" ? points[i].y : points[i + 1].y);
-    table->pieces.push_back({from, to, y0, y1, y1 - y0, y1 - y0});
+    const auto y0 = static_cast<float>(points[i].y), y1 = static_cast<float>(own == "stepped" ? points[i].y : points[i + 1].y);
+    table->pieces[i] = {from, to, y0, y1, y1 - y0, y1 - y0};
   }
   return table;
 }
@@ -47,7 +46,7 @@ void emit(Emitter& e) {
 
 void add_dye(Catalogue& catalogue) {
   catalogue.add({.id = "dye", .label = "Dye", .rack = Rack::tone, .help = "Turns greys into colours through a row of stops.",
-    .more = "Colours are mixed in linear light, or in Oklab (Ottosson 2020), where steps are even to the eye. Smooth is monotone cubic, straight is linear, stepped holds each stop until the next.",
+    .more = "Colours are mixed in linear light, or in Oklab (Ottosson 2020), where steps are even to the eye. Smooth is monotone cubic, straight is linear, stepped holds each stop until the next; a stop may go its own way.",
     .words = "gradient map colour ramp palette tint colorize",
     .inputs = {{"value", "Value"}}, .outputs = {{"colour", "Colour", Kind::colour}},
     .parameters = {

@@ -1,0 +1,250 @@
+// What hands do in the real window: threads led through guides, lanes dragged, the board moved under the pointer; wheels, pads and names of
+// parameters turned, and values that hold formulas.
+#include "tests/app/driving.h"
+
+#include <QCheckBox>
+#include <QLabel>
+#include <QLineEdit>
+#include <QMenu>
+#include <QPushButton>
+#include <QTableWidget>
+
+#include "app/board/board.h"
+#include "app/tray/slider.h"
+#include "app/tray/tray.h"
+#include "app/tray/turn_controls.h"
+#include "app/tray/values_panel.h"
+#include "core/graph/edit.h"
+
+using namespace loom;
+using namespace loom::app;
+using namespace loom::test;
+
+class TestHands : public QObject {
+  Q_OBJECT
+  std::unique_ptr<MainWindow> w_;
+
+  const Material& m() const { return w_->document().material(); }
+  Board* board() const { return w_->board(); }
+  Tray* tray() const { return w_->findChild<Tray*>(); }
+  void edit(const Material& next) const { w_->document().edit(QStringLiteral("Set up"), next); }
+  void add(const char* type) const {
+    std::string id;
+    edit(edit::add_node(m(), catalogue(), type, "relief", 0, 0, &id));
+    board()->select({id});
+  }
+  template <class W>
+  W* within(const char* parameter) const { return tray()->row(parameter)->findChild<W*>(); }
+  double number(const char* node, const char* id) const { return std::get<double>(m().node(node)->params.at(id)); }
+  Vector vector(const char* node, const char* id) const { return std::get<Vector>(m().node(node)->params.at(id)); }
+  // Two noises far apart and a blend below them.
+  void threads() const {
+    Material next = m();
+    next = edit::add_node(std::move(next), catalogue(), "gradient_noise", "relief", 0, 0);
+    next = edit::add_node(std::move(next), catalogue(), "blend", "relief", 1, 4);
+    edit(edit::connect(std::move(next), {"gradient_noise", "value", "blend", "lower"}));
+  }
+  const ThreadPlace& thread() const { return board()->layout().threads().front(); }
+  QPoint seen(QPointF onBoard) const { return (onBoard - board()->standpoint().scroll).toPoint(); }
+  static void drag(QWidget* w, QPoint from, QPoint to, Qt::KeyboardModifiers modifiers = Qt::NoModifier) {
+    QTest::mousePress(w, Qt::LeftButton, modifiers, from);
+    for (int i = 1; i <= 4; ++i) {
+      QMouseEvent move(QEvent::MouseMove, QPointF(from + (to - from) * i / 4), w->mapToGlobal(QPointF(from + (to - from) * i / 4)), Qt::NoButton, Qt::LeftButton, modifiers);
+      QCoreApplication::sendEvent(w, &move);
+    }
+    QTest::mouseRelease(w, Qt::LeftButton, modifiers, to);
+  }
+  QImage painted() const {
+    QImage image(board()->size(), QImage::Format_RGB32);
+    board()->render(&image);
+    return image;
+  }
+
+ private Q_SLOTS:
+  void initTestCase() { prepare(); }
+  void init() {
+    w_ = std::make_unique<MainWindow>();
+    w_->resize(1280, 800);
+    w_->show();
+    QVERIFY(QTest::qWaitForWindowExposed(w_.get()));
+    w_->activateWindow();
+  }
+  void cleanup() {
+    Answer discard(QMessageBox::Discard);
+    w_->close();
+    w_.reset();
+  }
+
+  void aDoubleClickLeadsAThreadThroughAPlace() {
+    threads();
+    const QPointF middle = thread().path.pointAtPercent(0.5);
+    QTest::mouseDClick(board(), Qt::LeftButton, {}, seen(middle));
+    QCOMPARE(m().guides.at("blend.lower").size(), std::size_t{1});
+    QCOMPARE(thread().guides.size(), std::size_t{1});
+    QVERIFY((thread().guides[0] - middle).manhattanLength() < 4);
+    // Dragged elsewhere, the thread runs through it there.
+    const QPointF to = thread().guides[0] + QPointF(60, 10);
+    drag(board(), seen(thread().guides[0]), seen(to));
+    QVERIFY((thread().guides[0] - to).manhattanLength() < 4);
+    QPainterPathStroker wide;
+    wide.setWidth(4);
+    QVERIFY(wide.createStroke(thread().path).contains(thread().guides[0]));
+    // It goes with its lane, at every zoom, and comes back by one undo.
+    board()->setZoom(0.6);
+    QVERIFY((board()->layout().pointOf(m().guides.at("blend.lower")[0]) - thread().guides[0]).manhattanLength() < 1);
+    w_->document().undo();
+    QVERIFY((board()->layout().pointOf(m().guides.at("blend.lower")[0]) - board()->layout().pointOf(board()->layout().guideAt(thread().guides[0]))).manhattanLength() < 3);
+    w_->document().undo();
+    QVERIFY(m().guides.empty() && thread().guides.empty());
+  }
+  void guidesStandInTheOrderOfTheThread() {
+    threads();
+    const QPointF late = thread().path.pointAtPercent(0.8), early = thread().path.pointAtPercent(0.3);
+    QTest::mouseDClick(board(), Qt::LeftButton, {}, seen(late));
+    QTest::mouseDClick(board(), Qt::LeftButton, {}, seen(early));
+    const auto through = m().guides.at("blend.lower");
+    QCOMPARE(through.size(), std::size_t{2});
+    QVERIFY(through[0].row < through[1].row || (through[0].row == through[1].row && through[0].column != through[1].column));
+  }
+  void aLaneIsDraggedToAnotherPlace() {
+    edit(edit::add_lane(edit::add_lane(m(), "Glaze"), "Wear"));
+    const auto& lanes = board()->layout().lanes();
+    QVERIFY(lanes.size() >= 3);
+    const std::string first = lanes[0].id;
+    const QPoint from(seen(lanes[0].rect.topLeft()).x() + 20, 14), to(seen(lanes[2].rect.topLeft()).x() + 30, 14);
+    drag(board(), from, to);
+    QCOMPARE(m().lanes[2].id, first);
+    w_->document().undo();
+    QCOMPARE(m().lanes[0].id, first);
+    drag(board(), from, from + QPoint(6, 0));  // a click that trembles moves nothing
+    QCOMPARE(m().lanes[0].id, first);
+  }
+  void aMovedBoardIsPaintedAsIfAnew() {
+    QVERIFY(w_->openPath(QStringLiteral(LOOM_DEMO "/quay-floor.loom")));
+    settled([this] { return w_->isIdle(); });
+    board()->setZoom(1.3);
+    board()->select({"worn"});
+    for (const QPointF by : {QPointF(0, 40), QPointF(37, 0), QPointF(-12, 55), QPointF(3, -90), QPointF(500, 500), QPointF(-1, -1)}) {
+      auto at = board()->standpoint();
+      at.scroll += by;
+      board()->stand(at);
+      const QImage moved = painted();
+      board()->update();
+      const QImage anew = painted();
+      // A small picture that is cut by a strip is sampled from another corner: by one code then.
+      int differ = 0;
+      const auto apart = [](QRgb a, QRgb b) { return std::max({std::abs(qRed(a) - qRed(b)), std::abs(qGreen(a) - qGreen(b)), std::abs(qBlue(a) - qBlue(b))}); };
+      for (int y = 0; y < moved.height(); ++y)
+        for (int x = 0; x < moved.width(); ++x) differ += apart(moved.pixel(x, y), anew.pixel(x, y)) > 2;
+      QVERIFY2(differ == 0, qPrintable(QStringLiteral("%1 pixels differ after a step of %2, %3").arg(differ).arg(by.x()).arg(by.y())));
+    }
+  }
+
+  void aWheelTurnsAnAngleRoundAndRound() {
+    add("ramp");
+    auto* wheel = within<AngleWheel>("angle");
+    QVERIFY(wheel);
+    const QPoint middle = wheel->rect().center();
+    const double before = std::get<double>(catalogue().find("ramp")->parameter("angle")->initial);
+    drag(wheel, middle + QPoint(10, 0), middle + QPoint(0, -10));  // a quarter, anticlockwise
+    QVERIFY(std::abs(number("ramp", "angle") - before - 90) < 8);
+    wheel->setFocus();
+    QTest::keyClick(wheel, Qt::Key_Up);
+    const double now = number("ramp", "angle");
+    QTest::keyClick(wheel, Qt::Key_Right, Qt::ControlModifier);
+    QCOMPARE(number("ramp", "angle"), now + 15);
+    drag(wheel, middle + QPoint(10, 0), middle + QPoint(7, -7), Qt::ControlModifier);
+    QCOMPARE(std::fmod(number("ramp", "angle"), 15), 0.0);
+  }
+  void aPadMovesBothNumbersAndALinkKeepsTheirRatio() {
+    add("gradient_noise");
+    add("transform");
+    edit(edit::connect(m(), {"gradient_noise", "value", "transform", "source"}));
+    const char* place = nullptr;
+    for (const Parameter& p : catalogue().find("transform")->parameters) if (p.kind == ParameterKind::vector2) place = p.id.c_str();
+    QVERIFY(place);
+    auto* pad = within<PlacePad>(place);
+    QVERIFY(pad);
+    drag(pad, pad->rect().center(), pad->rect().center() + QPoint(10, -8));
+    const Vector moved = vector("transform", place);
+    QVERIFY(moved[0] != moved[1]);
+    edit(edit::set_param(m(), "transform", place, Vector{0.2, 0.4}));
+    within<QCheckBox>(place)->setChecked(true);
+    auto* field = within<QLineEdit>(place);
+    field->setFocus();
+    field->selectAll();
+    QTest::keyClicks(field, QStringLiteral("0.1"));
+    QTest::keyClick(field, Qt::Key_Return);
+    QVERIFY(std::abs(vector("transform", place)[0] - 0.1) < 1e-9 && std::abs(vector("transform", place)[1] - 0.2) < 1e-9);
+    within<QCheckBox>(place)->setChecked(false);
+    QTest::keyClick(field, Qt::Key_Up);
+    QVERIFY(vector("transform", place)[0] > 0.1);
+    QCOMPARE(vector("transform", place)[1], 0.2);
+  }
+  void aNumberIsScrubbedByItsNameInOneUndoStep() {
+    add("threshold");
+    QLabel* name = nullptr;
+    for (QLabel* l : tray()->row("level")->findChildren<QLabel*>()) if (l->text() == QStringLiteral("Level")) name = l;
+    QVERIFY(name);
+    const double before = std::get<double>(catalogue().find("threshold")->parameter("level")->initial);
+    drag(name, {4, 6}, {44, 6});
+    const double coarse = number("threshold", "level") - before;
+    QVERIFY2(coarse > 0.1, QByteArray::number(coarse));
+    w_->document().undo();
+    QVERIFY(m().node("threshold")->params.count("level") == 0);
+    drag(name, {4, 6}, {44, 6}, Qt::ShiftModifier);
+    const double fine = number("threshold", "level") - before;
+    QVERIFY2(fine > 0 && std::abs(fine * 10 - coarse) < 0.05, QByteArray::number(fine));
+  }
+  void arrowsStepAFieldAndAgainDrawsASeed() {
+    add("gradient_noise");
+    auto* field = within<QLineEdit>("scale");
+    field->setFocus();
+    const double before = std::get<double>(catalogue().find("gradient_noise")->parameter("scale")->initial);
+    QTest::keyClick(field, Qt::Key_Up);
+    QCOMPARE(number("gradient_noise", "scale"), before + 1);
+    QTest::keyClick(field, Qt::Key_Down, Qt::ControlModifier);
+    QVERIFY(number("gradient_noise", "scale") < before);
+    QPushButton* again = within<QPushButton>("seed");
+    QVERIFY(again && again->text() == QStringLiteral("again"));
+    std::set<double> seeds;
+    for (int i = 0; i < 4; ++i) {
+      QTest::mouseClick(again, Qt::LeftButton);
+      seeds.insert(number("gradient_noise", "seed"));
+    }
+    QVERIFY(seeds.size() > 1);
+  }
+  void aValueHoldsAFormulaAndItsFollowersWait() {
+    add("threshold");
+    Material next = m();
+    next.values = {{"rim", 0.2, {}}, {"lip", 0.3, {}}};
+    edit(edit::set_param(std::move(next), "threshold", "level", Follow{"lip"}));
+    ValuesPanel* panel = w_->openValues();
+    auto* table = panel->findChild<QTableWidget*>();
+    table->item(1, 1)->setText(QStringLiteral("rim * 2"));
+    QCOMPARE(std::get<Formula>(m().value("lip")->value).text, std::string("rim * 2"));
+    QCOMPARE(table->item(1, 2)->text(), QStringLiteral("0.4"));
+    board()->select({"threshold"});
+    QVERIFY(!within<Slider>("level")->isEnabled());
+    QVERIFY(tray()->row("level")->toolTip().contains(QStringLiteral("rim * 2")));
+    QVERIFY(std::abs(within<Slider>("level")->value() - 0.4) < 1e-6);
+    // A circle is refused with its path, and what was there stays.
+    table->item(0, 1)->setText(QStringLiteral("lip / 2"));
+    QCOMPARE(std::get<double>(m().value("rim")->value), 0.2);
+    bool told = false;
+    for (QLabel* l : panel->findChildren<QLabel*>()) told |= l->isVisibleTo(panel) && l->text().contains(QStringLiteral("circle"));
+    QVERIFY(told);
+    // Renamed, it is followed still; a name that is taken is refused.
+    table->item(0, 0)->setText(QStringLiteral("edge"));
+    QCOMPARE(std::get<Formula>(m().value("lip")->value).text, std::string("edge * 2"));
+    table->item(0, 0)->setText(QStringLiteral("lip"));
+    QVERIFY(m().value("edge"));
+    // A number again: the slider turns it.
+    table->item(1, 1)->setText(QStringLiteral("1/8"));
+    QCOMPARE(std::get<double>(m().value("lip")->value), 0.125);
+    QVERIFY(within<Slider>("level")->isEnabled());
+  }
+};
+
+QTEST_MAIN(TestHands)
+#include "tst_hands.moc"
