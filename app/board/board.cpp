@@ -6,6 +6,7 @@
 #include <QApplication>
 #include <QClipboard>
 #include <QContextMenuEvent>
+#include <QHash>
 #include <QHelpEvent>
 #include <QLineEdit>
 #include <QMenu>
@@ -33,7 +34,7 @@ QString qs(const std::string& s) { return QString::fromStdString(s); }
 QString elided(const QFont& font, const QString& text, qreal width) { return QFontMetricsF(fitted(font, text, width)).elidedText(text, Qt::ElideRight, width + 1); }
 
 // A label on up to two lines: whole words first; a word that is longer than a line is divided with a hyphen.
-QStringList twoLines(const QFont& font, const QString& label, qreal width) {
+QStringList twoLinesOf(const QFont& font, const QString& label, qreal width) {
   const auto fits = [&](const QString& s) { return QFontMetricsF(fitted(font, s, width)).horizontalAdvance(s) <= width + 1; };
   if (fits(label)) return {label};
   const QStringList words = label.split(QLatin1Char(' '));
@@ -52,6 +53,15 @@ QStringList twoLines(const QFont& font, const QString& label, qreal width) {
     }
   }
   return rest.isEmpty() ? QStringList{first} : QStringList{first, elided(font, rest, width)};
+}
+
+// To measure a label takes longer than to draw it, and most stay as they are.
+QStringList twoLines(const QFont& font, const QString& label, qreal width) {
+  static QHash<QPair<QString, QPair<int, int>>, QStringList> known;
+  if (known.size() > 4000) known.clear();
+  QStringList& lines = known[{label, {font.pixelSize(), qRound(width * 4)}}];
+  if (lines.isEmpty()) lines = twoLinesOf(font, label, width);
+  return lines;
 }
 
 }  // namespace
@@ -524,6 +534,18 @@ void Board::paintHemThreads(QPainter& p) {
     for (const ThreadPlace& t : layout_.threads()) if (t.toHem && isTouched(t) == inked) paintThread(p, t, inked, QRectF());
 }
 
+// A picture at the size of its tag, scaled once.
+const QPixmap& Board::smallPicture(const QImage& image, qreal side) {
+  const int pixels = std::max(1, qRound(side * devicePixelRatioF()));
+  if (smallPictures_.size() > 2000) smallPictures_.clear();
+  QPixmap& small = smallPictures_[{image.cacheKey(), pixels}];
+  if (small.isNull()) {
+    small = QPixmap::fromImage(image.scaled(pixels, pixels, Qt::IgnoreAspectRatio, Qt::SmoothTransformation));
+    small.setDevicePixelRatio(devicePixelRatioF());
+  }
+  return small;
+}
+
 QString Board::secondLine(const Node& n) const {
   if (n.bypass) return tr("bypassed");
   if (n.type == kComesIn) return tr("comes in");
@@ -563,7 +585,7 @@ void Board::paintTag(QPainter& p, const TagPlace& t) {
   const QRectF picture(t.rect.x() + (form == TagForm::picture ? 3 : 4), t.rect.y() + (t.rect.height() - side) / 2, side, side);
   const QImage image = pictureFor(shown);
   if (image.isNull()) p.fillRect(picture, theme().picture);
-  else p.drawImage(picture, image);
+  else p.drawPixmap(picture.topLeft(), smallPicture(image, side));
   if (n->bypass) {
     p.setPen(QPen(theme().mute, 2));
     p.drawLine(t.rect.topLeft() + QPointF(3, 3), t.rect.bottomRight() - QPointF(3, 3));

@@ -1,6 +1,8 @@
 // The board: lanes, paper tags with their pictures, threads, and the hem that closes it.
 #pragma once
 #include <QPolygonF>
+#include <QHash>
+#include <QPixmap>
 #include <QWidget>
 #include <map>
 #include <optional>
@@ -159,6 +161,7 @@ class Board : public QWidget {
   void editText(QRectF rect, const QString& text, const std::function<void(const QString&)>& done);
   bool isSelected(const std::string& id) const { return std::find(selected_.begin(), selected_.end(), id) != selected_.end(); }
   QImage pictureFor(const std::string& output) const;
+  const QPixmap& smallPicture(const QImage& image, qreal side);
   /// Where a thread in the hand may end: a peg, or a slot of the hem; `name` is what is typed to narrow the choice.
   struct ThreadEnd { const PegPlace* peg = nullptr; std::string slot; QString name; };
   std::vector<ThreadEnd> threadEnds() const;
@@ -171,6 +174,7 @@ class Board : public QWidget {
   QPointF sceneScroll_;
   bool stale_ = true;
   Pictures pictures_;
+  QHash<QPair<qint64, int>, QPixmap> smallPictures_;
   std::map<std::string, QImage> hemPictures_;
   std::map<std::string, Error> faults_;
   std::vector<std::string> selected_;

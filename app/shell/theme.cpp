@@ -7,6 +7,8 @@
 #include <QPalette>
 #include <QStyle>
 #include <QWidget>
+#include <map>
+#include <tuple>
 
 namespace loom::app {
 namespace {
@@ -61,17 +63,23 @@ void installTheme() {
   setNight(false);
 }
 
-QFont textFont(qreal pixels, int weight) {
-  QFont f(QStringLiteral("Inter"));
-  f.setPixelSize(qRound(pixels));
-  f.setWeight(static_cast<QFont::Weight>(weight));
-  return f;
+namespace {
+
+// Made once each: to find a font's engine takes longer than to draw a word with it.
+const QFont& madeFont(const QString& family, int pixels, int weight) {
+  static std::map<std::tuple<QString, int, int>, QFont> made;
+  const auto [at, fresh] = made.try_emplace({family, pixels, weight}, family);
+  if (fresh) {
+    at->second.setPixelSize(pixels);
+    at->second.setWeight(static_cast<QFont::Weight>(weight));
+  }
+  return at->second;
 }
-QFont monoFont(qreal pixels) {
-  QFont f(QStringLiteral("JetBrains Mono"));
-  f.setPixelSize(qRound(pixels));
-  return f;
-}
+
+}  // namespace
+
+QFont textFont(qreal pixels, int weight) { return madeFont(QStringLiteral("Inter"), qRound(pixels), weight); }
+QFont monoFont(qreal pixels) { return madeFont(QStringLiteral("JetBrains Mono"), qRound(pixels), QFont::Normal); }
 
 void setRole(QWidget* widget, const char* role) {
   if (widget->property("role").toString() == QLatin1String(role)) return;

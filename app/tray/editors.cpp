@@ -20,6 +20,7 @@
 #include <functional>
 
 #include "app/shell/theme.h"
+#include "app/tray/curve_editor.h"
 #include "app/tray/parameter_row.h"
 #include "app/tray/slider.h"
 #include "app/tray/stroke_picker.h"
@@ -183,16 +184,15 @@ class ChoiceEditor : public ValueEditor {
 class VectorEditor : public ValueEditor {
  public:
   explicit VectorEditor(QWidget* parent) : ValueEditor(parent), pad_(new PlacePad(this)), link_(new QCheckBox(tr("linked"), this)) {
-    auto* row = new QHBoxLayout(this);
-    row->setContentsMargins(0, 0, 0, 0);
-    row->setSpacing(6);
-    row->addWidget(pad_);
-    auto* grid = new QGridLayout;
+    auto* grid = new QGridLayout(this);
+    grid->setContentsMargins(0, 0, 0, 0);
     grid->setHorizontalSpacing(6);
     grid->setVerticalSpacing(2);
+    grid->setColumnStretch(2, 1);
+    grid->addWidget(pad_, 0, 0, 2, 1);
     for (std::size_t i = 0; i < 2; ++i) {
       fields_[i] = new NumberField(this);
-      grid->addWidget(fields_[i], 0, static_cast<int>(i));
+      grid->addWidget(fields_[i], static_cast<int>(i), 1);
       connect(fields_[i], &QLineEdit::editingFinished, this, [this, i] { typed(i); });
       fields_[i]->stepped = [this, i](int way, Qt::KeyboardModifiers m) {
         Vector v = now_;
@@ -201,9 +201,7 @@ class VectorEditor : public ValueEditor {
       };
     }
     link_->setToolTip(tr("Change both by the same factor"));
-    grid->addWidget(link_, 1, 0, 1, 2);
-    row->addLayout(grid);
-    row->addStretch(1);
+    grid->addWidget(link_, 2, 0, 1, 2);
     connect(pad_, &PlacePad::placeWanted, this, [this](QPointF p) {
       const std::size_t moved = std::abs(p.x() - now_[0]) >= std::abs(p.y() - now_[1]) ? 0 : 1;
       send(linked({p.x(), p.y()}, moved), false);
@@ -402,9 +400,9 @@ class StopsEditor : public ValueEditor {
     stroke->setAccessibleName(tr("Pick the stops along a stroke"));
     stroke->setGeometry(4, 42, 118, 17);
     between_ = new QComboBox(this);
-    for (const char* word : kBetween) between_->addItem(*word ? tr("on: %1").arg(QLatin1String(word)) : tr("on: as all"));
+    for (const char* word : kBetween) between_->addItem(*word ? tr("next: %1").arg(QLatin1String(word)) : tr("next: as all"));
     between_->setAccessibleName(tr("How the chosen stop goes on to the next"));
-    between_->setGeometry(126, 40, 104, 20);
+    between_->setGeometry(130, 40, 116, 20);
     connect(between_, &QComboBox::activated, this, [this](int word) { goOn(word); });
     connect(stroke, &QPushButton::clicked, this, [this] {
       auto* picker = new StrokePicker(this);
@@ -429,7 +427,8 @@ class StopsEditor : public ValueEditor {
       const double t = (x + 0.5) / bar().width();
       const auto next = std::find_if(sorted.begin(), sorted.end(), [&](const ColourStop& s) { return s.at > t; });
       const ColourStop &b = next == sorted.end() ? sorted.back() : *next, &a = next == sorted.begin() ? *next : *(next - 1);
-      const double k = b.at > a.at ? std::clamp((t - a.at) / (b.at - a.at), 0.0, 1.0) : 0;
+      const double part = b.at > a.at ? std::clamp((t - a.at) / (b.at - a.at), 0.0, 1.0) : 0;
+      const double k = a.between == "stepped" ? 0 : a.between == "smooth" ? part * part * (3 - 2 * part) : part;
       Vector c;
       for (std::size_t i = 0; i < 3; ++i) c.push_back(a.colour[i] + (b.colour[i] - a.colour[i]) * k);
       p.fillRect(QRect(bar().x() + x, bar().y(), 1, bar().height()), screenColour(c));
@@ -547,92 +546,6 @@ class StopsEditor : public ValueEditor {
   bool dragging_ = false;
 };
 
-// A curve through points: click adds, drag moves, Delete removes; empty is the straight line.
-class CurveEditor : public ValueEditor {
- public:
-  explicit CurveEditor(QWidget* parent) : ValueEditor(parent) {
-    setFixedHeight(92);
-    setFocusPolicy(Qt::StrongFocus);
-    setToolTip(tr("Click adds a point, drag moves it, Delete removes it; without points the curve is a straight line"));
-  }
-  void showView(const RowView& v) override {
-    if (const auto* s = std::get_if<Points>(&v.value)) points_ = *s;
-    else points_.clear();
-    chosen_ = std::min(chosen_, static_cast<int>(points_.size()) - 1);
-    update();
-  }
-
- protected:
-  void paintEvent(QPaintEvent*) override {
-    QPainter p(this);
-    p.setRenderHint(QPainter::Antialiasing);
-    p.fillRect(box(), theme().paper);
-    p.setPen(QPen(theme().line, 1));
-    p.drawRect(box());
-    p.drawLine(box().bottomLeft(), box().topRight());
-    Points sorted = points_;
-    std::stable_sort(sorted.begin(), sorted.end(), [](const auto& a, const auto& b) { return a.x < b.x; });
-    p.setPen(QPen(theme().indigo, 2));
-    for (std::size_t i = 0; i + 1 < sorted.size(); ++i) p.drawLine(place(sorted[i]), place(sorted[i + 1]));
-    for (std::size_t i = 0; i < points_.size(); ++i) {
-      p.setBrush(static_cast<int>(i) == chosen_ ? theme().indigo : theme().paper);
-      p.drawEllipse(place(points_[i]), 4, 4);
-    }
-    if (chosen_ >= 0) {
-      p.setPen(theme().mute);
-      p.setFont(textFont(11));
-      const auto& c = points_[static_cast<std::size_t>(chosen_)];
-      p.drawText(box().adjusted(6, 3, -6, -3), Qt::AlignBottom | Qt::AlignRight, QStringLiteral("%1, %2").arg(c.x, 0, 'g', 3).arg(c.y, 0, 'g', 3));
-    }
-  }
-  void mousePressEvent(QMouseEvent* e) override {
-    setFocus();
-    chosen_ = -1;
-    for (std::size_t i = 0; i < points_.size(); ++i) if ((place(points_[i]) - e->position()).manhattanLength() < 9) chosen_ = static_cast<int>(i);
-    if (chosen_ < 0) {
-      if (points_.empty()) points_ = {{0, 0}, {1, 1}};
-      points_.push_back(pointAt(e->position()));
-      chosen_ = static_cast<int>(points_.size()) - 1;
-      Q_EMIT valueWanted(points_);
-    }
-    dragging_ = true;
-    update();
-  }
-  void mouseMoveEvent(QMouseEvent* e) override {
-    if (!dragging_ || chosen_ < 0) return;
-    points_[static_cast<std::size_t>(chosen_)] = pointAt(e->position());
-    Q_EMIT valueWanted(points_);
-    update();
-  }
-  void mouseReleaseEvent(QMouseEvent*) override {
-    if (dragging_) Q_EMIT gestureEnded();
-    dragging_ = false;
-  }
-  void keyPressEvent(QKeyEvent* e) override {
-    if ((e->key() == Qt::Key_Delete || e->key() == Qt::Key_Backspace) && chosen_ >= 0) {
-      points_.erase(points_.begin() + chosen_);
-      if (points_.size() < 2) points_.clear();
-      chosen_ = -1;
-      Q_EMIT valueWanted(points_);
-      Q_EMIT gestureEnded();
-      update();
-    } else {
-      ValueEditor::keyPressEvent(e);
-    }
-  }
-
- private:
-  QRectF box() const { return QRectF(1, 1, width() - 2, height() - 2); }
-  QPointF place(const CurvePoint& c) const { return {box().x() + std::clamp(c.x, 0.0, 1.0) * box().width(), box().bottom() - std::clamp(c.y, 0.0, 1.0) * box().height()}; }
-  CurvePoint pointAt(QPointF at) const {
-    const auto tidy = [](double x) { return std::round(std::clamp(x, 0.0, 1.0) * 1000) / 1000; };
-    return {tidy((at.x() - box().x()) / box().width()), tidy((box().bottom() - at.y()) / box().height())};
-  }
-  Points points_;
-  int chosen_ = -1;
-  bool dragging_ = false;
-};
-
 }  // namespace
 
 ValueEditor* makeEditor(const RowView& v, QWidget* parent) {
@@ -644,7 +557,7 @@ ValueEditor* makeEditor(const RowView& v, QWidget* parent) {
     case ParameterKind::vector2: return new VectorEditor(parent);
     case ParameterKind::colour: return new ColourEditor(parent);
     case ParameterKind::stops: return new StopsEditor(parent);
-    case ParameterKind::points: return new CurveEditor(parent);
+    case ParameterKind::points: return makeCurveEditor(parent);
     case ParameterKind::text: return new TextEditor(parent);
     case ParameterKind::file: return new FileEditor(parent);
     case ParameterKind::formula: return makeFormulaEditor(parent, false);

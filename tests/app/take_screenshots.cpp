@@ -1,4 +1,5 @@
 // take_screenshots DEMO_FOLDER OUT_FOLDER: pictures of the real windows, made from the demo.
+#include <QAction>
 #include <QApplication>
 #include <QDir>
 #include <QDialog>
@@ -216,6 +217,28 @@ int main(int argc, char** argv) {
     window.loupe()->nextCompare();
     window.loupe()->nextCompare();
     window.document().undo();
+  }
+  if (wanted("dense")) {  // many nodes, led threads, the editors of stops and of a curve; the last by night
+    MainWindow own;
+    own.resize(1280, 800);
+    own.show();
+    own.openPath(demo + QStringLiteral("/slipway-setts.loom"));
+    settle([&] { return own.isIdle(); });
+    loom::Material m = own.document().material();
+    for (const loom::NodePtr& n : m.nodes) if (n->type == "dye") own.board()->select({n->id});
+    settle([&] { return own.isIdle(); });
+    keep(own, out + QStringLiteral("/dense.png"));
+    std::string tone;
+    m = loom::edit::add_node(std::move(m), loom::catalogue(), "tone", m.lanes.front().id, 1, 0, &tone);
+    m = loom::edit::set_param(std::move(m), tone, "curve", loom::Points{{0, 0.05}, {0.3, 0.12}, {0.55, 0.8}, {1, 0.95}});
+    own.document().edit(QStringLiteral("Tone"), m);
+    own.board()->select({tone});
+    const auto night = [&] { for (QAction* a : own.findChildren<QAction*>()) if (a->text() == MainWindow::tr("Night shift")) a->trigger(); };
+    night();
+    settle([&] { return own.isIdle(); });
+    keep(own, out + QStringLiteral("/night.png"));
+    night();
+    own.document().reset(loom::edit::empty_material());
   }
   if (wanted("deliver")) {
     QDialog* dialog = window.openDelivery();

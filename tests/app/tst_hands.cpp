@@ -5,11 +5,13 @@
 #include <QCheckBox>
 #include <QLabel>
 #include <QLineEdit>
+#include <QListWidget>
 #include <QMenu>
 #include <QPushButton>
 #include <QTableWidget>
 
 #include "app/board/board.h"
+#include "app/loupe/loupe.h"
 #include "app/tray/slider.h"
 #include "app/tray/tray.h"
 #include "app/tray/turn_controls.h"
@@ -213,6 +215,73 @@ class TestHands : public QObject {
       seeds.insert(number("gradient_noise", "seed"));
     }
     QVERIFY(seeds.size() > 1);
+  }
+  void aCurvesPointIsTypedAndMovedByKeys() {
+    add("tone");
+    const auto points = [this] { return std::get<Points>(m().node("tone")->params.at("curve")); };
+    QWidget* field = nullptr;
+    for (QWidget* w : tray()->row("curve")->findChildren<QWidget*>()) if (w->accessibleName() == QStringLiteral("Curve") && w->focusPolicy() == Qt::StrongFocus && !w->findChild<QLineEdit*>()) field = w;
+    QVERIFY(field);
+    QTest::mouseClick(field, Qt::LeftButton, {}, field->rect().center());
+    QCOMPARE(points().size(), std::size_t{3});
+    const auto fields = tray()->row("curve")->findChildren<QLineEdit*>();
+    QCOMPARE(fields.size(), 2);
+    fields[1]->setFocus();
+    fields[1]->selectAll();
+    QTest::keyClicks(fields[1], QStringLiteral("7/8"));
+    QTest::keyClick(fields[1], Qt::Key_Return);
+    QCOMPARE(points()[2].y, 0.875);
+    QTest::keyClick(field, Qt::Key_Right);
+    QTest::keyClick(field, Qt::Key_Up, Qt::ShiftModifier);
+    QCOMPARE(points()[2].y, 0.876);
+    QTest::keyClick(field, Qt::Key_Period);  // the next to the right: the end
+    QCOMPARE(fields[0]->text(), QStringLiteral("1"));
+    QTest::keyClick(field, Qt::Key_Comma);
+    QTest::keyClick(field, Qt::Key_Delete);
+    QCOMPARE(points().size(), std::size_t{2});
+  }
+  void chosenParametersArePasted() {
+    add("threshold");
+    edit(edit::set_param(edit::set_param(m(), "threshold", "level", 0.3), "threshold", "softness", 0.2));
+    board()->copyParameters();
+    std::string id;
+    edit(edit::add_node(m(), catalogue(), "threshold", "relief", 1, 0, &id));
+    board()->select({id});
+    const WithModal untick([](QWidget* dialog) {
+      auto* list = dialog->findChild<QListWidget*>();
+      for (int i = 0; i < list->count(); ++i) if (list->item(i)->text().startsWith(QStringLiteral("Level"))) list->item(i)->setCheckState(Qt::Unchecked);
+      static_cast<QDialog*>(dialog)->accept();
+    });
+    board()->pasteChosenParameters();
+    QCOMPARE(std::get<double>(m().node(id)->params.at("softness")), 0.2);
+    QVERIFY(m().node(id)->params.count("level") == 0);
+  }
+  void vectorsAreShownAsArrows() {
+    add("normal_from_height");
+    auto* loupe = w_->findChild<Loupe*>();
+    settled([this] { return w_->isIdle(); });
+    const auto shot = [&] {
+      QImage image(loupe->size(), QImage::Format_RGB32);
+      loupe->render(&image);
+      return image;
+    };
+    const QImage before = shot();
+    loupe->setLook(Look::arrows);
+    settled([this] { return w_->isIdle(); });
+    QVERIFY(shot() != before);
+    loupe->setLook(Look::plain);
+    settled([this] { return w_->isIdle(); });
+    QVERIFY(shot() == before);
+    // A map has none: the choice leaves them out.
+    add("gradient_noise");
+    settled([this] { return w_->isIdle(); });
+    std::set<Look> offered;
+    for (int i = 0; i < 6; ++i) {
+      loupe->nextLook();
+      offered.insert(loupe->look());
+    }
+    QCOMPARE(offered.count(Look::arrows), std::size_t{0});
+    QCOMPARE(offered.size(), std::size_t{3});
   }
   void aValueHoldsAFormulaAndItsFollowersWait() {
     add("threshold");
