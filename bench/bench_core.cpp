@@ -6,6 +6,13 @@
 #include <opencv2/imgproc.hpp>
 #include <random>
 
+#include <cairo.h>
+#include <fftw3.h>
+#include <librsvg/rsvg.h>
+
+#include "core/io/drawing.h"
+#include "core/nodes/drawn.h"
+#include "core/plane/integrate.h"
 #include "core/base/parallel.h"
 #include "core/plane/filters.h"
 #include "core/program/builder.h"
@@ -185,6 +192,71 @@ void occlusion_ours(benchmark::State& s) {
   for (auto _ : s) benchmark::DoNotOptimize(occlusion(p, 0.02f, 0.05f, Stop{}).data());
 }
 
+
+// Heights from slopes: by our transform, and the same work by FFTW's real transforms, planned ahead, on one core as it comes.
+void heights_ours(benchmark::State& s) {
+  const int size = static_cast<int>(s.range(0));
+  const Plane p = relief_at(size);
+  Plane du(size), dv(size);
+  slopes(p, du, dv, Stop{});
+  for (auto _ : s) benchmark::DoNotOptimize(height_from_slopes(du, dv, Stop{}).data());
+}
+void heights_fftw(benchmark::State& s) {
+  const int size = static_cast<int>(s.range(0)), half = size / 2 + 1;
+  Plane du = relief_at(size), dv = relief_at(size), out(size);
+  const auto count = static_cast<std::size_t>(size) * static_cast<std::size_t>(half);
+  auto *p = fftwf_alloc_complex(count), *q = fftwf_alloc_complex(count);
+  const fftwf_plan forward_p = fftwf_plan_dft_r2c_2d(size, size, du.data(), p, FFTW_ESTIMATE), forward_q = fftwf_plan_dft_r2c_2d(size, size, dv.data(), q, FFTW_ESTIMATE), back = fftwf_plan_dft_c2r_2d(size, size, p, out.data(), FFTW_ESTIMATE);
+  for (auto _ : s) {
+    fftwf_execute(forward_p);
+    fftwf_execute(forward_q);
+    for (int y = 0; y < size; ++y)
+      for (int x = 0; x < half; ++x) {
+        const std::size_t i = static_cast<std::size_t>(y) * static_cast<std::size_t>(half) + static_cast<std::size_t>(x);
+        const float ku = static_cast<float>(x), kv = static_cast<float>(y <= size / 2 ? y : y - size), k2 = ku * ku + kv * kv, scale = k2 > 0 ? 1 / (6.2831853f * k2 * static_cast<float>(size) * static_cast<float>(size)) : 0;
+        const float re = (ku * p[i][1] + kv * q[i][1]) * scale, im = -(ku * p[i][0] + kv * q[i][0]) * scale;
+        p[i][0] = re, p[i][1] = im;
+      }
+    fftwf_execute(back);
+    benchmark::DoNotOptimize(out.data());
+  }
+  for (const fftwf_plan plan : {forward_p, forward_q, back}) fftwf_destroy_plan(plan);
+  fftwf_free(p);
+  fftwf_free(q);
+}
+
+// A sheet of a thousand circles, stars and strokes.
+std::string crowded_drawing() {
+  std::string svg = "<svg xmlns='http://www.w3.org/2000/svg' viewBox='0 0 100 100' width='100' height='100'>";
+  for (int i = 0; i < 1000; ++i) {
+    const double x = (i * 37) % 100, y = (i * 61) % 100;
+    const std::string at = std::to_string(x) + " " + std::to_string(y);
+    svg += i % 3 == 0 ? "<circle cx='" + std::to_string(x) + "' cy='" + std::to_string(y) + "' r='2.4' fill='#2e4a78'/>"
+         : i % 3 == 1 ? "<path transform='translate(" + at + ")' d='M0 -3 L1.8 2.6 L-2.8 -1 H2.8 L-1.8 2.6 Z' fill='#9e3b33' fill-rule='evenodd'/>"
+                      : "<path transform='translate(" + at + ")' d='M-2 0 C-1 -3 1 3 2 0' fill='none' stroke='#1f1b16' stroke-width='0.5' stroke-linecap='round'/>";
+  }
+  return svg + "</svg>";
+}
+void drawing_ours(benchmark::State& s) {
+  const auto drawing = read_svg(crowded_drawing());
+  for (auto _ : s) benchmark::DoNotOptimize(draw(*drawing, placed(*drawing, "stretched", 0), static_cast<int>(s.range(0))).alpha.data());
+}
+void drawing_librsvg(benchmark::State& s) {
+  const std::string svg = crowded_drawing();
+  RsvgHandle* handle = rsvg_handle_new_from_data(reinterpret_cast<const guint8*>(svg.data()), svg.size(), nullptr);
+  const int size = static_cast<int>(s.range(0));
+  cairo_surface_t* surface = cairo_image_surface_create(CAIRO_FORMAT_ARGB32, size, size);
+  const RsvgRectangle frame{0, 0, static_cast<double>(size), static_cast<double>(size)};
+  for (auto _ : s) {
+    cairo_t* cr = cairo_create(surface);
+    rsvg_handle_render_document(handle, cr, &frame, nullptr);
+    cairo_surface_flush(surface);
+    cairo_destroy(cr);
+  }
+  cairo_surface_destroy(surface);
+  g_object_unref(handle);
+}
+
 }  // namespace
 
 #define LOOM_BENCH(f) BENCHMARK(f)->Unit(benchmark::kMillisecond)->UseRealTime()->MinTime(0.5)
@@ -204,4 +276,8 @@ LOOM_BENCH(warp_opencv);
 LOOM_BENCH(normals_ours);
 LOOM_BENCH(two_sobels_opencv);
 LOOM_BENCH(occlusion_ours)->Arg(1024)->Arg(2048)->Arg(4096);
+LOOM_BENCH(heights_ours)->Arg(2048)->Arg(4096);
+LOOM_BENCH(heights_fftw)->Arg(2048)->Arg(4096);
+LOOM_BENCH(drawing_ours)->Arg(2048)->Arg(4096);
+LOOM_BENCH(drawing_librsvg)->Arg(2048)->Arg(4096);
 BENCHMARK_MAIN();

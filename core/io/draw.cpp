@@ -8,7 +8,7 @@
 namespace loom {
 namespace {
 
-constexpr double kTolerance = 0.01;  // of flattened curves, in texels
+constexpr double kTolerance = 0.02;  // of flattened curves, in texels
 constexpr int kSubRows = 16;
 constexpr double kPi = 3.14159265358979323846;
 
@@ -61,12 +61,12 @@ Contours flattened(const Path& path, double tolerance) {
 
 // ---- strokes ----
 
-// Polygons of one orientation whose union is the stroke: a box a segment, a wedge or disc a join, a cap an end.
+// An outline a line: along its right side, about its end and back along its left. What it runs round is counted once or more and never
+// less than nothing, since at the inside of a turn it goes by way of the corner wherever the short way could cut into the stroke.
 class Stroker {
  public:
   Stroker(const Stroke& stroke, double tolerance) : stroke_(stroke), half_(0.5 * stroke.width) {
-    const double step = half_ > tolerance ? 2 * std::acos(1 - tolerance / half_) : kPi / 2;
-    round_steps_ = counted(2 * kPi / step, 8, 256);
+    step_ = half_ > tolerance ? 2 * std::acos(1 - tolerance / half_) : kPi / 2;
   }
   Contours stroked(const Contours& lines) {
     for (const Contour& line : lines)
@@ -75,56 +75,79 @@ class Stroker {
   }
 
  private:
-  void add(std::vector<Spot> polygon) {
-    double area = 0;
-    for (std::size_t i = 0; i < polygon.size(); ++i) area += crossed(polygon[i], polygon[(i + 1) % polygon.size()]);
-    if (area < 0) std::reverse(polygon.begin(), polygon.end());
-    if (area != 0) out_.push_back({std::move(polygon), true});
-  }
-  void disc(Spot c) {
-    std::vector<Spot> polygon;
-    for (int i = 0; i < round_steps_; ++i) polygon.push_back(c + Spot{std::cos(2 * kPi * i / round_steps_), std::sin(2 * kPi * i / round_steps_)} * half_);
-    add(std::move(polygon));
-  }
-  void join(Spot at, Spot in, Spot out) {  // unit directions
-    if (stroke_.join == Stroke::Join::round) return disc(at);
-    const double turn = crossed(in, out), side = turn > 0 ? -1 : 1;
-    if (std::abs(turn) < 1e-9 && in.x * out.x + in.y * out.y > 0) return;
-    const Spot a = at + Spot{-in.y, in.x} * (side * half_), b = at + Spot{-out.y, out.x} * (side * half_);
-    std::vector<Spot> wedge{at, a, b};
-    const double cosine = in.x * out.x + in.y * out.y, cosine_half = std::sqrt(std::max(0.0, (1 + cosine) / 2));
-    if (stroke_.join == Stroke::Join::miter && cosine_half > 1e-6 && 1 / cosine_half <= stroke_.miter_limit) {
-      const Spot middle = a + b - at * 2;
-      const double l = length(middle);
-      if (l > 1e-12) wedge.insert(wedge.begin() + 2, at + middle * (half_ / cosine_half / l));
+  struct Line { std::vector<Spot> at, direction; std::vector<double> length; bool closed = false; };
+
+  // From `about` + `from`, turned by `angle`; the ends are left out.
+  void arc(Spot about, Spot from, double angle, std::vector<Spot>& out) const {
+    const int n = counted(std::abs(angle) / step_, 1, 256);
+    for (int i = 1; i < n; ++i) {
+      const double c = std::cos(angle * i / n), s = std::sin(angle * i / n);
+      out.push_back(about + Spot{from.x * c - from.y * s, from.x * s + from.y * c});
     }
-    add(std::move(wedge));
   }
-  void cap(Spot at, Spot outward) {
-    if (stroke_.cap == Stroke::Cap::round) disc(at);
-    if (stroke_.cap != Stroke::Cap::square) return;
-    const Spot n{-outward.y * half_, outward.x * half_}, far = at + outward * half_;
-    add({at + n, at - n, far - n, far + n});
-  }
-  void one(const Contour& line) {
-    std::vector<Spot> p;
-    for (const Spot& s : line.at) if (p.empty() || length(s - p.back()) > 1e-9) p.push_back(s);
-    bool closed = line.closed;
-    if (closed && p.size() > 1 && length(p.front() - p.back()) < 1e-9) p.pop_back();
-    if (p.size() < 2) {  // a dot shows by its caps alone
-      if (p.size() == 1 && stroke_.cap != Stroke::Cap::butt) cap(p[0], {1, 0}), cap(p[0], {-1, 0});
+  // Half the width to one side of a direction: 1 is left of it as y runs up, -1 right.
+  Spot aside(Spot direction, double side) const { return Spot{-direction.y, direction.x} * (side * half_); }
+
+  void join(const Line& l, std::size_t i, std::size_t j, double side, std::vector<Spot>& out) const {
+    const Spot in = l.direction[i], on = l.direction[j], at = l.at[j];
+    const double turn = crossed(in, on), cosine = in.x * on.x + in.y * on.y;
+    if (std::abs(turn) < 1e-9 && cosine > 0) return;
+    if (side != (turn > 0 ? -1 : 1)) {  // the inside of the turn
+      if (cosine <= 0 || half_ * std::abs(turn) > std::min(l.length[i], l.length[j])) out.push_back(at);
       return;
     }
-    const std::size_t n = p.size(), segments = closed ? n : n - 1;
-    std::vector<Spot> direction;
+    const Spot a = aside(in, side), b = aside(on, side);
+    if (stroke_.join == Stroke::Join::round) return arc(at, a, -side * std::atan2(std::abs(turn), cosine), out);  // round the tip, also where the way turns straight back
+    const double cosine_half = std::sqrt(std::max(0.0, (1 + cosine) / 2)), middle = length(a + b);
+    if (stroke_.join == Stroke::Join::miter && cosine_half > 1e-6 && 1 / cosine_half <= stroke_.miter_limit && middle > 1e-12)
+      out.push_back(at + (a + b) * (half_ / cosine_half / middle));
+  }
+  void cap(Spot at, Spot outward, std::vector<Spot>& out) const {  // from its right to its left
+    if (stroke_.cap == Stroke::Cap::round) arc(at, aside(outward, -1), kPi, out);
+    if (stroke_.cap != Stroke::Cap::square) return;
+    const Spot far = at + outward * half_;
+    out.push_back(far + aside(outward, -1));
+    out.push_back(far + aside(outward, 1));
+  }
+  std::vector<Spot> along(const Line& l, double side) const {
+    std::vector<Spot> out;
+    const std::size_t n = l.at.size(), segments = l.direction.size();
     for (std::size_t i = 0; i < segments; ++i) {
-      const Spot d = p[(i + 1) % n] - p[i];
-      direction.push_back(d * (1 / length(d)));
-      const Spot side{-direction[i].y * half_, direction[i].x * half_};
-      add({p[i] + side, p[i] - side, p[(i + 1) % n] - side, p[(i + 1) % n] + side});
+      const Spot a = aside(l.direction[i], side);
+      out.push_back(l.at[i] + a);
+      out.push_back(l.at[(i + 1) % n] + a);
+      if (l.closed || i + 1 < segments) join(l, i, (i + 1) % segments, side, out);
     }
-    for (std::size_t i = closed ? 0 : 1; i < segments; ++i) join(p[i], direction[(i + segments - 1) % segments], direction[i]);
-    if (!closed) cap(p[0], direction[0] * -1), cap(p[n - 1], direction.back());
+    return out;
+  }
+  void one(const Contour& line) {
+    Line l;
+    for (const Spot& s : line.at) if (l.at.empty() || length(s - l.at.back()) > 1e-9) l.at.push_back(s);
+    l.closed = line.closed;
+    if (l.closed && l.at.size() > 1 && length(l.at.front() - l.at.back()) < 1e-9) l.at.pop_back();
+    if (l.at.size() < 2) {  // a dot shows by its caps alone
+      std::vector<Spot> dot;
+      if (l.at.size() == 1) cap(l.at[0], {1, 0}, dot), cap(l.at[0], {-1, 0}, dot);
+      if (!dot.empty()) out_.push_back({std::move(dot), true});
+      return;
+    }
+    const std::size_t n = l.at.size(), segments = l.closed ? n : n - 1;
+    for (std::size_t i = 0; i < segments; ++i) {
+      const Spot d = l.at[(i + 1) % n] - l.at[i];
+      l.length.push_back(length(d));
+      l.direction.push_back(d * (1 / l.length.back()));
+    }
+    std::vector<Spot> right = along(l, -1), left = along(l, 1);
+    std::reverse(left.begin(), left.end());
+    if (l.closed) {
+      out_.push_back({std::move(right), true});
+      out_.push_back({std::move(left), true});
+      return;
+    }
+    cap(l.at.back(), l.direction.back(), right);
+    right.insert(right.end(), left.begin(), left.end());
+    cap(l.at.front(), l.direction.front() * -1, right);
+    out_.push_back({std::move(right), true});
   }
   Contours dashed(const Contour& line) const {
     double period = 0;
@@ -157,8 +180,7 @@ class Stroker {
   }
 
   Stroke stroke_;
-  double half_;
-  int round_steps_;
+  double half_, step_;
   Contours out_;
 };
 
@@ -166,20 +188,40 @@ class Stroker {
 
 struct Edge { double x, y0, y1, slope; int winding; };  // y0 < y1, x at y0
 
-// One area to be filled, in texels, with its edges listed by row.
+// One area to be filled, in texels, with its edges listed by row: those of row r are edges[starts[r - first_row]] and on to the next start.
 struct Area {
   std::array<float, 4> colour;
   bool even_odd = false;
-  int first_row = 0;
-  std::vector<std::vector<Edge>> rows;  // from first_row on
+  int first_row = 0, rows = 0, left = 0, right = -1;  // columns from left to right
+  std::vector<Edge> edges;
+  std::vector<std::uint32_t> starts;
 };
 
 constexpr int kMostReach = 16;  // tiles to either side: what lies farther out is left out
 
+// The floor, without a call into the library.
+int row_of(double y) {
+  const int i = static_cast<int>(y);
+  return i - (y < i ? 1 : 0);
+}
+
+// Counted first, then laid out: a list for each row would be made anew a hundred thousand times.
+void list_by_row(Area& area, const std::vector<Edge>& edges) {
+  area.starts.assign(static_cast<std::size_t>(area.rows) + 1, 0);
+  const auto index = [&](int row) { return static_cast<std::size_t>(row - area.first_row); };
+  for (const Edge& e : edges)
+    for (int y = row_of(e.y0); y <= row_of(e.y1); ++y) ++area.starts[index(y) + 1];
+  for (std::size_t r = 1; r < area.starts.size(); ++r) area.starts[r] += area.starts[r - 1];
+  area.edges.resize(area.starts.back());
+  std::vector<std::uint32_t> next(area.starts.begin(), area.starts.end() - 1);
+  for (const Edge& e : edges)
+    for (int y = row_of(e.y0); y <= row_of(e.y1); ++y) area.edges[next[index(y)]++] = e;
+}
+
 Area area_of(const Contours& contours, const Affine& place, double size, const std::array<float, 4>& colour, bool even_odd) {
-  Area area{colour, even_odd, 0, {}};
+  Area area{.colour = colour, .even_odd = even_odd};
   std::vector<Edge> edges;
-  double top = 1e30, bottom = -1e30;
+  double top = 1e30, bottom = -1e30, left = 1e30, right = -1e30;
   const double reach = kMostReach * size;
   for (const Contour& c : contours)
     for (std::size_t i = 0; i < c.at.size() && c.at.size() > 1; ++i) {
@@ -189,56 +231,99 @@ Area area_of(const Contours& contours, const Affine& place, double size, const s
       const bool down = p.y < q.y;
       const Spot a = down ? p : q, b = down ? q : p;
       edges.push_back({a.x, a.y, b.y, (b.x - a.x) / (b.y - a.y), down ? 1 : -1});
-      top = std::min(top, a.y);
-      bottom = std::max(bottom, b.y);
+      top = std::min(top, a.y), bottom = std::max(bottom, b.y);
+      left = std::min({left, a.x, b.x}), right = std::max({right, a.x, b.x});
     }
   if (edges.empty()) return area;
-  area.first_row = static_cast<int>(std::floor(top));
-  area.rows.resize(static_cast<std::size_t>(static_cast<int>(std::floor(bottom)) - area.first_row + 1));
-  for (const Edge& e : edges)
-    for (int y = static_cast<int>(std::floor(e.y0)); y <= static_cast<int>(std::floor(e.y1)); ++y) area.rows[static_cast<std::size_t>(y - area.first_row)].push_back(e);
+  area.first_row = row_of(top);
+  area.rows = row_of(bottom) - area.first_row + 1;
+  area.left = row_of(left) - 1, area.right = row_of(right) + 1;  // cuts are rounded
+  list_by_row(area, edges);
   return area;
 }
 
-// Adds `weight` where [from, to) covers texels; wraps round.
-void add_span(double from, double to, float weight, std::vector<float>& coverage) {
-  const auto n = static_cast<int>(coverage.size());
-  const auto at = [&](int x) -> float& { return coverage[static_cast<std::size_t>(((x % n) + n) % n)]; };
-  const int first = static_cast<int>(std::floor(from)), last = static_cast<int>(std::floor(to));
+// Adds `weight` where [from, to) covers texels; `coverage` begins at texel `left`.
+void add_span(double from, double to, float weight, int left, float* coverage) {
+  const int first = row_of(from), last = row_of(to);
+  float* const at = coverage - left;
   if (first == last) {
-    at(first) += weight * static_cast<float>(to - from);
+    at[first] += weight * static_cast<float>(to - from);
     return;
   }
-  at(first) += weight * static_cast<float>(first + 1 - from);
-  for (int x = first + 1; x < last; ++x) at(x) += weight;
-  if (to > last) at(last) += weight * static_cast<float>(to - last);
+  at[first] += weight * static_cast<float>(first + 1 - from);
+  for (int x = first + 1; x < last; ++x) at[x] += weight;
+  at[last] += weight * static_cast<float>(to - last);
 }
 
-void cover_row(const Area& area, int row, std::vector<float>& coverage, std::vector<std::pair<double, int>>& cuts) {
-  const auto& edges = area.rows[static_cast<std::size_t>(row - area.first_row)];
-  for (int s = 0; s < kSubRows; ++s) {
-    const double y = row + (s + 0.5) / kSubRows;
-    cuts.clear();
-    for (const Edge& e : edges) if (e.y0 <= y && y < e.y1) cuts.emplace_back(e.x + (y - e.y0) * e.slope, e.winding);
-    std::sort(cuts.begin(), cuts.end());
+struct Cut { double x; int winding; };
+using SubRows = std::array<std::vector<Cut>, kSubRows>;
+
+// Few and nearly in order: no general sort is quicker.
+void sort_cuts(std::vector<Cut>& cuts) {
+  if (cuts.size() > 32) return std::sort(cuts.begin(), cuts.end(), [](const Cut& p, const Cut& q) { return p.x < q.x; });
+  for (std::size_t i = 1; i < cuts.size(); ++i) {
+    const Cut c = cuts[i];
+    std::size_t k = i;
+    for (; k > 0 && cuts[k - 1].x > c.x; --k) cuts[k] = cuts[k - 1];
+    cuts[k] = c;
+  }
+}
+
+// Sub-row s lies at row + (s + 0.5) / kSubRows; an edge cuts those from y0 up to, not with, y1.
+void cover_row(const Area& area, int row, float* coverage, SubRows& cuts) {
+  const auto r = static_cast<std::size_t>(row - area.first_row);
+  for (auto& list : cuts) list.clear();
+  const auto first_from = [&](double y) { return std::clamp(-row_of(-((y - row) * kSubRows - 0.5)), 0, kSubRows); };
+  for (std::uint32_t k = area.starts[r]; k < area.starts[r + 1]; ++k) {
+    const Edge& e = area.edges[k];
+    const int end = first_from(e.y1);
+    for (int s = first_from(e.y0); s < end; ++s) cuts[static_cast<std::size_t>(s)].push_back({e.x + (row + (s + 0.5) / kSubRows - e.y0) * e.slope, e.winding});
+  }
+  for (auto& list : cuts) {
+    sort_cuts(list);
     int winding = 0;
-    for (std::size_t i = 0; i + 1 < cuts.size(); ++i) {
-      winding += cuts[i].second;
-      if (area.even_odd ? winding & 1 : winding != 0) add_span(cuts[i].first, cuts[i + 1].first, 1.0f / kSubRows, coverage);
+    for (std::size_t i = 0; i + 1 < list.size(); ++i) {
+      winding += list[i].winding;
+      if (area.even_odd ? winding & 1 : winding != 0) add_span(list[i].x, list[i + 1].x, 1.0f / kSubRows, area.left, coverage);
     }
   }
 }
 
-std::vector<Area> areas_of(const Drawing& drawing, const Affine& place, int size) {
+std::vector<Area> areas_of(const Drawing& drawing, const Affine& place, int size, const Stop& stop) {
+  std::vector<std::array<Area, 2>> of(drawing.shapes.size());
+  for_rows(static_cast<int>(of.size()), 8, stop, [&](int first, int last) {
+    for (int i = first; i < last && !stop.asked(); ++i) {
+      const Figure& f = drawing.shapes[static_cast<std::size_t>(i)];
+      auto& [fill, line] = of[static_cast<std::size_t>(i)];
+      const Affine whole = place.after(f.to_drawing);
+      const double tolerance = kTolerance / std::max(whole.scale() * size, 1e-9);
+      const Contours lines = flattened(f.path, tolerance);
+      if (f.fill.on) fill = area_of(lines, whole, size, f.fill.colour, f.even_odd);
+      if (f.line.on && f.stroke.width > 0) line = area_of(Stroker(f.stroke, tolerance).stroked(lines), whole, size, f.line.colour, false);
+    }
+  });
   std::vector<Area> areas;
-  for (const Figure& f : drawing.shapes) {
-    const Affine whole = place.after(f.to_drawing);
-    const double tolerance = kTolerance / std::max(whole.scale() * size, 1e-9);
-    const Contours lines = flattened(f.path, tolerance);
-    if (f.fill.on) areas.push_back(area_of(lines, whole, size, f.fill.colour, f.even_odd));
-    if (f.line.on && f.stroke.width > 0) areas.push_back(area_of(Stroker(f.stroke, tolerance).stroked(lines), whole, size, f.line.colour, false));
-  }
+  for (auto& both : of)
+    for (Area& area : both) if (area.rows > 0) areas.push_back(std::move(area));
   return areas;
+}
+
+// A row of one area laid over what is there; texel i of the coverage is texel (left + i) of the row, round the edge.
+void lay_over(const Area& area, const std::vector<float>& coverage, int wide, int y, Drawn& out) {
+  const int size = out.alpha.size();
+  for (int done = 0; done < wide;) {
+    const int x0 = wrap(area.left + done, size), n = std::min(wide - done, size - x0);
+    const float* const cover = coverage.data() + done;
+    float *const a = out.alpha.row(y) + x0, *const r = out.red.row(y) + x0, *const g = out.green.row(y) + x0, *const b = out.blue.row(y) + x0;
+    for (int i = 0; i < n; ++i) {
+      const float alpha = std::min(cover[i], 1.0f) * area.colour[3], keep = 1 - alpha;
+      a[i] = alpha + a[i] * keep;
+      r[i] = alpha * area.colour[0] + r[i] * keep;
+      g[i] = alpha * area.colour[1] + g[i] * keep;
+      b[i] = alpha * area.colour[2] + b[i] * keep;
+    }
+    done += n;
+  }
 }
 
 }  // namespace
@@ -250,30 +335,24 @@ Affine Affine::after(const Affine& i) const {
 double Affine::scale() const { return std::sqrt(std::abs(a * d - b * c)); }
 
 Drawn draw(const Drawing& drawing, const Affine& place, int size, const Stop& stop) {
-  const std::vector<Area> areas = areas_of(drawing, place, size);
+  const std::vector<Area> areas = areas_of(drawing, place, size, stop);
+  // Which areas reach into a row, from any tile, in the order in which they are laid.
+  std::vector<std::vector<std::uint32_t>> by_row(static_cast<std::size_t>(size));
+  for (std::size_t i = 0; i < areas.size(); ++i)
+    for (int r = 0; r < std::min(areas[i].rows, size); ++r) by_row[static_cast<std::size_t>(wrap(areas[i].first_row + r, size))].push_back(static_cast<std::uint32_t>(i));
   Drawn out{Plane::filled(size, 0), Plane::filled(size, 0), Plane::filled(size, 0), Plane::filled(size, 0)};
   for_rows(size, 8, stop, [&](int first, int last) {
-    std::vector<float> coverage(static_cast<std::size_t>(size));
-    std::vector<std::pair<double, int>> cuts;
+    std::vector<float> coverage;
+    SubRows cuts;
     for (int y = first; y < last; ++y)
-      for (const Area& area : areas) {
-        const int rows = static_cast<int>(area.rows.size());
-        bool any = false;
-        // The rows of the drawing that fall onto this one, from all tiles that it reaches.
-        for (int row = y + size * static_cast<int>(std::ceil(static_cast<double>(area.first_row - y) / size)); row < area.first_row + rows; row += size) {
-          if (!any) std::fill(coverage.begin(), coverage.end(), 0.0f);
-          any = true;
-          cover_row(area, row, coverage, cuts);
-        }
-        if (!any) continue;
-        for (int x = 0; x < size; ++x) {
-          const float alpha = std::min(coverage[static_cast<std::size_t>(x)], 1.0f) * area.colour[3], keep = 1 - alpha;
-          if (alpha <= 0) continue;
-          out.alpha.at(x, y) = alpha + out.alpha.at(x, y) * keep;
-          out.red.at(x, y) = alpha * area.colour[0] + out.red.at(x, y) * keep;
-          out.green.at(x, y) = alpha * area.colour[1] + out.green.at(x, y) * keep;
-          out.blue.at(x, y) = alpha * area.colour[2] + out.blue.at(x, y) * keep;
-        }
+      for (const std::uint32_t i : by_row[static_cast<std::size_t>(y)]) {
+        const Area& area = areas[i];
+        const int wide = area.right - area.left + 1;
+        coverage.assign(static_cast<std::size_t>(wide), 0.0f);
+        const int up = (area.first_row - y) >= 0 ? (area.first_row - y + size - 1) / size : -((y - area.first_row) / size);
+        for (int row = y + size * up; row < area.first_row + area.rows; row += size) cover_row(area, row, coverage.data(), cuts);
+        for (int x = size; x < wide; ++x) coverage[static_cast<std::size_t>(x % size)] += coverage[static_cast<std::size_t>(x)];  // wider than the tile
+        lay_over(area, coverage, std::min(wide, size), y, out);
       }
   });
   return out;
