@@ -1136,13 +1136,22 @@ void Board::menuOfTag(QMenu& menu, const std::string& node) {
 
 void Board::menuOfStages(QMenu& menu, int row) {
   const auto here = std::find_if(material_.stages.rbegin(), material_.stages.rend(), [&](const Stage& s) { return s.row <= row; });
-  const auto name = [this](int at, const QString& text) {
-    editText(QRectF(scroll_.x() + width() - 190, rowTop(at) - 11, 180, 22), text, [this, at](const QString& typed) { Q_EMIT editWanted(tr("Name a stage"), edit::set_stage(material_, at, typed.trimmed().toStdString())); });
-  };
-  menu.addAction(tr("Begin a stage here …"), this, [name, row] { name(row, {}); });
+  menu.addAction(tr("Begin a stage here …"), this, [this, row] { writeStage(row, {}); });
   if (here == material_.stages.rend()) return;
-  menu.addAction(tr("Rename the stage %1 …").arg(qs(here->name)), this, [name, s = *here] { name(s.row, qs(s.name)); });
+  menu.addAction(tr("Rename the stage %1 …").arg(qs(here->name)), this, [this, s = *here] { writeStage(s.row, qs(s.name)); });
   menu.addAction(tr("End the stage %1").arg(qs(here->name)), this, [this, at = here->row] { Q_EMIT editWanted(tr("End a stage"), edit::set_stage(material_, at, "")); });
+}
+
+void Board::writeStage(int row, const QString& text) {
+  editText(QRectF(scroll_.x() + width() - 190, rowTop(row) - 11, 180, 22), text, [this, row](const QString& typed) { Q_EMIT editWanted(tr("Name a stage"), edit::set_stage(material_, row, typed.trimmed().toStdString())); });
+}
+
+// At the row of the node at hand: an emptied name ends the stage.
+void Board::nameStage() {
+  const Node* n = selected_.empty() ? nullptr : material_.node(selected_.back());
+  const int row = n ? n->row : cell_.row;
+  const auto at = std::find_if(material_.stages.begin(), material_.stages.end(), [&](const Stage& s) { return s.row == row; });
+  writeStage(row, at == material_.stages.end() ? QString() : qs(at->name));
 }
 
 // ---- keys and actions ----
@@ -1226,6 +1235,10 @@ void Board::keyPressEvent(QKeyEvent* e) {
       return Q_EMIT message(tr("Stroke across the threads to cut, with the button held"));
     default: break;
   }
+  // A number is meant for the node at hand: nothing else on the board goes by figures.
+  const QString typed = e->text();
+  const bool begins = typed.size() == 1 && (typed[0].isDigit() || typed[0] == QLatin1Char('.') || typed[0] == QLatin1Char('-'));
+  if (begins && !selected_.empty() && !(e->modifiers() & (Qt::ControlModifier | Qt::AltModifier))) return Q_EMIT numberTyped(typed);
   QWidget::keyPressEvent(e);
 }
 

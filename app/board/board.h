@@ -76,6 +76,7 @@ class Board : public QWidget {
   void selectDownstream();
   void copyParameters();
   void pasteParameters();
+  void nameStage();                        ///< begins, renames or ends one at the row of the node at hand
   void pasteChosenParameters();            ///< asks which of them
   void foldSelected();                     ///< into a group
   void takeApartSelected();
@@ -99,6 +100,7 @@ class Board : public QWidget {
   void followEnded();
   void insideWanted(const std::string& instance);
   void markWanted(const QString& letter, bool set);
+  void numberTyped(const QString& begun);   ///< a number for the selected node, begun by this
 
  protected:
   void paintEvent(QPaintEvent*) override;
@@ -135,6 +137,7 @@ class Board : public QWidget {
   qreal rowTop(int row) const;
   void menuOfTag(class QMenu& menu, const std::string& node);
   void menuOfStages(class QMenu& menu, int row);
+  void writeStage(int row, const QString& text);
   const TagPlace* tagAt(QPointF board) const;
   const ThreadPlace* threadAt(QPointF board) const;
   void paintLanes(QPainter& p);

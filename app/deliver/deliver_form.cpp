@@ -17,6 +17,7 @@
 #include "app/shell/latest_worker.h"
 #include "app/shell/theme.h"
 #include "core/nodes/catalogue.h"
+#include "core/plane/plane.h"
 
 namespace loom::app {
 namespace {
@@ -213,6 +214,7 @@ void DeliverForm::start() {
         if (writing_) state_->setText(tr("Working on %1").arg(text));
       }, Qt::QueuedConnection);
     });
+    drop_spare_buffers();  // planes of that size are not asked for again soon
     QString report;
     if (result) {
       report = tr("%1 files delivered in %2 s at %3:").arg(result->files.size()).arg(result->total_milliseconds / 1000, 0, 'f', 1).arg(QTime::currentTime().toString(QStringLiteral("HH:mm")));

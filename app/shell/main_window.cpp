@@ -197,6 +197,7 @@ void MainWindow::connectBoard() {
   });
   connect(board_, &Board::message, this, &MainWindow::say);
   connect(board_, &Board::insideWanted, this, &MainWindow::goInside);
+  connect(board_, &Board::numberTyped, tray_, [this](const QString& begun) { tray_->typeNumber(begun, board_); });
   connect(board_, &Board::markWanted, this, &MainWindow::markAt);
 }
 
@@ -610,6 +611,7 @@ void MainWindow::makeActions() {
   action(tr("Select what the selection feeds"), QStringLiteral("Shift+Down"), [this] { board_->selectDownstream(); }, b);
   action(tr("Copy parameters"), QStringLiteral("Ctrl+Shift+C"), [this] { board_->copyParameters(); }, b);
   action(tr("Paste parameters"), QStringLiteral("Ctrl+Shift+V"), [this] { board_->pasteParameters(); }, b);
+  action(tr("Begin, rename or end a stage"), QStringLiteral("Shift+R"), [this] { board_->nameStage(); }, b);
   action(tr("Paste chosen parameters"), QStringLiteral("Ctrl+Alt+V"), [this] { board_->pasteChosenParameters(); }, b);
   action(tr("Delete what feeds nothing …"), {}, [this] { removeIdle(); });
   action(tr("Fit all"), QStringLiteral("Home"), [this] { board_->fitAll(); }, b);

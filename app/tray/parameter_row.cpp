@@ -4,6 +4,7 @@
 #include <QApplication>
 #include <QHBoxLayout>
 #include <QLabel>
+#include <QLineEdit>
 #include <QMenu>
 #include <QMouseEvent>
 #include <QToolButton>
@@ -135,6 +136,11 @@ bool ParameterRow::eventFilter(QObject*, QEvent* e) {
 
 void ParameterRow::setTick(double tick, bool on) { editor_->setTick(tick, on); }
 void ParameterRow::focusValue() { editor_->first()->setFocus(Qt::TabFocusReason); }
+
+QLineEdit* ParameterRow::numberField() const {
+  const bool number = view_.parameter.kind == ParameterKind::scalar || view_.parameter.kind == ParameterKind::integer;
+  return number && std::holds_alternative<double>(view_.followsValue ? view_.followed : view_.value) ? qobject_cast<QLineEdit*>(editor_->first()) : nullptr;
+}
 
 void ParameterRow::showHelp(bool on) {
   menu_->setVisible(false);

@@ -7,6 +7,7 @@
 #include "core/graph/node_type.h"
 
 class QLabel;
+class QLineEdit;
 class QToolButton;
 class QVBoxLayout;
 
@@ -38,6 +39,8 @@ class ParameterRow : public QWidget {
   const std::string& id() const { return view_.parameter.id; }
   void setTick(double tick, bool on);
   void focusValue();
+  /// The field of a number; null: it is something else.
+  QLineEdit* numberField() const;
   /// Below the row: for the dials of a bolt.
   void showHelp(bool on);
 

@@ -3,6 +3,7 @@
 
 #include <QHBoxLayout>
 #include <QLabel>
+#include <QLineEdit>
 #include <QPushButton>
 #include <QScrollArea>
 #include <QVBoxLayout>
@@ -65,6 +66,18 @@ ParameterRow* Tray::row(const std::string& parameter) const {
 }
 
 void Tray::focusFirst() { if (!rows_.empty()) rows_.front()->focusValue(); }
+
+void Tray::typeNumber(const QString& begun, QWidget* from) {
+  for (ParameterRow* r : rows_) {
+    QLineEdit* field = r->numberField();
+    if (!field || !field->isEnabled()) continue;
+    r->focusValue();
+    field->setText(begun);
+    field->setModified(true);
+    connect(field, &QLineEdit::editingFinished, from, [field, from] { if (field->hasFocus()) from->setFocus(); }, Qt::SingleShotConnection);
+    return;
+  }
+}
 
 int Tray::itemsOf(const NodeType* type, const Node* n) const {
   if (!type || !n || !type->list) return 0;

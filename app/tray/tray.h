@@ -24,6 +24,8 @@ class Tray : public QWidget {
   /// How the rules and formulas of a node spread over its units.
   void showSpreads(const std::string& node, const Spreads& spreads);
   void focusFirst();
+  /// Begins a number in the first field that takes one; Enter gives the keyboard back to `from`.
+  void typeNumber(const QString& begun, QWidget* from);
   ParameterRow* row(const std::string& parameter) const;
 
  Q_SIGNALS:

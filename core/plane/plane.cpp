@@ -17,7 +17,7 @@
 namespace loom {
 namespace {
 
-constexpr std::size_t kMostSpare = std::size_t{192} << 20;
+constexpr std::size_t kMostSpare = std::size_t{192} << 20, kSparePlanes = 8;  // the larger of the two: bytes, planes of the size given last
 
 // Small planes are cut from slabs of huge pages: a page at a time, clearing memory costs more than a point program.
 class Slabs {
@@ -80,9 +80,10 @@ class Pool {
     spare_[bytes].push_back(data);
     spare_bytes_ += bytes;
     // What came last is likely to be asked for next: buffers of other sizes go first.
-    for (auto it = spare_.begin(); it != spare_.end() && spare_bytes_ > kMostSpare; ++it)
-      while (it->first != bytes && !it->second.empty() && spare_bytes_ > kMostSpare) drop_one(*it);
-    while (spare_bytes_ > kMostSpare) drop_one(*spare_.find(bytes));
+    const std::size_t most = std::max(kMostSpare, kSparePlanes * bytes);
+    for (auto it = spare_.begin(); it != spare_.end() && spare_bytes_ > most; ++it)
+      while (it->first != bytes && !it->second.empty() && spare_bytes_ > most) drop_one(*it);
+    while (spare_bytes_ > most) drop_one(*spare_.find(bytes));
   }
   void drop() {
     const std::lock_guard lock(mutex_);

@@ -216,6 +216,37 @@ class TestHands : public QObject {
     }
     QVERIFY(seeds.size() > 1);
   }
+  void aNumberTypedOnTheBoardGoesToTheNodeAtHand() {
+    add("threshold");
+    board()->setFocus();
+    QTest::keyClick(board(), Qt::Key_1);
+    QWidget* field = QApplication::focusWidget();
+    QVERIFY(field && field != board());
+    QTest::keyClicks(field, QStringLiteral("/8"));
+    QTest::keyClick(field, Qt::Key_Return);
+    QCOMPARE(QApplication::focusWidget(), board());
+    QVERIFY(std::any_of(m().node("threshold")->params.begin(), m().node("threshold")->params.end(), [](const auto& p) { return std::holds_alternative<double>(p.second) && std::get<double>(p.second) == 0.125; }));
+    // Without a node at hand figures mean nothing.
+    board()->select({});
+    QTest::keyClick(board(), Qt::Key_5);
+    QCOMPARE(QApplication::focusWidget(), board());
+  }
+  void stagesAreNamedByKeys() {
+    add("threshold");
+    board()->setFocus();
+    board()->nameStage();
+    QWidget* line = QApplication::focusWidget();
+    QTest::keyClicks(line, QStringLiteral("Cut"));
+    QTest::keyClick(line, Qt::Key_Return);
+    QCOMPARE(m().stages.size(), std::size_t{1});
+    QCOMPARE(m().stages[0].row, m().node("threshold")->row);
+    board()->nameStage();
+    line = QApplication::focusWidget();
+    QTest::keyClick(line, Qt::Key_A, Qt::ControlModifier);
+    QTest::keyClick(line, Qt::Key_Delete);
+    QTest::keyClick(line, Qt::Key_Return);
+    QVERIFY(m().stages.empty());
+  }
   void aCurvesPointIsTypedAndMovedByKeys() {
     add("tone");
     const auto points = [this] { return std::get<Points>(m().node("tone")->params.at("curve")); };
