@@ -33,12 +33,6 @@ int rank(const QString& name, const QString& words, const QString& typed) {
   return -1;
 }
 
-const Peg* fitting(const NodeType& t, Kind kind) {
-  for (const Peg& p : t.inputs)
-    if (edit::feeds_data(p.id) && converts(kind, p.kind)) return &p;
-  return nullptr;
-}
-
 // The templates that can be read; each is offered by its group's name.
 std::vector<std::shared_ptr<const Material>> keptTemplates() {
   std::vector<std::shared_ptr<const Material>> all;
@@ -113,8 +107,8 @@ void AddLine::offerTypes(const QString& typed, std::vector<std::pair<int, Choice
     const int r = rank(QString::fromStdString(t->label), QString::fromStdString(t->words), typed);
     if (r < 0) continue;
     QString why;
-    if (way_ == Way::splice && !fitting(*t, kind)) why = tr("takes no %1").arg(name);
-    if (way_ == Way::add && kind != Kind::any && !t->inputs.empty() && t->rack != Rack::make && !fitting(*t, kind)) why = tr("needs another kind than %1").arg(name);
+    if (way_ == Way::splice && !edit::feeding_peg(*t, output_, kind)) why = tr("takes no %1").arg(name);
+    if (way_ == Way::add && kind != Kind::any && !t->inputs.empty() && t->rack != Rack::make && !edit::feeding_peg(*t, output_, kind)) why = tr("needs another kind than %1").arg(name);
     found.emplace_back(r + (why.isEmpty() ? 0 : 4), Choice{t, {}, {}, QString::fromStdString(t->label), QString::fromStdString(t->help), why});
   }
 }
@@ -199,7 +193,7 @@ Material AddLine::placed(const Choice& choice, const std::string& param, const P
   const auto type = type_of(next, catalogue(), *next.node(id));
   const auto [node, peg] = split_output(output_);
   const Kind kind = output_kind(next, catalogue(), node, peg);
-  const Peg* in = kind == Kind::any ? nullptr : fitting(*type, kind);
+  const Peg* in = kind == Kind::any ? nullptr : edit::feeding_peg(*type, output_, kind);
   if (in && (!choice.type || type->rack != Rack::make || in->kind == kind)) next = edit::connect(std::move(next), {node, peg, id, in->id});
   return next;
 }
@@ -229,6 +223,7 @@ void AddLine::place(const Choice& choice, const std::string& param, const ParamV
   recent_.insert(recent_.begin(), key);
   Q_EMIT board_->editWanted(way_ == Way::splice ? tr("Splice in %1").arg(choice.label) : way_ == Way::replace ? tr("Replace by %1").arg(choice.label) : tr("Add %1").arg(choice.label), next);
   board_->select({id});
+  board_->reveal(id);
   board_->setFocus();
 }
 

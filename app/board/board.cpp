@@ -57,11 +57,11 @@ QStringList twoLinesOf(const QFont& font, const QString& label, qreal width) {
 
 // To measure a label takes longer than to draw it, and most stay as they are.
 QStringList twoLines(const QFont& font, const QString& label, qreal width) {
-  static QHash<QPair<QString, QPair<int, int>>, QStringList> known;
+  static QHash<QString, QStringList> known;
   if (known.size() > 4000) known.clear();
-  QStringList& lines = known[{label, {font.pixelSize(), qRound(width * 4)}}];
-  if (lines.isEmpty()) lines = twoLinesOf(font, label, width);
-  return lines;
+  const QString key = QStringLiteral("%1 %2 ").arg(font.pixelSize()).arg(qRound(width * 4)) + label;
+  const auto at = known.constFind(key);
+  return at != known.constEnd() ? *at : *known.insert(key, twoLinesOf(font, label, width));
 }
 
 }  // namespace
@@ -220,13 +220,25 @@ void Board::fitAll() {
     zoom_ = z;
     scroll_ = {};
     layout_.build(material_, catalogue(), z, 0, 0, {});
-    if (layout_.size().width() <= width() && (layout_.size().height() <= height() - kHemHeight + 8 || z <= 0.5)) break;
+    qreal lowest = 0;
+    for (const TagPlace& t : layout_.tags()) lowest = std::max(lowest, t.rect.bottom());
+    constexpr qreal kHemThreads = 30;  // they run in a band over the hem
+    if (layout_.size().width() <= width() && lowest + kHemThreads <= height() - kHemHeight) break;
   }
   relayout();
 }
 
 void Board::fitSelection() {
   if (!selected_.empty()) fly(selected_.back());
+}
+
+void Board::reveal(const std::string& node) {
+  const TagPlace* t = layout_.tag(node);
+  if (!t) return;
+  const QRectF room(scroll_ + QPointF(0, BoardLayout::kLaneHead), QSizeF(width(), height() - kHemHeight - BoardLayout::kLaneHead)), all = t->rect.adjusted(-16, -16, 16, 24);
+  const auto by = [](qreal low, qreal high, qreal from, qreal to) { return high > to ? high - to : low < from ? low - from : 0; };
+  scroll_ += QPointF(by(all.left(), all.right(), room.left(), room.right()), by(all.top(), all.bottom(), room.top(), room.bottom()));
+  scrolled();
 }
 
 void Board::fly(const std::string& node) {
@@ -598,10 +610,17 @@ void Board::paintTag(QPainter& p, const TagPlace& t) {
     if (form == TagForm::whole) {
       const QString name = elided(p.font(), label, text.width());
       p.setFont(fitted(p.font(), label, text.width()));
-      p.drawText(QRectF(text.x(), text.y() + 4, text.width() + 2, text.height() / 2 - 4), Qt::AlignBottom | Qt::AlignLeft, name);
-      p.setFont(textFont(11));
-      p.setPen(theme().mute);
-      p.drawText(QRectF(text.x(), text.center().y() + 2, text.width(), text.height() / 2 - 4), Qt::AlignTop | Qt::AlignLeft, elided(p.font(), secondLine(*n), text.width()));
+      const QString second = secondLine(*n);
+      if (second.isEmpty() && name != label) {  // its name has both lines
+        const QStringList lines = twoLines(textFont(11, QFont::DemiBold), label, text.width() + 4);
+        p.setFont(textFont(11, QFont::DemiBold));
+        p.drawText(text.adjusted(0, 0, 6, 0), Qt::AlignVCenter | Qt::AlignLeft, lines.join(QLatin1Char('\n')));
+      } else {
+        p.drawText(QRectF(text.x(), text.y() + 4, text.width() + 2, text.height() / 2 - 4), Qt::AlignBottom | Qt::AlignLeft, name);
+        p.setFont(textFont(11));
+        p.setPen(theme().mute);
+        p.drawText(QRectF(text.x(), text.center().y() + 2, text.width(), text.height() / 2 - 4), Qt::AlignTop | Qt::AlignLeft, elided(p.font(), second, text.width()));
+      }
     } else {
       const QStringList lines = twoLines(p.font(), label, text.width() + 4);
       QString longest = lines.front();
@@ -1444,6 +1463,7 @@ void Board::finishThread() {
   update();
   if (ends.empty()) return;
   const ThreadEnd& end = ends[keyEnd_ % ends.size()];
+  Q_EMIT message(QString());  // what it asked for is answered
   if (end.peg) connectTo(focusedOutput(), *end.peg);
   else hemTo(focusedOutput(), end.slot);
 }

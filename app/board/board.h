@@ -42,6 +42,7 @@ class Board : public QWidget {
   qreal zoom() const { return zoom_; }
   void fitAll();
   void fitSelection();
+  void reveal(const std::string& node);    ///< as little as it takes to have all of its tag in sight
   void fly(const std::string& node);
   void showOutput(const std::string& output);  ///< NODE.PEG: selects it, in the middle of the view
   BoardLayout::Cell focus() const;

@@ -81,7 +81,7 @@ void BoardLayout::build(const Material& material, const Catalogue& catalogue, qr
   zoom_ = zoom;
   form_ = zoom >= 0.8 ? TagForm::whole : zoom >= 0.42 ? TagForm::brief : TagForm::picture;
   if (form_ == TagForm::whole) tagWidth_ = 138 * zoom, tagHeight_ = 56 * zoom, gutter_ = 24 * zoom, channel_ = 46 * zoom;
-  else if (form_ == TagForm::brief) tagWidth_ = std::max(98 * zoom / 0.6, 84.0), tagHeight_ = 36, gutter_ = std::max(18 * zoom / 0.6, 12.0), channel_ = std::max(28 * zoom / 0.6, 22.0);
+  else if (form_ == TagForm::brief) tagWidth_ = std::max(98 * zoom / 0.6, 84.0), tagHeight_ = 36, gutter_ = std::max(18 * zoom / 0.6, 12.0), channel_ = std::max(28 * zoom / 0.6, 18.0);
   else tagWidth_ = tagHeight_ = std::max(34 * zoom / 0.4, 14.0), gutter_ = 14, channel_ = 20;
   placeLanes(material, leastWidth);
   placeTags(material, catalogue);

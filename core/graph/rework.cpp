@@ -36,10 +36,8 @@ Kind kind_of(const Material& m, const Catalogue& catalogue, const std::string& o
   return output_kind(m, catalogue, node, peg);
 }
 
-const Peg* fitting_input(const Material& m, const NodeType& type, const std::string& node, Kind kind) {
-  for (const Peg& p : type.inputs)
-    if (feeds_data(p.id) && !m.into(node, p.id) && converts(kind, p.kind)) return &p;
-  return nullptr;
+const Peg* fitting_input(const Material& m, const Catalogue& catalogue, const NodeType& type, const std::string& node, const std::string& output) {
+  return feeding_peg(type, output, kind_of(m, catalogue, output), [&](const Peg& p) { return m.into(node, p.id) == nullptr; });
 }
 
 bool fits(const Parameter& p, const ParamValue& v) {
@@ -70,6 +68,16 @@ Material moved_readers(Material m, const Catalogue& catalogue, const std::string
 
 bool feeds_data(std::string_view peg) { return peg != "coordinates" && peg != "positions" && peg.substr(0, 4) != "map_"; }
 
+const Peg* feeding_peg(const NodeType& type, std::string_view output, Kind kind, const std::function<bool(const Peg&)>& free) {
+  const bool places = kind == Kind::vector2 && output.size() >= 11 && output.substr(output.size() - 11) == "coordinates";
+  for (const bool as_places : {true, false})
+    for (const Peg& p : type.inputs) {
+      if (as_places ? !places || p.id != "coordinates" : !feeds_data(p.id)) continue;
+      if (converts(kind, p.kind) && (!free || free(p))) return &p;
+    }
+  return nullptr;
+}
+
 std::vector<std::string> upstream(const Material& m, const std::vector<std::string>& ids) { return reached(m, ids, true); }
 std::vector<std::string> downstream(const Material& m, const std::vector<std::string>& ids) { return reached(m, ids, false); }
 
@@ -85,7 +93,7 @@ std::vector<std::string> feeding_nothing(const Material& m) {
 
 Material splice_after(Material m, const Catalogue& catalogue, const std::string& output, const std::string& node) {
   const NodeType* type = type_of(m, catalogue, node);
-  const Peg* in = type ? fitting_input(m, *type, node, kind_of(m, catalogue, output)) : nullptr;
+  const Peg* in = type ? fitting_input(m, catalogue, *type, node, output) : nullptr;
   if (!in || type->outputs.empty()) return m;
   const auto [from, peg] = split_output(output);
   m = connect(std::move(m), {from, peg, node, in->id});
@@ -94,7 +102,7 @@ Material splice_after(Material m, const Catalogue& catalogue, const std::string&
 
 Material splice_into(Material m, const Catalogue& catalogue, const Thread& thread, const std::string& node) {
   const NodeType* type = type_of(m, catalogue, node);
-  const Peg* in = type ? fitting_input(m, *type, node, kind_of(m, catalogue, thread.from_node + "." + thread.from_peg)) : nullptr;
+  const Peg* in = type ? fitting_input(m, catalogue, *type, node, thread.from_node + "." + thread.from_peg) : nullptr;
   if (!in || type->outputs.empty() || node == thread.from_node || node == thread.to_node) return m;
   const Thread into{thread.from_node, thread.from_peg, node, in->id}, out{node, type->outputs.front().id, thread.to_node, thread.to_peg, thread.channel};
   if (!refusal(m, catalogue, into).empty()) return m;
@@ -156,7 +164,7 @@ Material replace_type(Material m, const Catalogue& catalogue, const std::string&
   for (const bool same : {true, false})
     for (const Thread& t : threads) {
       if (t.to_node != node || (type->input(t.to_peg) != nullptr) != same) continue;
-      const Peg* peg = same ? type->input(t.to_peg) : fitting_input(m, *type, node, kind_of(m, catalogue, t.from_node + "." + t.from_peg));
+      const Peg* peg = same ? type->input(t.to_peg) : fitting_input(m, catalogue, *type, node, t.from_node + "." + t.from_peg);
       if (!peg) continue;
       const Thread kept{t.from_node, t.from_peg, node, peg->id, t.channel};
       if (refusal(m, catalogue, kept).empty()) m = connect(std::move(m), kept);

@@ -1,5 +1,6 @@
 // Edits that rework a graph as it stands: splicing, lifting out, replacing, mixing two, and what feeds what.
 #pragma once
+#include <functional>
 #include <string_view>
 
 #include "core/graph/edit.h"
@@ -8,6 +9,9 @@ namespace loom::edit {
 
 /// Whether a peg takes data that is worked on; not places to evaluate at, and not maps for rules.
 bool feeds_data(std::string_view peg);
+/// The input that an output (NODE.PEG or PEG) of this kind feeds in such a node: coordinates go where places are taken, all else to the first
+/// peg of data that takes it and is `free`. Null: there is none.
+const Peg* feeding_peg(const NodeType& type, std::string_view output, Kind kind, const std::function<bool(const Peg&)>& free = {});
 
 /// All nodes that `ids` read, directly or through others; or that read them. Without `ids` themselves, in the document's order.
 std::vector<std::string> upstream(const Material& m, const std::vector<std::string>& ids);

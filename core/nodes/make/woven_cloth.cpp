@@ -64,7 +64,7 @@ void add_woven_cloth(Catalogue& catalogue) {
     .more = "Plain: over one, under one. Twill: over two, under two, one aside each pick. Satin: five ends, step two. Thread counts are snapped to whole repeats (2, 4, 5).",
     .words = "fabric textile linen basket matting canvas rush",
     .inputs = {{"coordinates", "Coordinates", Kind::vector2}},
-    .outputs = {{"mask", "Mask"}, {"height", "Height"}, {"warp", "Warp on top"}, {"tone", "Thread tone"}, {"thread_coordinates", "Thread coordinates", Kind::vector2}},
+    .outputs = {{"height", "Height"}, {"mask", "Mask"}, {"warp", "Warp on top"}, {"tone", "Thread tone"}, {"thread_coordinates", "Thread coordinates", Kind::vector2}},
     .parameters = {
       {"weave", "Weave", ParameterKind::choice, Unit::none, std::string("plain"), {}, {}, "Weave", {"plain", "twill", "satin"}},
       {"threads", "Threads", ParameterKind::integer, Unit::count, 20.0, {4, 120}, {1, 1024}, "Weave"},
