@@ -377,28 +377,48 @@ void MainWindow::follow(std::optional<QPointF> place) {
   follow_ = place;
   loupe_->showFollowed(place);
   if (place) say(tr("Following u %1, v %2 of %3; Escape ends it").arg(place->x(), 0, 'f', 3).arg(place->y(), 0, 'f', 3).arg(QString::fromStdString(shownOutput())));
-  else board_->showFollowed({}, {}), say({});
+  else {
+    board_->showFollowed({}, {});
+    if (way_) way_->showWay({}, {});
+    say({});
+  }
   wish();
 }
 
 void MainWindow::showFollowed(const FollowedPtr& followed) {
   if (!follow_) return;
   std::map<std::string, QString> values;
-  for (const auto& [path, t] : followed->values) {
-    const std::string own = local(path);
-    if (own.empty() || t.kind == Kind::set) continue;
-    QStringList parts;
-    // A colour's three are kept short, so that they fit under their tag.
-    for (int c = 0; c < strand_count(t.kind); ++c) {
-      QString number = strand_count(t.kind) > 1 ? QString::number(static_cast<double>(t.value[static_cast<std::size_t>(c)]), 'f', 2) : QString::number(static_cast<double>(t.value[static_cast<std::size_t>(c)]), 'g', 3);
-      if (strand_count(t.kind) > 2 && number.startsWith(QStringLiteral("0."))) number.remove(0, 1);
-      parts << number;
-    }
-    values[own] = t.kind == Kind::regions ? tr("region %1").arg(parts.value(0)) : parts.join(QLatin1Char(' '));
-  }
+  for (const auto& [path, t] : followed->values)
+    if (const std::string own = local(path); !own.empty() && t.kind != Kind::set) values[own] = tracedText(t);
   std::vector<std::string> path;
   for (const auto& [to, influence] : followed->path) if (const std::string own = local(to); !own.empty()) path.push_back(own);
   board_->showFollowed(values, path);
+  if (way_) way_->showWay(shown(), wayOf(*followed));
+}
+
+// The output that is looked at, then the one at the far end of each thread of the way, as far as the board shows them.
+std::vector<WayStep> MainWindow::wayOf(const Followed& followed) const {
+  std::vector<WayStep> steps;
+  const auto add = [&](const std::string& output, double influence) {
+    if (const auto it = followed.values.find(prefix() + output); it != followed.values.end()) steps.push_back({output, it->second, influence});
+  };
+  add(local(shownOutput()), 1);
+  for (const auto& [to, influence] : followed.path) {
+    const auto [node, peg] = split_output(local(to));
+    if (const Thread* t = shown().into(node, peg)) add(t->from_node + "." + t->from_peg, influence);
+  }
+  return steps;
+}
+
+WayPanel* MainWindow::openWay() {
+  if (!way_) {
+    way_ = new WayPanel(this);
+    connect(way_, &WayPanel::nodeWanted, this, [this](const std::string& node) { leaveTrail(), board_->fly(node); });
+  }
+  way_->show();
+  way_->raise();
+  if (follow_) wish();
+  return way_;
 }
 
 // ---- there and back ----
@@ -633,6 +653,7 @@ void MainWindow::makeActions() {
   action(tr("Show the output unlit on the shape"), QStringLiteral("O"), [this] { toggleUnlit(); }, b);
   action(tr("Make a value of the parameter in focus"), QStringLiteral("U"), [this] { makeValueOfFocus(); }, b);
   action(tr("Values …"), QStringLiteral("Shift+U"), [this] { openValues(); }, b);
+  action(tr("The way back of a followed place …"), QStringLiteral("Shift+P"), [this] { openWay(); });
   action(tr("Time and memory by node …"), {}, [this] { openTimes(); });
   action(tr("Back to where the board was"), QStringLiteral("Backspace"), [this] { goBack(); }, b);
   action(tr("Keys …"), QStringLiteral("Ctrl+?"), [this] { openKeys(); });

@@ -9,6 +9,7 @@
 #include "app/loupe/loupe.h"
 #include "app/shell/document.h"
 #include "app/shell/engine.h"
+#include "app/shell/way_panel.h"
 #include "app/tray/tray.h"
 
 class QLabel;
@@ -47,6 +48,7 @@ class MainWindow : public QMainWindow {
   class FittingWindow* openFitting(const QString& path);
   DialsPanel* openDials();
   class ValuesPanel* openValues();
+  WayPanel* openWay();
   class TimesPanel* openTimes();
   class KeysDialog* openKeys();
   HelpPanel* openHelp();                   ///< of the selected node; null: none is selected
@@ -78,6 +80,7 @@ class MainWindow : public QMainWindow {
   void leaveTrail();                       ///< where the board stands now can be gone back to
   void goBack();
   void showFollowed(const FollowedPtr& followed);
+  std::vector<WayStep> wayOf(const Followed& followed) const;
   QWidget* racks();
   void makeActions();
   QAction* action(const QString& name, const QString& keys, const std::function<void()>& run, QWidget* scope = nullptr);
@@ -126,6 +129,7 @@ class MainWindow : public QMainWindow {
   QWidget* path_;
   std::vector<std::pair<std::vector<std::string>, Board::Standpoint>> trail_;  // before each jump
   class ValuesPanel* values_ = nullptr;
+  WayPanel* way_ = nullptr;
   class TimesPanel* times_ = nullptr;
   std::optional<QPointF> follow_;          // a place of the tile, followed back from the loupe's output
   std::string locked_;

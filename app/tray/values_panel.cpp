@@ -66,7 +66,7 @@ std::vector<std::pair<std::string, std::string>> followersOf(const Material& mat
 
 ValuesPanel::ValuesPanel(QWidget* parent) : QDialog(parent), table_(new QTableWidget(this)), followers_(new QListWidget(this)), offer_(new QPushButton(this)), remove_(new QPushButton(tr("remove"), this)) {
   setWindowTitle(tr("Values"));
-  resize(620, 420);
+  resize(760, 440);
   auto* row = new QHBoxLayout(this);
   row->setContentsMargins(24, 18, 24, 18);
   row->setSpacing(20);
@@ -74,6 +74,9 @@ ValuesPanel::ValuesPanel(QWidget* parent) : QDialog(parent), table_(new QTableWi
   table_->setColumnCount(4);
   table_->setHorizontalHeaderLabels({tr("Value"), tr("Holds"), tr("Comes to"), tr("Offered")});
   table_->horizontalHeader()->setSectionResizeMode(0, QHeaderView::Stretch);
+  table_->setColumnWidth(1, 130);
+  table_->setColumnWidth(2, 70);
+  table_->setColumnWidth(3, 110);
   table_->verticalHeader()->hide();
   table_->setSelectionBehavior(QAbstractItemView::SelectRows);
   table_->setSelectionMode(QAbstractItemView::SingleSelection);

@@ -121,6 +121,32 @@ class TestAids : public QObject {
     key(Qt::Key_Backspace);
     QVERIFY(board()->selection().empty());
   }
+  void theWayBackIsAListWithSwatches() {
+    board()->select({"colour"});
+    calm();
+    WayPanel* way = window_->openWay();
+    auto* table = way->findChild<QTableWidget*>();
+    QCOMPARE(table->rowCount(), 0);
+    Q_EMIT window_->loupe()->followWanted(QPointF(0.3, 0.42));
+    QVERIFY(settled([&] { return table->rowCount() > 0 && window_->isIdle(); }));
+    QVERIFY2(table->rowCount() >= 3, QByteArray::number(table->rowCount()));
+    QCOMPARE(table->item(0, 1)->data(Qt::UserRole).toString(), QStringLiteral("colour"));
+    for (int i = 1; i < table->rowCount(); ++i) {
+      // Each step feeds one before it, and has a part in it.
+      const std::string node = table->item(i, 1)->data(Qt::UserRole).toString().toStdString();
+      bool feeds = false;
+      for (const Thread& t : material().threads) feeds |= t.from_node == node;
+      QVERIFY2(feeds, node.c_str());
+      QVERIFY(table->item(i, 3)->text().toDouble() >= 0 && !table->item(i, 2)->text().isEmpty());
+    }
+    // A colour's numbers are kept short.
+    const TracedOutput held{{}, Kind::colour, {0.2f, 0.4f, 0.1f}};
+    QCOMPARE(tracedText(held), QStringLiteral(".20 .40 .10"));
+    Q_EMIT table->itemActivated(table->item(2, 1));
+    Q_EMIT window_->loupe()->followEnded();
+    QCOMPARE(table->rowCount(), 0);
+    way->close();
+  }
   void followersOfDialsAreAllFound() {
     for (const Value& v : material().values) {
       std::size_t by_hand = 0;
