@@ -5,6 +5,7 @@
 #include <hwy/highway.h>
 
 #include <cmath>
+#include <utility>
 #include <vector>
 
 #include "core/base/hash.h"
@@ -338,75 +339,136 @@ void speckle(const StripCall& c) {
   }
 }
 
-// The impulses of the cells about one, drawn from the hashes of the cells; a sample beside the last one finds them again.
-class ImpulsesInSpace {
+// What the 27 cells about one hold, drawn from their hashes; a sample beside the last one finds it again.
+// `draw(hash, dx, dy, dz, all)` adds what the cell at that offset holds.
+template <class Item, class Draw>
+class CellsInSpace {
  public:
-  struct Impulse { float x, y, z, wave_x, wave_y, wave_z, phase, weight; };  // places from the middle cell's corner, in cells
-
-  explicit ImpulsesInSpace(const SpeckleTable& t) : t_(t) {}
-  const std::vector<Impulse>& about(float x, float y, float z) {
+  CellsInSpace(std::uint32_t seed, int period_u, int period_v, Draw draw) : seed_(seed), period_u_(period_u), period_v_(period_v), draw_(std::move(draw)) {}
+  const std::vector<Item>& about(float x, float y, float z) {
     if (known_ && x == x_ && y == y_ && z == z_) return all_;
     known_ = true, x_ = x, y_ = y, z_ = z;
     all_.clear();
-    for (int k = 0; k < 27; ++k) draw_cell(k % 3 - 1, k / 3 % 3 - 1, k / 9 - 1);
+    for (int k = 0; k < 27; ++k) {
+      const int dx = k % 3 - 1, dy = k / 3 % 3 - 1, dz = k / 9 - 1;
+      draw_(pcg(whole(z, dz, period_u_) + pcg(whole(y, dy, period_v_) + pcg(whole(x, dx, period_u_) + seed_))), static_cast<float>(dx), static_cast<float>(dy), static_cast<float>(dz), all_);
+    }
     return all_;
   }
 
  private:
-  void draw_cell(int dx, int dy, int dz) {
-    const auto whole = [](float at, int d, int n) { return static_cast<std::uint32_t>((((std::abs(at) < 1e9f ? static_cast<int>(at) : 0) + d) % n + n) % n); };
-    std::uint32_t hash = pcg(whole(z_, dz, t_.cells_u) + pcg(whole(y_, dy, t_.cells_v) + pcg(whole(x_, dx, t_.cells_u) + t_.seed)));
-    const auto draw = [&] {
-      hash = pcg(hash);
-      return static_cast<float>(hash >> 8) * (1.0f / 16777216.0f);
-    };
-    for (int m = 0; m < t_.impulses; ++m) {
-      Impulse i{};
-      i.x = static_cast<float>(dx) + draw(), i.y = static_cast<float>(dy) + draw(), i.z = static_cast<float>(dz) + draw();
-      // A full spread is even over all directions: the height on a ball is.
-      const float turn = t_.along + t_.spread * 3.14159265f * (2 * draw() - 1), up = t_.spread * (2 * draw() - 1), level = t_.frequency * std::sqrt(1 - up * up);
-      i.wave_x = level * std::cos(turn), i.wave_y = -level * std::sin(turn), i.wave_z = t_.frequency * up;
-      i.phase = draw();
-      i.weight = 2 * draw() - 1;
-      all_.push_back(i);
-    }
-  }
-
-  const SpeckleTable& t_;
+  static std::uint32_t whole(float at, int d, int n) { return static_cast<std::uint32_t>((((std::abs(at) < 1e9f ? static_cast<int>(at) : 0) + d) % n + n) % n); }
+  std::uint32_t seed_;
+  int period_u_, period_v_;
+  Draw draw_;
   bool known_ = false;
   float x_ = 0, y_ = 0, z_ = 0;
-  std::vector<Impulse> all_;
+  std::vector<Item> all_;
 };
+
+template <class Item, class Draw>
+CellsInSpace<Item, Draw> make_cells(std::uint32_t seed, int period_u, int period_v, Draw draw) { return {seed, period_u, period_v, std::move(draw)}; }
+
+// The next of a cell's draws.
+inline float drawn(std::uint32_t& hash) {
+  hash = pcg(hash);
+  return static_cast<float>(hash >> 8) * (1.0f / 16777216.0f);
+}
+
+// A unit direction: all alike without spread, in the plane of x and y; a full spread is even over all directions, as the height on a ball is.
+struct Direction { float x, y, z; };
+inline Direction drawn_direction(std::uint32_t& hash, float along, float spread) {
+  const float turn = along + spread * 3.14159265f * (2 * drawn(hash) - 1), up = spread * (2 * drawn(hash) - 1), level = std::sqrt(1 - up * up);
+  return {level * std::cos(turn), -level * std::sin(turn), up};
+}
+
+// Calls `each(lane, here)` for one lane of every cell that a vector of samples lies in; `here` are the lanes of the same cell.
+template <class Each>
+HWY_INLINE void each_cell(V cx, V cy, V cz, const Each& each) {
+  const D d;
+  const size_t n = hn::Lanes(d);
+  alignas(64) float column[16], row[16], layer[16];
+  hn::Store(cx, d, column);
+  hn::Store(cy, d, row);
+  hn::Store(cz, d, layer);
+  for (size_t lane = 0; lane < n; ++lane) {
+    bool seen = false;
+    for (size_t k = 0; k < lane && !seen; ++k) seen = column[k] == column[lane] && row[k] == row[lane] && layer[k] == layer[lane];
+    if (!seen) each(column[lane], row[lane], layer[lane], hn::And(hn::Eq(cx, set(column[lane])), hn::And(hn::Eq(cy, set(row[lane])), hn::Eq(cz, set(layer[lane])))));
+  }
+}
 
 void solid_speckle(const StripCall& c) {
   const auto& t = static_cast<const SpeckleTable&>(*c.resource);
   const D d;
-  const size_t n = hn::Lanes(d);
-  ImpulsesInSpace cells(t);
-  for (size_t i = 0; i < c.padded; i += n) {
+  struct Impulse { float x, y, z, phase, weight; Direction wave; };  // places from the middle cell's corner, in cells
+  auto cells = make_cells<Impulse>(t.seed, t.cells_u, t.cells_v, [&t](std::uint32_t hash, float dx, float dy, float dz, std::vector<Impulse>& all) {
+    for (int m = 0; m < t.impulses; ++m) {
+      Impulse i{};
+      i.x = dx + drawn(hash), i.y = dy + drawn(hash), i.z = dz + drawn(hash);
+      i.wave = drawn_direction(hash, t.along, t.spread);
+      i.phase = drawn(hash);
+      i.weight = 2 * drawn(hash) - 1;
+      all.push_back(i);
+    }
+  });
+  for (size_t i = 0; i < c.padded; i += hn::Lanes(d)) {
     const auto at = [&](int axis, int count) HWY_ATTR { return hn::Mul(hn::Load(d, c.source[axis] + i * c.stride[axis]), set(static_cast<float>(count))); };
     const V x = at(0, t.cells_u), y = at(1, t.cells_v), z = at(2, t.cells_u), cx = hn::Floor(x), cy = hn::Floor(y), cz = hn::Floor(z);
-    alignas(64) float column[16], row[16], layer[16];
-    hn::Store(cx, d, column);
-    hn::Store(cy, d, row);
-    hn::Store(cz, d, layer);
+    const V own_x = hn::Sub(x, cx), own_y = hn::Sub(y, cy), own_z = hn::Sub(z, cz), turns = set(t.frequency);
     V sum = hn::Zero(d);
-    for (size_t lane = 0; lane < n; ++lane) {
-      bool seen = false;  // lanes of one cell are served together
-      for (size_t k = 0; k < lane && !seen; ++k) seen = column[k] == column[lane] && row[k] == row[lane] && layer[k] == layer[lane];
-      if (seen) continue;
-      const auto here = hn::And(hn::Eq(cx, set(column[lane])), hn::And(hn::Eq(cy, set(row[lane])), hn::Eq(cz, set(layer[lane]))));
-      const V own_x = hn::Sub(x, cx), own_y = hn::Sub(y, cy), own_z = hn::Sub(z, cz);
+    each_cell(cx, cy, cz, [&](float column, float row, float layer, hn::Mask<D> here) HWY_ATTR {
       V part = hn::Zero(d);
-      for (const auto& m : cells.about(column[lane], row[lane], layer[lane])) {
+      for (const Impulse& m : cells.about(column, row, layer)) {
         const V dx = hn::Sub(own_x, set(m.x)), dy = hn::Sub(own_y, set(m.y)), dz = hn::Sub(own_z, set(m.z));
         const V window = hn::Max(hn::Sub(set(1), hn::MulAdd(dx, dx, hn::MulAdd(dy, dy, hn::Mul(dz, dz)))), hn::Zero(d));
-        const V wave = cosine_of_turns(hn::MulAdd(dx, set(m.wave_x), hn::MulAdd(dy, set(m.wave_y), hn::MulAdd(dz, set(m.wave_z), set(m.phase)))));
-        part = hn::MulAdd(hn::Mul(hn::Mul(window, window), window), hn::Mul(wave, set(m.weight)), part);
+        const V way = hn::MulAdd(dx, set(m.wave.x), hn::MulAdd(dy, set(m.wave.y), hn::Mul(dz, set(m.wave.z))));
+        part = hn::MulAdd(hn::Mul(hn::Mul(window, window), window), hn::Mul(cosine_of_turns(hn::MulAdd(way, turns, set(m.phase))), set(m.weight)), part);
       }
       sum = hn::IfThenElse(here, part, sum);
-    }
+    });
     hn::Store(hn::Mul(hn::Mul(sum, fading(t.highest, hn::Load(d, c.source[3] + i * c.stride[3]))), set(t.norm_in_space)), d, c.result[0] + i);
+  }
+}
+
+// The distance to a rod is that to its middle line, less half its width: exact. No rod reaches beyond the cells about its own.
+void solid_fibres(const StripCall& c) {
+  const auto& t = static_cast<const FibreTable&>(*c.resource);
+  const D d;
+  struct Rod { float x, y, z, half, tone; Direction way; };
+  auto cells = make_cells<Rod>(t.seed, t.cells, t.cells, [&t](std::uint32_t hash, float dx, float dy, float dz, std::vector<Rod>& all) {
+    const int count = static_cast<int>(t.rods + drawn(hash));
+    for (int m = 0; m < count; ++m) {
+      Rod r{};
+      r.x = dx + drawn(hash), r.y = dy + drawn(hash), r.z = dz + drawn(hash);
+      r.half = std::max(0.0f, t.half_length * (1 - t.length_spread * drawn(hash)) - t.half_width);
+      r.way = drawn_direction(hash, t.along, t.spread);
+      r.tone = drawn(hash);
+      all.push_back(r);
+    }
+  });
+  const float wide = static_cast<float>(t.cells);
+  for (size_t i = 0; i < c.padded; i += hn::Lanes(d)) {
+    const auto at = [&](int axis) HWY_ATTR { return hn::Mul(hn::Load(d, c.source[axis] + i * c.stride[axis]), set(wide)); };
+    const V x = at(0), y = at(1), z = at(2), cx = hn::Floor(x), cy = hn::Floor(y), cz = hn::Floor(z);
+    const V own_x = hn::Sub(x, cx), own_y = hn::Sub(y, cy), own_z = hn::Sub(z, cz);
+    V nearest = set(1e9f), tone = hn::Zero(d);
+    each_cell(cx, cy, cz, [&](float column, float row, float layer, hn::Mask<D> here) HWY_ATTR {
+      V least = set(4.0f), own = hn::Zero(d);
+      for (const Rod& r : cells.about(column, row, layer)) {
+        const V dx = hn::Sub(own_x, set(r.x)), dy = hn::Sub(own_y, set(r.y)), dz = hn::Sub(own_z, set(r.z));
+        const V along = hn::MulAdd(dx, set(r.way.x), hn::MulAdd(dy, set(r.way.y), hn::Mul(dz, set(r.way.z))));
+        const V on = hn::Max(hn::Min(along, set(r.half)), set(-r.half));
+        const V qx = hn::NegMulAdd(on, set(r.way.x), dx), qy = hn::NegMulAdd(on, set(r.way.y), dy), qz = hn::NegMulAdd(on, set(r.way.z), dz);
+        const V square = hn::MulAdd(qx, qx, hn::MulAdd(qy, qy, hn::Mul(qz, qz)));
+        own = hn::IfThenElse(hn::Lt(square, least), set(r.tone), own);
+        least = hn::Min(least, square);
+      }
+      nearest = hn::IfThenElse(here, least, nearest);
+      tone = hn::IfThenElse(here, own, tone);
+    });
+    hn::Store(hn::Mul(hn::Sub(hn::Sqrt(nearest), set(t.half_width)), set(1 / wide)), d, c.result[0] + i);
+    hn::Store(tone, d, c.result[1] + i);
   }
 }
 
@@ -593,6 +655,7 @@ HWY_EXPORT(speckle);
 HWY_EXPORT(solid_noise);
 HWY_EXPORT(solid_cells);
 HWY_EXPORT(solid_speckle);
+HWY_EXPORT(solid_fibres);
 HWY_EXPORT(cellular);
 HWY_EXPORT(cell_border);
 
@@ -601,7 +664,8 @@ void run_speckle(const StripCall& call) { HWY_DYNAMIC_DISPATCH(speckle)(call); }
 void run_solid(const StripCall& call) {
   if (call.step->op == Op::solid_noise) HWY_DYNAMIC_DISPATCH(solid_noise)(call);
   else if (call.step->op == Op::solid_cells) HWY_DYNAMIC_DISPATCH(solid_cells)(call);
-  else HWY_DYNAMIC_DISPATCH(solid_speckle)(call);
+  else if (call.step->op == Op::solid_speckle) HWY_DYNAMIC_DISPATCH(solid_speckle)(call);
+  else HWY_DYNAMIC_DISPATCH(solid_fibres)(call);
 }
 
 void run_gradient_noise(const StripCall& call) {

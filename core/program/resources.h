@@ -32,6 +32,13 @@ struct SpeckleTable : Resource {
   float frequency = 0, along = 0, spread = 0, norm_in_space = 1;
 };
 
+/// Rods in space, drawn from the hashes of cells that are no narrower than a rod reaches; lengths in cells, `rods` the mean number a cell.
+struct FibreTable : Resource {
+  std::uint32_t seed = 0;
+  std::int32_t cells = 1;
+  float rods = 0, half_length = 0, half_width = 0, length_spread = 0, along = 0, spread = 0;
+};
+
 /// One point a lattice cell, in cell units from the cell's corner; `tone` is a chance value a cell.
 struct CellTable : Resource {
   enum class Measure { euclidean, manhattan, chebyshev };

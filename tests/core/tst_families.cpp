@@ -412,6 +412,38 @@ class TestFamilies : public QObject {
       QVERIFY(furthest(cut, plane("speckle", 256, in, {{"scale", 24.0}, {"density", 8.0}, {"seed", 2.0}}, "value")) > 0.2);
     }
   }
+  void solidFibresAreRodsInABlock() {
+    const Plane u = painted(256, [](double a, double) { return a; }), v = painted(256, [](double, double b) { return b; });
+    const auto cut = [&](const char* out, const Resolved& params, const Plane& x, const Plane& y, const Plane& z) {
+      Fields in;
+      in["positions"] = field_of(Kind::vector3, x.clone(), y.clone(), z.clone());
+      return plane("fibre_noise", 256, in, params, out);
+    };
+    const Resolved params{{"count", 120.0}, {"length", 0.25}, {"thickness", 0.03}, {"length_spread", 0.0}, {"spread", 1.0}};
+    const Plane low = cut("mask", params, u, v, Plane::filled(256, 0.3f));
+    // The same one period higher and farther; another elsewhere.
+    QVERIFY(furthest(low, cut("mask", params, u, v, Plane::filled(256, 1.3f))) < 0.02);
+    QVERIFY(furthest(low, cut("mask", params, painted(256, [](double a, double) { return a + 1; }), v, Plane::filled(256, 0.3f))) < 0.02);
+    QVERIFY(furthest(low, cut("mask", params, u, v, Plane::filled(256, 0.6f))) > 0.9);
+    // Every cut is as full: by chance rods, 1 - exp(-count * length * width).
+    for (const float high : {0.1f, 0.45f, 0.8f}) {
+      const float full = range_of(cut("mask", params, u, v, Plane::filled(256, high))).mean;
+      QVERIFY2(std::abs(full - (1 - std::exp(-120 * 0.25f * 0.03f))) < 0.12f, QByteArray::number(static_cast<double>(full)));
+    }
+    // Without spread they lie along x: a cut across them shows discs, one along them streaks, which hardly change along u.
+    const Resolved combed{{"count", 60.0}, {"length", 0.5}, {"thickness", 0.03}, {"length_spread", 0.0}, {"spread", 0.0}};
+    const auto changes = [](const Plane& p, bool along_u) {
+      double sum = 0;
+      for (int y = 0; y < 256; ++y) for (int x = 0; x < 256; ++x) sum += std::abs(static_cast<double>(p.at(x, y) - (along_u ? p.at(wrap(x + 1, 256), y) : p.at(x, wrap(y + 1, 256)))));
+      return sum;
+    };
+    const Plane streaks = cut("mask", combed, u, v, Plane::filled(256, 0.5f)), discs = cut("mask", combed, Plane::filled(256, 0.5f), u, v);
+    QVERIFY(changes(streaks, false) > 5 * changes(streaks, true));
+    QVERIFY(std::abs(changes(discs, false) / changes(discs, true) - 1) < 0.15);
+    // Each rod has one tone, and none lies where the mask is empty.
+    const Plane tone = cut("tone", params, u, v, Plane::filled(256, 0.3f));
+    for (std::size_t i = 0; i < tone.texels(); ++i) QVERIFY(low.data()[i] > 0 || tone.data()[i] == 0);
+  }
   void aFormulaReadsItsInputsElsewhere() {
     const Plane source = bumpy(64, 1);
     Fields in;

@@ -33,29 +33,53 @@ std::shared_ptr<const Laid> lay(Emitter& e) {
   return laid;
 }
 
+// As many rods a volume as fill the same share of any cut: pi r^2 of a rod's length there, 2 r of it here.
+std::shared_ptr<const FibreTable> lay_in_space(Emitter& e) {
+  constexpr double kMostRods = 64;  // a cell
+  auto t = std::make_shared<FibreTable>();
+  const double half_length = std::max(0.5 * e.number("length"), 0.5 * e.number("thickness")), half_width = 0.5 * e.number("thickness");
+  t->seed = fold32(e.seed("space"));
+  t->cells = std::clamp(static_cast<int>(1 / (half_length + half_width)), 1, 128);
+  t->rods = static_cast<float>(std::min(e.number("count") * 2 / (3.14159265358979 * half_width) / std::pow(t->cells, 3), kMostRods));
+  t->half_length = static_cast<float>(half_length * t->cells), t->half_width = static_cast<float>(half_width * t->cells);
+  t->length_spread = e.real("length_spread");
+  t->along = e.real("direction") * 0.017453292519943f;
+  t->spread = e.real("spread");
+  return t;
+}
+
 void emit(Emitter& e) {
   Builder& b = e.b;
   if (e.integer("count") < 1 || e.real("thickness") <= 0) {
     for (const char* out : {"mask", "height", "tone"}) e.out(out, b.constant(0));
     return;
   }
-  const auto laid = e.laid<Laid>([&] { return lay(e); });
-  const auto [u, v, footprint] = e.position();
-  const auto found = b.apply(Op::laid, {u, v}, std::shared_ptr<const Resource>(laid, &laid->units), 4);
-  const Reg mask = b.clamp(b.sub(0.5f, b.div(found[3], footprint)), 0, 1);
+  Reg distance, footprint, tone;
+  if (e.connected("positions")) {
+    const Strands p = e.in("positions");
+    const auto found = b.apply(Op::solid_fibres, {p.at[0], p.at[1], p.at[2]}, e.laid<FibreTable>([&] { return lay_in_space(e); }), 2);
+    distance = found[0], tone = found[1];
+    footprint = b.max(b.footprint(p.at[0], p.at[1]), b.footprint(p.at[1], p.at[2]));
+  } else {
+    const auto laid = e.laid<Laid>([&] { return lay(e); });
+    const auto [u, v, apart] = e.position();
+    const auto found = b.apply(Op::laid, {u, v}, std::shared_ptr<const Resource>(laid, &laid->units), 4);
+    distance = found[3], tone = fetch(b, found[0], laid->tone), footprint = apart;
+  }
+  const Reg mask = b.clamp(b.sub(0.5f, b.div(distance, footprint)), 0, 1);
   // Where rods cross, the one whose middle is nearest lies on top.
-  const Reg inward = b.clamp(b.mul(b.neg(found[3]), 2 / e.real("thickness")), 0, 1), rest = b.sub(1, inward);
+  const Reg inward = b.clamp(b.mul(b.neg(distance), 2 / e.real("thickness")), 0, 1), rest = b.sub(1, inward);
   e.out("mask", mask);
   e.out("height", b.mul(mask, b.root(b.sub(1, b.mul(rest, rest)))));
-  e.out("tone", b.mul(fetch(b, found[0], laid->tone), b.less(found[3], b.constant(0))));
+  e.out("tone", b.mul(tone, b.less(distance, b.constant(0))));
 }
 
 }  // namespace
 
 void add_fibre_noise(Catalogue& catalogue) {
   catalogue.add({.id = "fibre_noise", .label = "Fibre noise", .rack = Rack::make, .help = "Many thin fibres, strewn along a direction or across each other.",
-    .more = "Rods with round ends at chance places, found by exact distance; where they cross, the nearer middle line lies on top.",
-    .words = "hair scratches threads straw grass fur lines strands wood", .inputs = {{"coordinates", "Coordinates", Kind::vector2}},
+    .more = "Rods with round ends at chance places, found by exact distance; where they cross, the nearer middle line lies on top. Connected positions make it solid: rods in space, cut through, as dense in any cut, but at most 64 in a cell as wide as half a rod.",
+    .words = "hair scratches threads straw grass fur lines strands wood", .inputs = {{"coordinates", "Coordinates", Kind::vector2}, {"positions", "Positions", Kind::vector3}},
     .outputs = {{"mask", "Mask"}, {"height", "Height"}, {"tone", "Fibre tone"}},
     .parameters = {
       {"count", "Count", ParameterKind::integer, Unit::count, 250.0, {10, 4000}, {0, 20000}, "Fibres"},
