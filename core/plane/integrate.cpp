@@ -35,31 +35,31 @@ void transform_columns(const Plan& plan, Grid& grid, int size, int columns, std:
   });
 }
 
-// The transform of P + iQ over the whole plane.
-Grid spectrum_of(const Plan& plan, const Plane& p, const Plane& q, const Stop& stop) {
+// The transform of P + iQ over the whole plane. `stride`: no power of two, or a column's values would fight for one place in the cache.
+Grid spectrum_of(const Plan& plan, const Plane& p, const Plane& q, std::size_t stride, const Stop& stop) {
   const int size = p.size();
   const auto n = static_cast<std::size_t>(size);
-  Grid grid = pooled<kiss_fft_cpx>(n * n);
+  Grid grid = pooled<kiss_fft_cpx>(n * stride);
   for_rows(size, 16, stop, [&](int first, int last) {
     std::vector<kiss_fft_cpx> row(n);
     for (int y = first; y < last && !stop.asked(); ++y) {
       for (std::size_t x = 0; x < n; ++x) row[x] = {p.row(y)[x], q.row(y)[x]};
-      kiss_fft(plan.get(), row.data(), grid.get() + static_cast<std::size_t>(y) * n);
+      kiss_fft(plan.get(), row.data(), grid.get() + static_cast<std::size_t>(y) * stride);
     }
   });
-  transform_columns(plan, grid, size, size, n, stop);
+  transform_columns(plan, grid, size, size, stride, stop);
   return grid;
 }
 
 // From the transform of P + iQ, whose parts symmetric and antisymmetric about 0 are P's and Q's, the height's:
 // -i (ku P + kv Q) / (2 pi (ku^2 + kv^2)). The height is real, so waves of u from 0 to half the size say it all.
-Grid half_spectrum_of_height(const Grid& grid, int size, std::size_t stride, const Stop& stop) {
+Grid half_spectrum_of_height(const Grid& grid, int size, std::size_t whole_stride, std::size_t stride, const Stop& stop) {
   const auto n = static_cast<std::size_t>(size), half = n / 2;
   Grid height = pooled<kiss_fft_cpx>(n * stride);
   const float whole = 6.2831853f * static_cast<float>(n) * static_cast<float>(n);
   for_rows(size, 32, stop, [&](int first, int last) {
     for (int y = first; y < last; ++y) {
-      const kiss_fft_cpx *row = grid.get() + static_cast<std::size_t>(y) * n, *mirrored = grid.get() + static_cast<std::size_t>(wrap(-y, size)) * n;
+      const kiss_fft_cpx *row = grid.get() + static_cast<std::size_t>(y) * whole_stride, *mirrored = grid.get() + static_cast<std::size_t>(wrap(-y, size)) * whole_stride;
       kiss_fft_cpx* to = height.get() + static_cast<std::size_t>(y) * stride;
       // The highest wave has no direction of its own.
       const float kv = y == size / 2 ? 0 : static_cast<float>(y < size / 2 ? y : y - size);
@@ -96,8 +96,8 @@ void rows_back(const Plan& plan, const Grid& height, std::size_t stride, Plane& 
 Plane height_from_slopes(const Plane& du, const Plane& dv, const Stop& stop) {
   const int size = du.size();
   const Plan forward(kiss_fft_alloc(size, 0, nullptr, nullptr)), backward(kiss_fft_alloc(size, 1, nullptr, nullptr));
-  const std::size_t stride = static_cast<std::size_t>(size) / 2 + 8;
-  Grid height = half_spectrum_of_height(spectrum_of(forward, du, dv, stop), size, stride, stop);
+  const std::size_t stride = static_cast<std::size_t>(size) / 2 + 8, whole_stride = static_cast<std::size_t>(size) + 8;
+  Grid height = half_spectrum_of_height(spectrum_of(forward, du, dv, whole_stride, stop), size, whole_stride, stride, stop);
   transform_columns(backward, height, size, size / 2 + 1, stride, stop);
   Plane out(size);
   rows_back(backward, height, stride, out, stop);
