@@ -47,17 +47,21 @@ InSpace places(Emitter& e) {
   return {p.at[0], p.at[1], p.at[2], e.b.max(e.b.footprint(p.at[0], p.at[1]), e.b.footprint(p.at[1], p.at[2]))};
 }
 
-void emit_gradient(Emitter& e) {
-  const auto table = e.laid<NoiseTable>([&] { return lay_noise(e); });
+// A noise of about -1..1 brought to 0..1: on the torus, or in space where positions are connected.
+void emit_noise(Emitter& e, Op flat, Op solid, const std::shared_ptr<const Resource>& table) {
   Reg sum;
   if (e.connected("positions")) {
     const InSpace p = places(e);
-    sum = e.b.apply(Op::solid_noise, {p.x, p.y, p.z, p.footprint}, table, 1)[0];
+    sum = e.b.apply(solid, {p.x, p.y, p.z, p.footprint}, table, 1)[0];
   } else {
     const auto [u, v, footprint] = e.position();
-    sum = e.b.apply(Op::gradient_noise, {u, v, footprint}, table, 1)[0];
+    sum = e.b.apply(flat, {u, v, footprint}, table, 1)[0];
   }
   e.out("value", e.b.multiply_add(sum, e.b.constant(0.5f), e.b.constant(0.5f)));
+}
+
+void emit_gradient(Emitter& e) {
+  emit_noise(e, Op::gradient_noise, Op::solid_noise, e.laid<NoiseTable>([&] { return lay_noise(e); }));
 }
 
 std::shared_ptr<const CellTable> lay_cells(const Emitter& e) {
@@ -148,16 +152,7 @@ std::shared_ptr<const SpeckleTable> lay_speckle(const Emitter& e) {
 }
 
 void emit_speckle(Emitter& e) {
-  const auto table = e.laid<SpeckleTable>([&] { return lay_speckle(e); });
-  Reg sum;
-  if (e.connected("positions")) {
-    const InSpace p = places(e);
-    sum = e.b.apply(Op::solid_speckle, {p.x, p.y, p.z, p.footprint}, table, 1)[0];
-  } else {
-    const auto [u, v, footprint] = e.position();
-    sum = e.b.apply(Op::speckle, {u, v, footprint}, table, 1)[0];
-  }
-  e.out("value", e.b.multiply_add(sum, e.b.constant(0.5f), e.b.constant(0.5f)));
+  emit_noise(e, Op::speckle, Op::solid_speckle, e.laid<SpeckleTable>([&] { return lay_speckle(e); }));
 }
 
 }  // namespace
