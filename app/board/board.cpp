@@ -840,7 +840,7 @@ void Board::mouseMoveEvent(QMouseEvent* e) {
   }
   dragAt_ = boardPoint(e->position());
   if (drag_ == Drag::cut) stroke_ << dragAt_;
-  update();
+  QWidget::update();  // what is in the hand lies over the board, which stays as it is painted
 }
 
 void Board::mouseReleaseEvent(QMouseEvent* e) {

@@ -166,9 +166,10 @@ BoardLayout::Cell BoardLayout::cellAt(QPointF at) const {
 
 QPointF BoardLayout::pointOf(const Guide& guide) const {
   const QRectF first = cellRect({guide.lane, 0, 0});
+  const qreal column = std::clamp(guide.column, -2.0, 1000.0), row = std::clamp(guide.row, -2.0, 10000.0);  // whatever a document says
   for (const LanePlace& l : lanes_)
-    if (l.id == guide.lane && l.collapsed) return {l.rect.center().x(), cellRect({guide.lane, 0, static_cast<int>(guide.row)}).center().y()};
-  return first.topLeft() + QPointF(guide.column * (tagWidth_ + gutter_), guide.row * (tagHeight_ + channel_));
+    if (l.id == guide.lane && l.collapsed) return {l.rect.center().x(), cellRect({guide.lane, 0, static_cast<int>(row)}).center().y()};
+  return first.topLeft() + QPointF(column * (tagWidth_ + gutter_), row * (tagHeight_ + channel_));
 }
 
 Guide BoardLayout::guideAt(QPointF at) const {
@@ -286,7 +287,8 @@ void BoardLayout::routeThreads(const Material& material) {
     ThreadPlace place{trunk, t->to_node + "." + t->to_peg, from->kind, {}, false, to->kind != Kind::any && to->kind != from->kind};
     if (t->alias && !target->hidden) place.alias = true, place.corners = {end - QPointF(0, 14 * std::min(zoom_, 1.0)), end};
     else if (target->hidden) place.corners = {from->at, {from->at.x(), end.y()}, end};
-    else if (const auto led = material.guides.find(place.to); led != material.guides.end() && !led->second.empty() && !source->hidden) {
+    else if (const auto led = material.guides.find(place.to); led != material.guides.end() && !led->second.empty() && !source->hidden &&
+             std::all_of(led->second.begin(), led->second.end(), [&](const Guide& g) { return material.lane(g.lane) != nullptr; })) {
       for (const Guide& g : led->second) place.guides.push_back(pointOf(g));
       place.corners = ledWay(from->at, rowOf(*source), place.guides, end, rowOf(*target), trunk);
     } else place.corners = route(*from, *source, end, rowOf(*target), trunk);

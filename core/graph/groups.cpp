@@ -7,6 +7,7 @@
 
 #include "core/graph/rework.h"
 #include "core/graph/validate.h"
+#include "core/graph/worked_values.h"
 #include "core/program/formula.h"
 
 namespace loom::edit {
@@ -184,9 +185,20 @@ std::string* formula_of(ParamValue& v, const std::string& id) {
 
 // Values that formulas name become values of the document; all others are settled.
 void bring_out_values(Material& m, const Group& g, const Node& instance, std::vector<std::shared_ptr<Node>>& nodes) {
+  std::map<std::string, ParamValue> all;
   for (const Value& v : g.values) {
     const auto own = instance.params.find(v.id);
-    const ParamValue held = own == instance.params.end() ? v.value : own->second;
+    const ParamValue& held = own == instance.params.end() ? v.value : own->second;
+    const auto* follow = std::get_if<Follow>(&held);
+    const Value* outer = follow ? m.value(follow->value) : nullptr;
+    all.emplace(v.id, outer ? outer->value : held);
+  }
+  const auto numbers = work_out(all, work_out(m.values).numbers).numbers;
+  for (const Value& v : g.values) {
+    const auto own = instance.params.find(v.id);
+    ParamValue held = own == instance.params.end() ? v.value : own->second;
+    // A formula of the definition names values that are there no more: what it came to stays.
+    if (own == instance.params.end() && std::holds_alternative<Formula>(held) && numbers.count(v.id)) held = numbers.at(v.id);
     const std::string fresh = free_id(m, v.id);
     bool named = false;
     for (auto& n : nodes) {

@@ -8,6 +8,8 @@
 namespace loom {
 namespace {
 
+constexpr std::size_t kMostSteps = 256;  // from a value to what it rests on
+
 class Worker {
  public:
   Worker(const std::map<std::string, ParamValue>& held, const std::map<std::string, double>& outer) : held_(held), outer_(outer) {}
@@ -26,6 +28,7 @@ class Worker {
     if (!formula) return;
     const auto parsed = parse_formula(formula->text);
     if (!parsed) return fault(id, parsed.error());
+    if (way_.size() >= kMostSteps) return fault(id, {"character 1", "lies at the end of more than 256 values that follow each other", "Give one of them a number"});
     way_.push_back(id);
     std::map<std::string, double> known;
     for (const std::string& name : names_in(*parsed))

@@ -86,6 +86,27 @@ class TestValues : public QObject {
     QCOMPARE(fault(m), std::string());
     QCOMPARE(param(m, "level"), 0.5);
   }
+  void takenApartAGroupLeavesWhatItsFormulasCameTo() {
+    std::string id;
+    Material m = *edit::fold(rope(), catalogue(), {"gradient_noise", "threshold"}, "Knot", &id);
+    Material inside = edit::inside_of(m, m.node(id)->group);
+    inside.values.push_back({"turns", 2.0, {}});
+    inside.values.push_back({"splice", Formula{"strand * turns", {}}, {}});
+    inside = edit::set_param(std::move(inside), "threshold", "level", Follow{"splice"});
+    inside = edit::set_param(std::move(inside), "threshold", "softness", Formula{"splice / 10", {}});
+    m = edit::with_inside(m, catalogue(), m.node(id)->group, inside);
+    QCOMPARE(param(m, "level"), 0.5);
+    const Material apart = edit::take_apart(m, id);
+    QCOMPARE(fault(apart), std::string());
+    QCOMPARE(param(apart, "level"), 0.5);
+    QVERIFY(std::abs(param(apart, "softness") - 0.05) < 1e-6);
+  }
+  void aChainWithoutEndIsRefused() {  // and does not take the stack with it
+    std::vector<Value> all{{"v0", 1.0, {}}};
+    for (int i = 1; i < 20000; ++i) all.push_back({"v" + std::to_string(i), Formula{"v" + std::to_string(i - 1) + " + 1", {}}, {}});
+    std::reverse(all.begin(), all.end());
+    QVERIFY(!work_out(all).faults.empty());
+  }
   void aRenamedValueIsFollowedStill() {
     Material m = rope();
     m.presets.push_back({"Thin", {{"strand", 0.1}}});
