@@ -230,7 +230,7 @@ void run_kernel(const StripCall& call) {
     case Op::gradient_noise: return run_gradient_noise(call);
     case Op::cellular: case Op::cell_border: return run_cells(call);
     case Op::speckle: return run_speckle(call);
-    case Op::solid_noise: case Op::solid_cells: case Op::solid_speckle: case Op::solid_fibres: return run_solid(call);
+    case Op::solid_noise: case Op::solid_cells: case Op::solid_border: case Op::solid_speckle: case Op::solid_fibres: return run_solid(call);
     case Op::laid: case Op::stamped: return run_units(call);
     case Op::sample: return run_sample(call);
     default: return run_maths(call);

@@ -339,27 +339,28 @@ void speckle(const StripCall& c) {
   }
 }
 
-// What the 27 cells about one hold, drawn from their hashes; a sample beside the last one finds it again.
+// What the cells about one hold, drawn from their hashes; a sample beside the last one finds it again. `from` to `to`: the cells' offsets, along every axis.
 // `draw(hash, dx, dy, dz, all)` adds what the cell at that offset holds.
 template <class Item, class Draw>
 class CellsInSpace {
  public:
-  CellsInSpace(std::uint32_t seed, int period_u, int period_v, Draw draw) : seed_(seed), period_u_(period_u), period_v_(period_v), draw_(std::move(draw)) {}
+  CellsInSpace(std::uint32_t seed, int period_u, int period_v, Draw draw, int from, int to)
+      : seed_(seed), period_u_(period_u), period_v_(period_v), from_(from), to_(to), draw_(std::move(draw)) {}
   const std::vector<Item>& about(float x, float y, float z) {
     if (known_ && x == x_ && y == y_ && z == z_) return all_;
     known_ = true, x_ = x, y_ = y, z_ = z;
     all_.clear();
-    for (int k = 0; k < 27; ++k) {
-      const int dx = k % 3 - 1, dy = k / 3 % 3 - 1, dz = k / 9 - 1;
-      draw_(pcg(whole(z, dz, period_u_) + pcg(whole(y, dy, period_v_) + pcg(whole(x, dx, period_u_) + seed_))), static_cast<float>(dx), static_cast<float>(dy), static_cast<float>(dz), all_);
-    }
+    for (int dz = from_; dz <= to_; ++dz)
+      for (int dy = from_; dy <= to_; ++dy)
+        for (int dx = from_; dx <= to_; ++dx)
+          draw_(pcg(whole(z, dz, period_u_) + pcg(whole(y, dy, period_v_) + pcg(whole(x, dx, period_u_) + seed_))), static_cast<float>(dx), static_cast<float>(dy), static_cast<float>(dz), all_);
     return all_;
   }
 
  private:
   static std::uint32_t whole(float at, int d, int n) { return static_cast<std::uint32_t>((((std::abs(at) < 1e9f ? static_cast<int>(at) : 0) + d) % n + n) % n); }
   std::uint32_t seed_;
-  int period_u_, period_v_;
+  int period_u_, period_v_, from_, to_;
   Draw draw_;
   bool known_ = false;
   float x_ = 0, y_ = 0, z_ = 0;
@@ -367,7 +368,7 @@ class CellsInSpace {
 };
 
 template <class Item, class Draw>
-CellsInSpace<Item, Draw> make_cells(std::uint32_t seed, int period_u, int period_v, Draw draw) { return {seed, period_u, period_v, std::move(draw)}; }
+CellsInSpace<Item, Draw> make_cells(std::uint32_t seed, int period_u, int period_v, Draw draw, int from = -1, int to = 1) { return {seed, period_u, period_v, std::move(draw), from, to}; }
 
 // The next of a cell's draws.
 inline float drawn(std::uint32_t& hash) {
@@ -554,40 +555,96 @@ void cellular(const StripCall& c) {
   }
 }
 
-// Points in space are drawn from the hash of their cell. Three by three by three cells hold the nearest for nearly all draws.
+// A point in space, from the middle cell's corner, and the cell that holds it.
+struct PointInSpace { float x, y, z, tone, column, row, layer; };
+auto points_in_space(const CellTable& t, int from, int to) {
+  return make_cells<PointInSpace>(t.seed, t.cells_u, t.cells_v, [jitter = t.jitter](std::uint32_t hash, float dx, float dy, float dz, std::vector<PointInSpace>& all) {
+    const auto draw = [&hash] { return static_cast<float>(std::exchange(hash, pcg(hash)) >> 8) * (1.0f / 16777216.0f); };
+    const auto place = [&](float cell) { return cell + 0.5f + jitter * (draw() - 0.5f); };
+    PointInSpace p{};
+    p.x = place(dx), p.y = place(dy), p.z = place(dz);
+    p.tone = draw();
+    p.column = dx, p.row = dy, p.layer = dz;
+    all.push_back(p);
+  }, from, to);
+}
+
+// In squares for the Euclidean measure.
+HWY_INLINE V apart_in_space(CellTable::Measure measure, V dx, V dy, V dz) {
+  if (measure == CellTable::Measure::manhattan) return hn::Add(hn::Abs(dx), hn::Add(hn::Abs(dy), hn::Abs(dz)));
+  if (measure == CellTable::Measure::chebyshev) return hn::Max(hn::Abs(dx), hn::Max(hn::Abs(dy), hn::Abs(dz)));
+  return hn::MulAdd(dx, dx, hn::MulAdd(dy, dy, hn::Mul(dz, dz)));
+}
+
+struct NearestInSpace { V first, second, tone, dx, dy, dz, column, row, layer; };
+
+// Four by four by four cells about a sample hold the nearest: beyond them nothing is nearer than one and a half.
+template <class Cells>
+HWY_INLINE NearestInSpace nearest_in_space(Cells& cells, CellTable::Measure measure, V x, V y, V z) {
+  const D d;
+  const V half = set(0.5f), none = hn::Zero(d);
+  const V bx = hn::Floor(hn::Sub(x, half)), by = hn::Floor(hn::Sub(y, half)), bz = hn::Floor(hn::Sub(z, half));
+  const V own_x = hn::Sub(x, bx), own_y = hn::Sub(y, by), own_z = hn::Sub(z, bz);
+  NearestInSpace found{set(1e9f), set(1e9f), none, none, none, none, none, none, none};
+  each_cell(bx, by, bz, [&](float column, float row, float layer, hn::Mask<D> here) HWY_ATTR {
+    for (const PointInSpace& p : cells.about(column, row, layer)) {
+      const V dx = hn::Sub(set(p.x), own_x), dy = hn::Sub(set(p.y), own_y), dz = hn::Sub(set(p.z), own_z), far = apart_in_space(measure, dx, dy, dz);
+      const auto closer = hn::And(here, hn::Lt(far, found.first));
+      found.second = hn::IfThenElse(here, hn::Min(found.second, hn::Max(found.first, far)), found.second);
+      found.first = hn::IfThenElse(closer, far, found.first);
+      found.tone = hn::IfThenElse(closer, set(p.tone), found.tone);
+      found.dx = hn::IfThenElse(closer, dx, found.dx), found.dy = hn::IfThenElse(closer, dy, found.dy), found.dz = hn::IfThenElse(closer, dz, found.dz);
+      found.column = hn::IfThenElse(closer, set(column + p.column), found.column);
+      found.row = hn::IfThenElse(closer, set(row + p.row), found.row);
+      found.layer = hn::IfThenElse(closer, set(layer + p.layer), found.layer);
+    }
+  });
+  return found;
+}
+
+struct SpaceOfCells { V x, y, z; };
+HWY_INLINE SpaceOfCells in_cells(const StripCall& c, const CellTable& t, size_t i) {
+  const D d;
+  const auto at = [&](size_t axis, int count) HWY_ATTR { return hn::Mul(hn::Load(d, c.source[axis] + i * c.stride[axis]), set(static_cast<float>(count))); };
+  return {at(0, t.cells_u), at(1, t.cells_v), at(2, t.cells_u)};
+}
+
 void solid_cells(const StripCall& c) {
   const auto& t = static_cast<const CellTable&>(*c.resource);
   const D d;
-  const DU du;
-  const DI di;
-  const float nu = static_cast<float>(t.cells_u), nv = static_cast<float>(t.cells_v);
+  const bool squared = t.measure == CellTable::Measure::euclidean;
+  auto cells = points_in_space(t, -1, 2);
   for (size_t i = 0; i < c.padded; i += hn::Lanes(d)) {
-    const V x = hn::Mul(hn::Load(d, c.source[0] + i * c.stride[0]), set(nu)), y = hn::Mul(hn::Load(d, c.source[1] + i * c.stride[1]), set(nv)), z = hn::Mul(hn::Load(d, c.source[2] + i * c.stride[2]), set(nu));
-    const V bx = hn::Floor(x), by = hn::Floor(y), bz = hn::Floor(z);
-    V first = set(1e9f), second = set(1e9f), tone = hn::Zero(d);
-    for (int k = 0; k < 27; ++k) {
-      const V ix = hn::Add(bx, set(static_cast<float>(k % 3 - 1))), iy = hn::Add(by, set(static_cast<float>(k / 3 % 3 - 1))), iz = hn::Add(bz, set(static_cast<float>(k / 9 - 1)));
-      const auto whole = [&](V cell, float period) HWY_ATTR { return hn::BitCast(du, hn::ConvertTo(di, wrapped(cell, period))); };
-      auto hash = pcg_lanes(hn::Add(pcg_lanes(hn::Add(pcg_lanes(hn::Add(whole(ix, nu), hn::Set(du, t.seed))), whole(iy, nv))), whole(iz, nu)));
-      const auto draw = [&]() HWY_ATTR {
-        const V r = hn::Mul(hn::ConvertTo(d, hn::BitCast(di, hn::ShiftRight<8>(hash))), set(1.0f / 16777216.0f));
-        hash = pcg_lanes(hash);
-        return r;
-      };
-      const auto off = [&](V cell, V at) HWY_ATTR { return hn::Sub(hn::Add(cell, hn::MulAdd(hn::Sub(draw(), set(0.5f)), set(t.jitter), set(0.5f))), at); };
-      const V dx = off(ix, x), dy = off(iy, y), dz = off(iz, z), own = draw();
-      V far = hn::MulAdd(dx, dx, hn::MulAdd(dy, dy, hn::Mul(dz, dz)));
-      if (t.measure == CellTable::Measure::manhattan) far = hn::Add(hn::Abs(dx), hn::Add(hn::Abs(dy), hn::Abs(dz)));
-      if (t.measure == CellTable::Measure::chebyshev) far = hn::Max(hn::Abs(dx), hn::Max(hn::Abs(dy), hn::Abs(dz)));
-      const auto closer = hn::Lt(far, first);
-      second = hn::Min(second, hn::Max(first, far));
-      tone = hn::IfThenElse(closer, own, tone);
-      first = hn::Min(first, far);
-    }
-    const bool squared = t.measure == CellTable::Measure::euclidean;
-    hn::Store(squared ? hn::Sqrt(first) : first, d, c.result[0] + i);
-    hn::Store(squared ? hn::Sqrt(second) : second, d, c.result[1] + i);
-    hn::Store(tone, d, c.result[2] + i);
+    const SpaceOfCells p = in_cells(c, t, i);
+    const NearestInSpace found = nearest_in_space(cells, t.measure, p.x, p.y, p.z);
+    hn::Store(squared ? hn::Sqrt(found.first) : found.first, d, c.result[0] + i);
+    hn::Store(squared ? hn::Sqrt(found.second) : found.second, d, c.result[1] + i);
+    hn::Store(found.tone, d, c.result[2] + i);
+  }
+}
+
+// Distance to the nearest plane half way between the nearest point and its neighbours, five by five by five cells about its cell.
+void solid_border(const StripCall& c) {
+  const auto& t = static_cast<const CellTable&>(*c.resource);
+  const D d;
+  auto cells = points_in_space(t, -1, 2), neighbours = points_in_space(t, -2, 2);
+  for (size_t i = 0; i < c.padded; i += hn::Lanes(d)) {
+    const SpaceOfCells p = in_cells(c, t, i);
+    const NearestInSpace nearest = nearest_in_space(cells, CellTable::Measure::euclidean, p.x, p.y, p.z);
+    const V own_x = hn::Sub(p.x, nearest.column), own_y = hn::Sub(p.y, nearest.row), own_z = hn::Sub(p.z, nearest.layer);
+    V border = set(1e9f);
+    each_cell(nearest.column, nearest.row, nearest.layer, [&](float column, float row, float layer, hn::Mask<D> here) HWY_ATTR {
+      for (const PointInSpace& q : neighbours.about(column, row, layer)) {
+        if (q.column == 0 && q.row == 0 && q.layer == 0) continue;
+        const V qx = hn::Sub(set(q.x), own_x), qy = hn::Sub(set(q.y), own_y), qz = hn::Sub(set(q.z), own_z);
+        const V ex = hn::Sub(qx, nearest.dx), ey = hn::Sub(qy, nearest.dy), ez = hn::Sub(qz, nearest.dz);
+        const V square = hn::MulAdd(ex, ex, hn::MulAdd(ey, ey, hn::Mul(ez, ez)));
+        const V along = hn::MulAdd(hn::Add(nearest.dx, qx), ex, hn::MulAdd(hn::Add(nearest.dy, qy), ey, hn::Mul(hn::Add(nearest.dz, qz), ez)));
+        const V distance = hn::Div(hn::Mul(along, set(0.5f)), hn::Sqrt(hn::Max(square, set(1e-12f))));
+        border = hn::IfThenElse(hn::And(here, hn::Gt(square, set(1e-10f))), hn::Min(border, distance), border);
+      }
+    });
+    hn::Store(hn::Max(border, hn::Zero(d)), d, c.result[0] + i);
   }
 }
 
@@ -654,6 +711,7 @@ HWY_EXPORT(noise_on_rows);
 HWY_EXPORT(speckle);
 HWY_EXPORT(solid_noise);
 HWY_EXPORT(solid_cells);
+HWY_EXPORT(solid_border);
 HWY_EXPORT(solid_speckle);
 HWY_EXPORT(solid_fibres);
 HWY_EXPORT(cellular);
@@ -664,6 +722,7 @@ void run_speckle(const StripCall& call) { HWY_DYNAMIC_DISPATCH(speckle)(call); }
 void run_solid(const StripCall& call) {
   if (call.step->op == Op::solid_noise) HWY_DYNAMIC_DISPATCH(solid_noise)(call);
   else if (call.step->op == Op::solid_cells) HWY_DYNAMIC_DISPATCH(solid_cells)(call);
+  else if (call.step->op == Op::solid_border) HWY_DYNAMIC_DISPATCH(solid_border)(call);
   else if (call.step->op == Op::solid_speckle) HWY_DYNAMIC_DISPATCH(solid_speckle)(call);
   else HWY_DYNAMIC_DISPATCH(solid_fibres)(call);
 }

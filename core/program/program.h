@@ -34,6 +34,7 @@ enum class Op : std::uint8_t {
   speckle,       ///< u, v, footprint -> sparse convolution, about -1..1
   solid_noise,   ///< x, y, z, footprint -> sum of octaves, about -1..1
   solid_cells,   ///< x, y, z -> nearest, second, tone
+  solid_border,  ///< x, y, z -> Euclidean distance to the cell's side
   solid_speckle, ///< x, y, z, footprint -> sparse convolution, about -1..1
   solid_fibres,  ///< x, y, z -> signed distance to the nearest rod, its tone
   cell_border,   ///< u, v -> exact distance to the nearest border

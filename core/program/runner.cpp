@@ -96,8 +96,9 @@ void run_texels(const Program& program, int size, std::span<Plane* const> output
   for_rows(size, grain, stop, [&](int first, int last) {
     Frame mine(program, strip);
     for (StripCall& c : mine.calls) c.padded = strip;
-    for (int y = first; y < last && !stop.asked(); ++y) {
-      for (std::size_t x = 0; x < static_cast<std::size_t>(size); x += strip) {
+    // Strips below one another: what reads a map elsewhere finds there what the row above has fetched.
+    for (std::size_t x = 0; x < static_cast<std::size_t>(size); x += strip) {
+      for (int y = first; y < last && !stop.asked(); ++y) {
         mine.strip = {(static_cast<float>(x) + 0.5f) * texel, texel, (static_cast<float>(y) + 0.5f) * texel};
         mine.read(program, y, x);
         for (const StripCall& c : mine.calls) run_kernel(c);

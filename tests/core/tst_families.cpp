@@ -380,7 +380,7 @@ class TestFamilies : public QObject {
       return plane(type, 128, in, {{"scale", 4.0}}, out);
     };
     const Plane u = painted(128, [](double a, double) { return a; }), v = painted(128, [](double, double b) { return b; });
-    for (const auto& [type, out] : {std::pair{"gradient_noise", "value"}, {"value_noise", "value"}, {"facet_noise", "value"}, {"cellular_noise", "nearest"}, {"speckle", "value"}}) {
+    for (const auto& [type, out] : {std::pair{"gradient_noise", "value"}, {"value_noise", "value"}, {"facet_noise", "value"}, {"cellular_noise", "nearest"}, {"cellular_noise", "border"}, {"speckle", "value"}}) {
       const Plane low = cut(type, out, u, v, Plane::filled(128, 0.3f)), high = cut(type, out, u, v, Plane::filled(128, 1.3f)), upright = cut(type, out, u, Plane::filled(128, 0.7f), v);
       QVERIFY2(furthest(low, high) < 2e-3, type);  // whole periods in a unit
       // Where both cuts meet, along u at v = 0.7 and height 0.3, they agree: row 0.7 of one, row 0.3 of the other.
@@ -392,6 +392,32 @@ class TestFamilies : public QObject {
         QVERIFY2(std::abs(a - row.at(x, 0)) < 0.05f && std::abs(b - row.at(x, 0)) < 0.05f, type);
       }
     }
+  }
+  void theSidesOfSolidCellsAreAtTheirExactDistance() {
+    const Plane u = painted(256, [](double a, double) { return a; }), v = painted(256, [](double, double b) { return b; });
+    const auto cut = [&](double jitter, const Plane& x, const Plane& y, const Plane& z, const char* out = "border") {
+      Fields in;
+      in["positions"] = field_of(Kind::vector3, x.clone(), y.clone(), z.clone());
+      return plane("cellular_noise", 256, in, {{"scale", 5.0}, {"jitter", jitter}}, out);
+    };
+    // Points in rank and file: cubes. Inside one the nearest of its six sides counts.
+    const Plane cubes = cut(0, u, v, Plane::filled(256, 0.27f));
+    const auto side = [](double at) { const double in = at * 5 - std::floor(at * 5); return std::min(in, 1 - in); };
+    QVERIFY(furthest(cubes, painted(256, [&](double a, double b) { return std::min({side(a), side(b), side(0.27)}); })) < 1e-4);
+    // A distance to planes rises by one per way everywhere but on the ridges where the nearest side changes.
+    constexpr float kStep = 1.0f / 4096;
+    const Plane z = Plane::filled(256, 0.4f), here = cut(1, u, v, z);
+    const auto moved = [](const Plane& p) { return painted(256, [&p](double a, double b) { return p.at(static_cast<int>(a * 256), static_cast<int>(b * 256)) + kStep; }); };
+    const Plane along_u = cut(1, moved(u), v, z), along_v = cut(1, u, moved(v), z), along_z = cut(1, u, v, moved(z));
+    std::size_t steep = 0;
+    for (std::size_t i = 0; i < here.texels(); ++i) {
+      const auto slope = [&](const Plane& p) { return static_cast<double>((p.data()[i] - here.data()[i]) / (5 * kStep)); };
+      steep += std::abs(std::hypot(slope(along_u), slope(along_v), slope(along_z)) - 1) < 0.02;
+    }
+    QVERIFY2(static_cast<double>(steep) / static_cast<double>(here.texels()) > 0.97, QByteArray::number(static_cast<double>(steep) / static_cast<double>(here.texels())));
+    // It is never less than half of what the second point is farther than the nearest, and 0 where both are as far.
+    const Plane nearest = cut(1, u, v, z, "nearest"), second = cut(1, u, v, z, "second");
+    for (std::size_t i = 0; i < here.texels(); ++i) QVERIFY(here.data()[i] >= 0.5f * (second.data()[i] - nearest.data()[i]) - 1e-4f && here.data()[i] <= 0.5f * (second.data()[i] + nearest.data()[i]));
   }
   void solidSpeckleHasTheSameSpreadInEveryCut() {
     // The sum of many impulses: mean 0.5, and the deviation that the window's norm is made for, 0.2, in the torus and in space alike.

@@ -92,18 +92,14 @@ void emit_cellular(Emitter& e) {
   const auto table = e.laid<CellTable>([&] { return lay_cells(e); });
   const bool solid = e.connected("positions");
   const auto [u, v, footprint] = e.position();
-  std::array<Reg, 4> found;
-  if (solid) {
-    const InSpace p = places(e);
-    found = e.b.apply(Op::solid_cells, {p.x, p.y, p.z}, table, 3);
-  } else {
-    found = e.b.apply(Op::cellular, {u, v}, table, 3);
-  }
+  const InSpace p = solid ? places(e) : InSpace{u, v, u, footprint};
+  const auto cells = [&](Op on_tile, Op in_space, int results) { return solid ? e.b.apply(in_space, {p.x, p.y, p.z}, table, results) : e.b.apply(on_tile, {u, v}, table, results); };
+  const std::array<Reg, 4> found = cells(Op::cellular, Op::solid_cells, 3);
   e.out("nearest", found[0]);
   e.out("second", found[1]);
   e.out("tone", found[2]);
-  if (solid || table->measure != CellTable::Measure::euclidean) e.out("border", e.b.mul(e.b.sub(found[1], found[0]), 0.5f));
-  else e.out("border", e.b.apply(Op::cell_border, {u, v}, table, 1)[0]);
+  if (table->measure != CellTable::Measure::euclidean) e.out("border", e.b.mul(e.b.sub(found[1], found[0]), 0.5f));
+  else e.out("border", cells(Op::cell_border, Op::solid_border, 1)[0]);
 }
 
 constexpr const char* kSumHelp = "Octaves are summed after Musgrave: plain; ridged, sharp crests; billowed, round lumps; hybrid, rough heights over smooth hollows. Octaves finer than two samples fade out. Connected positions make it solid: a block of the noise, cut through in space.";
@@ -167,7 +163,7 @@ void add_noise(Catalogue& catalogue) {
     .emit = emit_gradient, .random = true, .costly = true});
   catalogue.add({.id = "cellular_noise", .label = "Cellular noise", .rack = Rack::make,
     .help = "Cells about scattered points: distances, borders and a tone for each cell.",
-    .more = "One jittered point a cell; nearest and second distance in cell widths (Worley, SIGGRAPH 1996), border by exact bisectors; by the other measures, and in space, half of the difference.",
+    .more = "One jittered point a cell; nearest and second distance in cell widths (Worley, SIGGRAPH 1996), border by exact bisectors, on the tile and in space; by the other measures half of the difference.",
     .words = "worley voronoi cells stones cracks scales",
     .inputs = {{"coordinates", "Coordinates", Kind::vector2}, {"positions", "Positions", Kind::vector3}},
     .outputs = {{"nearest", "Nearest"}, {"second", "Second"}, {"border", "Border"}, {"tone", "Cell tone"}},
