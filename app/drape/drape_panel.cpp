@@ -5,6 +5,7 @@
 #include <QMouseEvent>
 #include <QPainter>
 #include <cmath>
+#include <utility>
 
 #include "app/shell/theme.h"
 
@@ -18,8 +19,14 @@ DrapePanel::DrapePanel(QWidget* parent) : QWidget(parent) {
   connect(&engine_, &DrapeEngine::picture, this, [this](const QImage& image, int samples) {
     image_ = image;
     samples_ = samples;
+    difference_ = QImage();
     update();
     Q_EMIT pictureShown();
+  });
+  connect(&held_engine_, &DrapeEngine::picture, this, [this](const QImage& image, int) {
+    held_image_ = image;
+    difference_ = QImage();
+    update();
   });
 }
 
@@ -32,6 +39,15 @@ void DrapePanel::showMaps(std::shared_ptr<const SurfaceMaps> maps) {
   ask();
 }
 
+void DrapePanel::showCompared(const Comparison& comparison) {
+  const Comparison before = std::exchange(comparison_, comparison);
+  difference_ = QImage();
+  // A wipe that only moves, or another gain, lights nothing anew.
+  if (before.how != comparison.how || before.a != comparison.a || before.b != comparison.b) ask();
+  if (!comparesTwo()) held_image_ = QImage();
+  update();
+}
+
 void DrapePanel::showMessage(const QString& text) {
   message_ = text;
   update();
@@ -42,7 +58,40 @@ void DrapePanel::ask() {
   const qreal density = devicePixelRatioF();
   view_.width = static_cast<int>(width() * density);
   view_.height = static_cast<int>(height() * density);
-  engine_.show(maps_, view_);
+  const auto& a = comparison_.a ? comparison_.a->maps : maps_;
+  const auto& b = comparison_.b ? comparison_.b->maps : maps_;
+  engine_.show(comparison_.how == Compare::a ? a : b, view_);
+  if (comparesTwo()) held_engine_.show(a, view_);
+}
+
+QString DrapePanel::comparedText() const {
+  const QString b = comparison_.b ? tr("B, held") : tr("B, live");
+  switch (comparison_.how) {
+    case Compare::off: return {};
+    case Compare::a: return tr("A, held");
+    case Compare::b: return b;
+    case Compare::wipe: return QStringLiteral("A | ") + b;
+    default: return tr("A - B, times %1").arg(comparison_.gain);
+  }
+}
+
+void DrapePanel::paintImage(QPainter& p) {
+  const bool both = comparesTwo() && held_image_.size() == image_.size();
+  if (both && comparison_.how == Compare::difference) {
+    if (difference_.isNull()) difference_ = differenceOf(held_image_, image_, comparison_.gain);
+    return p.drawImage(rect(), difference_);
+  }
+  p.drawImage(rect(), image_);
+  if (!both) return;
+  const QRectF left(0, 0, width() * comparison_.share, height());
+  p.save();
+  p.setClipRect(left);
+  p.drawImage(rect(), held_image_);
+  p.restore();
+  for (const auto& [colour, wide] : {std::pair{QColor(0, 0, 0, 150), 3}, {QColor(Qt::white), 1}}) {
+    p.setPen(QPen(colour, wide));
+    p.drawLine(left.topRight(), left.bottomRight());
+  }
 }
 
 void DrapePanel::setShape(Shape shape) {
@@ -81,12 +130,13 @@ void DrapePanel::paintEvent(QPaintEvent*) {
   p.setRenderHint(QPainter::Antialiasing);
   p.setRenderHint(QPainter::SmoothPixmapTransform);
   p.fillRect(rect(), theme().picture);
-  if (!image_.isNull()) p.drawImage(rect(), image_);
+  if (!image_.isNull()) paintImage(p);
   p.setPen(Qt::white);
   p.setFont(textFont(13, QFont::Bold));
   p.drawText(QRectF(20, 8, 60, 20), Qt::AlignVCenter, tr("Drape"));
   p.setFont(textFont(11.5));
   p.drawText(QRectF(74, 8, view_.unlit ? width() - 90 : 80, 20), Qt::AlignVCenter, view_.unlit ? tr("unlit: %1").arg(unlit_) : tr("lit view"));
+  if (const QString compared = comparedText(); !compared.isEmpty()) p.drawText(QRectF(20, 28, width() - 40, 20), Qt::AlignVCenter, compared);
   if (!view_.unlit) p.drawText(QRectF(0, 8, width() - 20, 20), Qt::AlignVCenter | Qt::AlignRight,
              width() < 330 ? tr("%1 of %2").arg(samples_).arg(DrapeEngine::kSamples) : tr("key light %1°, refined %2 of %3").arg(std::lround(view_.light_degrees)).arg(samples_).arg(DrapeEngine::kSamples));
   const QString shapes[] = {tr("ball"), tr("tile")};

@@ -18,13 +18,17 @@ class DrapePanel : public QWidget {
   /// Shows one output as it is, named so; empty: the lit material.
   void setUnlit(const QString& output);
   bool isUnlit() const { return view_.unlit; }
+  /// A's maps beside those of B: as the loupe compares its two pictures.
+  void showCompared(const Comparison& comparison);
   void setShape(Shape shape);
   void setExposure(float stops);
   void nextEnvironment();
   const DrapeView& view() const { return view_; }
   const DrapeEngine& engine() const { return engine_; }
+  bool isIdle() const { return engine_.isIdle() && held_engine_.isIdle(); }
   int samples() const { return samples_; }
   const QImage& image() const { return image_; }
+  const QImage& heldImage() const { return held_image_; }   ///< A's, in a wipe or a difference
 
  Q_SIGNALS:
   void pictureShown();
@@ -40,12 +44,16 @@ class DrapePanel : public QWidget {
 
  private:
   void ask();
+  bool comparesTwo() const { return comparison_.how == Compare::wipe || comparison_.how == Compare::difference; }
+  QString comparedText() const;
+  void paintImage(QPainter& p);
   QRectF strip(int i) const;
   QRectF word(int i) const;
-  DrapeEngine engine_;
+  DrapeEngine engine_, held_engine_;
   DrapeView view_;
   std::shared_ptr<const SurfaceMaps> maps_, quick_;   // quick_: of the pass before maps_
-  QImage image_;
+  QImage image_, held_image_, difference_;
+  Comparison comparison_;
   QString message_, unlit_;
   int samples_ = 0;
   QPointF dragged_;

@@ -71,13 +71,13 @@ void Loupe::hold() {
     differed_ = shared_ = {};
     compare_ = Compare::off;
   }
-  update();
+  comparedAnew();
 }
 
 void Loupe::flip() {
   if (!a_.seen) return hold();
   compare_ = compare_ == Compare::a ? Compare::b : Compare::a;
-  update();
+  comparedAnew();
 }
 
 void Loupe::nextCompare() {
@@ -88,7 +88,12 @@ void Loupe::nextCompare() {
     case Compare::wipe: compare_ = Compare::difference; break;
     case Compare::difference: a_ = b_ = {}, differed_ = shared_ = {}, compare_ = Compare::off; break;
   }
+  comparedAnew();
+}
+
+void Loupe::comparedAnew() {
   update();
+  Q_EMIT compared();
 }
 
 Loupe::Held Loupe::side(bool b) const { return !b ? a_ : b_.seen ? b_ : Held{seen_, title_}; }
@@ -122,17 +127,16 @@ const QImage& Loupe::difference() {
   const QImage one = a.seen->loupe_picture, other = b.seen->loupe_picture.size() == one.size() ? b.seen->loupe_picture : b.seen->loupe_picture.scaled(one.size());
   const Field &f = *a.seen->loupe, &g = *b.seen->loupe;
   const bool exact = f.kind == g.kind && f.size() == g.size() && strand_count(f.kind) > 0 && f.kind != Kind::regions;
-  const int n = exact ? strand_count(f.kind) : 3;
+  if (!exact) return difference_ = differenceOf(one, other, gain_);
+  const int n = strand_count(f.kind);
   difference_ = QImage(one.size(), QImage::Format_RGB32);
   for (int y = 0; y < one.height(); ++y) {
-    const auto *p = reinterpret_cast<const QRgb*>(one.constScanLine(y)), *q = reinterpret_cast<const QRgb*>(other.constScanLine(y));
     auto* out = reinterpret_cast<QRgb*>(difference_.scanLine(y));
     for (int x = 0; x < one.width(); ++x) {
       int v[3];
       for (int c = 0; c < 3; ++c) {
         const auto strand = static_cast<std::size_t>(std::min(c, n - 1));
-        const double d = exact ? static_cast<double>(std::abs(f.strand[strand]->at(x, y) - g.strand[strand]->at(x, y))) : std::abs((p[x] >> (16 - 8 * c) & 255) * 1.0 - (q[x] >> (16 - 8 * c) & 255)) / 255;
-        v[c] = static_cast<int>(std::min(1.0, d * gain_) * 255 + 0.5);
+        v[c] = static_cast<int>(std::min(1.0f, std::abs(f.strand[strand]->at(x, y) - g.strand[strand]->at(x, y)) * static_cast<float>(gain_)) * 255 + 0.5f);
       }
       out[x] = qRgb(v[0], v[1], v[2]);
     }
@@ -484,7 +488,7 @@ void Loupe::mousePressEvent(QMouseEvent* e) {
   wiping_ = compare_ == Compare::wipe && pictureArea().contains(e->position());
   if (wiping_) {
     wipe_ = (e->position().x() - pictureArea().x()) / pictureArea().width();
-    return update();
+    return comparedAnew();
   }
   dragged_ = e->position();
   held_ = -1;
@@ -503,6 +507,7 @@ void Loupe::mouseReleaseEvent(QMouseEvent*) {
 void Loupe::mouseMoveEvent(QMouseEvent* e) {
   if (wiping_) {
     wipe_ = std::clamp((e->position().x() - pictureArea().x()) / pictureArea().width(), 0.0, 1.0);
+    Q_EMIT compared();
   } else if (held_ >= 0 && e->buttons() & Qt::LeftButton) {
     Q_EMIT handleDragged(handles_[static_cast<std::size_t>(held_)], tilePlace(e->position()), e->modifiers() & Qt::ShiftModifier);
   } else if (e->buttons() & (Qt::LeftButton | Qt::MiddleButton) && zoom_ > 1) {
@@ -530,7 +535,7 @@ void Loupe::keyPressEvent(QKeyEvent* e) {
     case Qt::Key_Plus: case Qt::Key_Minus:
       gain_ = std::clamp(e->key() == Qt::Key_Plus ? gain_ * 2 : gain_ / 2, 1, 256);
       difference_ = QImage();
-      return update();
+      return comparedAnew();
     case Qt::Key_L: Q_EMIT lockWanted(); return;
     case Qt::Key_Home: return resetZoom();
     default: QWidget::keyPressEvent(e);

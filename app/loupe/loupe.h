@@ -28,8 +28,9 @@ class Loupe : public QWidget {
   void toggleSeam();                       ///< half shifted, with the figures of its edges
   /// A, then B, is held as it is now; a third time lets both go.
   void hold();
-  enum class Compare { off, a, b, wipe, difference };
   Compare compare() const { return compare_; }
+  /// What is compared now, for the drape to show the same.
+  Comparison comparison() const { return a_.seen ? Comparison{compare_, a_.seen, b_.seen, wipe_, gain_} : Comparison{}; }
   void flip();                             ///< between A and B; B is what is live until it is held
   void nextCompare();
   void showFollowed(std::optional<QPointF> place);
@@ -44,6 +45,7 @@ class Loupe : public QWidget {
   void channelChanged();                   ///< or the look, or the seam check: the picture is wanted anew
   void followWanted(QPointF tile);         ///< a place that Ctrl and a click pointed at
   void followEnded();
+  void compared();                         ///< what is compared, or how, has changed
   void lockWanted();
   void handleDragged(const loom::app::HandleView& handle, QPointF to, bool fine);
   void gestureEnded();
@@ -69,6 +71,7 @@ class Loupe : public QWidget {
   struct Held { SeenPtr seen; QString title; };
   Held side(bool b) const;                 ///< A or B as they stand now
   const QImage& difference();
+  void comparedAnew();
   double share();
   QString heading();
   QPointF half() const;

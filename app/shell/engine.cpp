@@ -166,6 +166,18 @@ QImage pictureOf(const Field& field, int channel, Look look) {
   return image;
 }
 
+QImage differenceOf(const QImage& a, const QImage& b, int gain) {
+  const QImage one = a.convertToFormat(QImage::Format_RGB32), other = b.convertToFormat(QImage::Format_RGB32);
+  QImage out(one.size(), QImage::Format_RGB32);
+  for (int y = 0; y < one.height(); ++y) {
+    const auto *p = reinterpret_cast<const QRgb*>(one.constScanLine(y)), *q = reinterpret_cast<const QRgb*>(other.constScanLine(y));
+    auto* to = reinterpret_cast<QRgb*>(out.scanLine(y));
+    const auto apart = [&](int v, int w) { return std::min(255, std::abs(v - w) * gain); };
+    for (int x = 0; x < one.width(); ++x) to[x] = qRgb(apart(qRed(p[x]), qRed(q[x])), apart(qGreen(p[x]), qGreen(q[x])), apart(qBlue(p[x]), qBlue(q[x])));
+  }
+  return out;
+}
+
 void giveWay() {
   static WorkersGiveWay* const kObserver = new WorkersGiveWay;  // never destroyed: workers outlive static objects
   (void)kObserver;

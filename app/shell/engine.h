@@ -41,6 +41,15 @@ struct Seen {
   std::map<std::string, NodeTime> times;     ///< by path: what this pass wove
 };
 using SeenPtr = std::shared_ptr<const Seen>;
+
+/// Two states side by side, in the loupe and on the drape. A is what was held first; without a `b`, B is what is live.
+enum class Compare { off, a, b, wipe, difference };
+struct Comparison {
+  Compare how = Compare::off;
+  SeenPtr a, b;
+  double share = 0.5;                        ///< of the picture that A has in a wipe
+  int gain = 4;                              ///< of the difference
+};
 using Spreads = std::shared_ptr<const std::map<std::string, std::vector<float>>>;  ///< by parameter: a value for every unit
 using Pictures = std::shared_ptr<const std::map<std::string, QImage>>;  ///< by "NODE.PEG", 128 x 128 or smaller
 
@@ -53,6 +62,8 @@ using FollowedPtr = std::shared_ptr<const Followed>;
 
 /// A field as a picture: colours sRGB-encoded, data raw, regions as tints. Runs on any thread.
 QImage pictureOf(const Field& field, int channel = -1, Look look = Look::plain);
+/// How far two pictures of one size are apart, channel by channel, times `gain`.
+QImage differenceOf(const QImage& a, const QImage& b, int gain);
 
 class Engine : public QObject {
   Q_OBJECT

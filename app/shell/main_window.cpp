@@ -172,6 +172,7 @@ MainWindow::MainWindow(QWidget* parent) : QMainWindow(parent) {
     status_->setText(status());
   });
   connect(loupe_, &Loupe::channelChanged, this, &MainWindow::wish);
+  connect(loupe_, &Loupe::compared, this, [this] { drape_->showCompared(loupe_->comparison()); });
   connect(loupe_, &Loupe::followWanted, this, [this](QPointF place) { follow(place); });
   connect(drape_, &DrapePanel::followWanted, this, [this](QPointF place) { follow(place); });
   connect(loupe_, &Loupe::followEnded, this, [this] { follow({}); });

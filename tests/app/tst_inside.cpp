@@ -246,17 +246,23 @@ class TestInside : public QObject {
     calm();
     QVERIFY(settled([this] { return window_->isIdle(); }));
     key(Qt::Key_V, Qt::ShiftModifier);
-    QCOMPARE(loupe->compare(), Loupe::Compare::b);
+    QCOMPARE(loupe->compare(), Compare::b);
     Q_EMIT window_->tray()->paramWanted("tone", "black", 0.4);
     calm();
     QApplication::processEvents();
-    const QImage live = loupe->grab().toImage();
+    const DrapePanel* drape = window_->drape();
+    const auto lit = [drape] { return settled([drape] { return drape->isIdle(); }) ? drape->image().copy() : QImage(); };
+    const QImage live = loupe->grab().toImage(), live_lit = lit();
     key(Qt::Key_V);
-    QCOMPARE(loupe->compare(), Loupe::Compare::a);
+    QCOMPARE(loupe->compare(), Compare::a);
+    const QImage held_lit = lit();
+    QVERIFY2(!held_lit.isNull() && held_lit != live_lit, "the drape shows A's maps too");
     const QImage held = loupe->grab().toImage();
     QVERIFY(live.pixel(loupe->width() / 2, loupe->height() / 3) != held.pixel(loupe->width() / 2, loupe->height() / 3) || live != held);
     loupe->nextCompare();
-    QCOMPARE(loupe->compare(), Loupe::Compare::wipe);
+    QCOMPARE(loupe->compare(), Compare::wipe);
+    QCOMPARE(lit(), live_lit);
+    QCOMPARE(drape->heldImage(), held_lit);
     // The divider follows the pointer: far left, all is B; far right, all is A.
     const QPoint middle(loupe->width() / 2, loupe->height() / 3);
     QTest::mousePress(loupe, Qt::LeftButton, {}, middle);
@@ -264,10 +270,15 @@ class TestInside : public QObject {
     QTest::mouseRelease(loupe, Qt::LeftButton, {}, middle + QPoint(loupe->width() / 3, 0));
     const QImage wiped = loupe->grab().toImage();
     QCOMPARE(wiped.pixel(middle - QPoint(20, 0)), held.pixel(middle - QPoint(20, 0)));
+    const QImage both = window_->drape()->grab().toImage();
+    const QPoint left(drape->width() / 4, drape->height() / 2), far(drape->width() - 12, drape->height() / 2);
+    QCOMPARE(both.pixel(left), held_lit.pixel(left));
+    QCOMPARE(both.pixel(far), live_lit.pixel(far));
     loupe->nextCompare();
-    QCOMPARE(loupe->compare(), Loupe::Compare::difference);
+    QCOMPARE(loupe->compare(), Compare::difference);
+    QVERIFY(window_->drape()->grab().toImage() != both);
     loupe->nextCompare();
-    QCOMPARE(loupe->compare(), Loupe::Compare::off);
+    QCOMPARE(loupe->compare(), Compare::off);
   }
   void theRangeAndTheSeamAreChecked() {
     Loupe* loupe = window_->loupe();
