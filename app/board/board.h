@@ -67,6 +67,7 @@ class Board : public QWidget {
   void moveFocus(int du, int dv);
   void nudge(int du, int dv);
   void disconnectSelected();
+  void leadByKeys();                       ///< the threads into the selected node through guides, by arrows
   void spliceIn();                         ///< the add line's next node goes into the threads of the focused output
   void replaceSelected();
   void liftOutSelected();
@@ -89,6 +90,7 @@ class Board : public QWidget {
   void startThread();                      ///< keyboard: the next arrows choose a peg, Enter connects
 
   static constexpr int kHemHeight = 58;
+  static constexpr qreal kPegReach = 10;   ///< how near the pointer must be to a peg
 
   const BoardLayout& layout() const { return layout_; }
   /// Everything may have changed: hides QWidget's, after which only what has come into sight is painted anew.
@@ -146,9 +148,16 @@ class Board : public QWidget {
   void paintThreads(QPainter& p, const QRectF& seen);
   void paintHemThreads(QPainter& p);
   bool isTouched(const ThreadPlace& t) const;
-  std::optional<std::pair<std::string, std::size_t>> guideNear(QPointF board) const;
+  struct GuideStop { std::string peg; std::optional<std::size_t> guide; };  // a thread by where it ends; one of its guides, or none yet
+  std::optional<GuideStop> guideNear(QPointF board) const;
+  std::vector<GuideStop> guideStops() const;   // of the threads into the selected node, in the order of its pegs
+  std::vector<Guide> guidesOf(const std::string& peg) const;
   void addGuide(const ThreadPlace& thread, QPointF at);
-  void moveGuide(QPointF to);
+  void moveGuide(const GuideStop& stop, const Guide& to);
+  void removeGuide(const GuideStop& stop);
+  void stepGuide(const GuideStop& stop, int du, int dv);
+  void paintGuides(QPainter& p, const std::vector<const ThreadPlace*>& shown);
+  void keyOfGuide(QKeyEvent* e);
   void dropLane(QPointF at);
   std::size_t laneUnder(qreal x) const;
   void paintThread(QPainter& p, const ThreadPlace& t, bool inked, const QRectF& seen);
@@ -201,6 +210,7 @@ class Board : public QWidget {
   std::optional<bool> awaited_;             // a mark's letter, to set or to visit
   std::optional<Node> copied_;              // its parameters can be pasted
   bool keyThread_ = false;
+  std::optional<std::size_t> keyGuide_;     // which stop of guideStops() the keys move
   std::size_t keyEnd_ = 0;
   QString keyTyped_;
   const PegPlace* keyTarget_ = nullptr;     // of the thread in the hand, while painting

@@ -13,6 +13,8 @@
 
 namespace loom::app {
 
+inline QString qs(const std::string& s) { return QString::fromStdString(s); }
+
 /// A tag changes its form with zoom: whole, without its second line, or its picture alone.
 enum class TagForm { whole, brief, picture };
 

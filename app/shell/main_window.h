@@ -36,7 +36,7 @@ class MainWindow : public QMainWindow {
   Loupe* loupe() { return loupe_; }
   DrapePanel* drape() { return drape_; }
   const SeenPtr& lastSeen() const { return seen_; }
-  bool isIdle() const { return engine_.isIdle() && drape_->engine().isIdle(); }
+  bool isIdle() const { return engine_.isIdle() && drape_->isIdle(); }
   QString status() const;
   /// What the board shows: the document, or the inside of the group that is looked into.
   const Material& shown() const { return inside_.empty() ? document_.material() : view_; }

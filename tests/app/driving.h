@@ -73,4 +73,21 @@ class Answer : public QObject {
   QTimer timer_;
 };
 
+/// The window as a user meets it, empty and in front.
+inline std::unique_ptr<app::MainWindow> shownWindow() {
+  auto window = std::make_unique<app::MainWindow>();
+  window->resize(1280, 800);
+  window->show();
+  (void)QTest::qWaitForWindowExposed(window.get());
+  window->activateWindow();
+  return window;
+}
+
+/// Closes it and lets go of what is not saved.
+inline void closeUnsaved(std::unique_ptr<app::MainWindow>& window) {
+  Answer discard(QMessageBox::Discard);
+  window->close();
+  window.reset();
+}
+
 }  // namespace loom::test

@@ -64,18 +64,8 @@ class TestHands : public QObject {
 
  private Q_SLOTS:
   void initTestCase() { prepare(); }
-  void init() {
-    w_ = std::make_unique<MainWindow>();
-    w_->resize(1280, 800);
-    w_->show();
-    QVERIFY(QTest::qWaitForWindowExposed(w_.get()));
-    w_->activateWindow();
-  }
-  void cleanup() {
-    Answer discard(QMessageBox::Discard);
-    w_->close();
-    w_.reset();
-  }
+  void init() { w_ = shownWindow(); }
+  void cleanup() { closeUnsaved(w_); }
 
   void aDoubleClickLeadsAThreadThroughAPlace() {
     threads();
@@ -107,6 +97,41 @@ class TestHands : public QObject {
     const auto through = m().guides.at("blend.lower");
     QCOMPARE(through.size(), std::size_t{2});
     QVERIFY(through[0].row < through[1].row || (through[0].row == through[1].row && through[0].column != through[1].column));
+  }
+  void aThreadIsLedByKeysAlone() {
+    threads();
+    const auto key = [this](Qt::Key k) { QTest::keyClick(board(), k); };
+    const auto through = [this] { return m().guides.count("blend.lower") ? m().guides.at("blend.lower") : std::vector<Guide>{}; };
+    board()->setFocus();
+    board()->select({"gradient_noise"});
+    key(Qt::Key_G);  // no thread comes into it: arrows go on choosing nodes
+    key(Qt::Key_Down);
+    QCOMPARE(board()->selection(), std::vector<std::string>{"blend"});
+    const QPointF middle = thread().path.pointAtPercent(0.5);
+    key(Qt::Key_G);
+    key(Qt::Key_Right);
+    QCOMPARE(through().size(), std::size_t{1});
+    QVERIFY((thread().guides[0] - middle).manhattanLength() < 4);
+    key(Qt::Key_Right);
+    key(Qt::Key_Up);
+    const QPointF moved = thread().guides[0] - middle;
+    QVERIFY2(moved.x() > 10 && moved.y() < -3, "a step to the right and one up");
+    key(Qt::Key_Insert);
+    QCOMPARE(through().size(), std::size_t{2});
+    QVERIFY(through()[1].row > through()[0].row);
+    const Guide first = through()[0];
+    key(Qt::Key_Left);  // the new one is at hand
+    QVERIFY(through()[0].column == first.column && through()[1].column < through()[0].column);
+    key(Qt::Key_Space);
+    key(Qt::Key_Delete);  // the first: the nodes stay
+    QCOMPARE(through().size(), std::size_t{1});
+    QVERIFY(m().node("blend") && through()[0].column < first.column);
+    key(Qt::Key_Return);
+    key(Qt::Key_Up);
+    QCOMPARE(board()->selection(), std::vector<std::string>{"gradient_noise"});
+    QCOMPARE(through().size(), std::size_t{1});
+    for (int i = 0; i < 6; ++i) w_->document().undo();
+    QVERIFY(through().empty());
   }
   void aLaneIsDraggedToAnotherPlace() {
     edit(edit::add_lane(edit::add_lane(m(), "Glaze"), "Wear"));

@@ -65,18 +65,8 @@ class TestWindow : public QObject {
 
  private Q_SLOTS:
   void initTestCase() { prepare(); }
-  void init() {
-    w_ = std::make_unique<MainWindow>();
-    w_->resize(1280, 800);
-    w_->show();
-    QVERIFY(QTest::qWaitForWindowExposed(w_.get()));
-    w_->activateWindow();
-  }
-  void cleanup() {
-    Answer discard(QMessageBox::Discard);
-    w_->close();
-    w_.reset();
-  }
+  void init() { w_ = shownWindow(); }
+  void cleanup() { closeUnsaved(w_); }
 
   void aMaterialIsBuiltWithKeysAlone() {
     add(QStringLiteral("masonry"));

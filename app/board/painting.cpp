@@ -1,0 +1,514 @@
+// How the board is painted: lanes, threads, tags, the hem, and what is in the hand.
+#include "app/board/board.h"
+
+#include <QHash>
+#include <QPaintEvent>
+#include <QPainter>
+#include <cmath>
+
+#include "app/shell/theme.h"
+#include "core/graph/groups.h"
+#include "core/graph/validate.h"
+#include "core/nodes/catalogue.h"
+
+namespace loom::app {
+namespace {
+
+// Cut with a mark only if a narrower font does not save it; draw with fitted() and the same width.
+QString elided(const QFont& font, const QString& text, qreal width) { return QFontMetricsF(fitted(font, text, width)).elidedText(text, Qt::ElideRight, width + 1); }
+
+// A label on up to two lines: whole words first; a word that is longer than a line is divided with a hyphen.
+QStringList twoLinesOf(const QFont& font, const QString& label, qreal width) {
+  const auto fits = [&](const QString& s) { return QFontMetricsF(fitted(font, s, width)).horizontalAdvance(s) <= width + 1; };
+  if (fits(label)) return {label};
+  const QStringList words = label.split(QLatin1Char(' '));
+  QString first = words.front(), rest = words.mid(1).join(QLatin1Char(' '));
+  if (!fits(first)) {
+    int at = static_cast<int>(static_cast<double>(first.size()) * 0.64);  // parts of like length read best
+    while (at > 3 && !fits(first.left(at) + QLatin1Char('-'))) --at;
+    rest = first.mid(at) + (rest.isEmpty() ? QString() : QLatin1Char(' ') + rest);
+    first = first.left(at) + QLatin1Char('-');
+  } else {
+    for (int i = 1; i < words.size(); ++i) {
+      const QString longer = words.mid(0, i + 1).join(QLatin1Char(' '));
+      if (!fits(longer)) break;
+      first = longer;
+      rest = words.mid(i + 1).join(QLatin1Char(' '));
+    }
+  }
+  return rest.isEmpty() ? QStringList{first} : QStringList{first, elided(font, rest, width)};
+}
+
+// To measure a label takes longer than to draw it, and most stay as they are.
+QStringList twoLines(const QFont& font, const QString& label, qreal width) {
+  static QHash<QString, QStringList> known;
+  if (known.size() > 4000) known.clear();
+  const QString key = QStringLiteral("%1 %2 ").arg(font.pixelSize()).arg(qRound(width * 4)) + label;
+  const auto at = known.constFind(key);
+  return at != known.constEnd() ? *at : *known.insert(key, twoLinesOf(font, label, width));
+}
+
+}  // namespace
+
+void Board::update() {
+  stale_ = true;
+  QWidget::update();
+}
+
+// While nothing but the view moves, what is painted moves along and only the strips that come into sight are painted.
+void Board::refreshScene() {
+  const QSize view(width(), std::max(1, height() - kHemHeight)), pixels = view * devicePixelRatioF();
+  if (scene_.size() != pixels || scene_.devicePixelRatio() != devicePixelRatioF()) {
+    scene_ = QPixmap(pixels);
+    scene_.setDevicePixelRatio(devicePixelRatioF());
+    stale_ = true;
+  }
+  const QPoint by = (sceneScroll_ - scroll_).toPoint();
+  std::vector<QRect> fresh;
+  if (stale_ || std::abs(by.x()) >= view.width() || std::abs(by.y()) >= view.height()) {
+    fresh.push_back(QRect({0, 0}, view));
+  } else {
+    const QPoint moved = QPointF(QPointF(by) * devicePixelRatioF()).toPoint();
+    if (!by.isNull()) scene_.scroll(moved.x(), moved.y(), scene_.rect());
+    if (by.x()) fresh.push_back(QRect(by.x() > 0 ? 0 : view.width() + by.x(), 0, std::abs(by.x()), view.height()));
+    if (by.y()) fresh.push_back(QRect(0, by.y() > 0 ? 0 : view.height() + by.y(), view.width(), std::abs(by.y())));
+  }
+  sceneScroll_ = scroll_;
+  stale_ = false;
+  if (fresh.empty()) return;
+  QPainter p(&scene_);
+  p.setRenderHint(QPainter::Antialiasing);
+  p.setRenderHint(QPainter::SmoothPixmapTransform);
+  for (const QRect& r : fresh) {
+    p.save();
+    p.setClipRect(r);
+    p.fillRect(r, theme().board);
+    p.translate(-scroll_);
+    paintScene(p, QRectF(r).translated(scroll_));
+    p.restore();
+  }
+}
+
+void Board::paintScene(QPainter& p, const QRectF& seen) {
+  paintLanes(p);
+  paintThreads(p, seen);
+  const QRectF around = seen.adjusted(-48, -28, 48, 28);  // slips, badges and outlines stand out of their tags
+  for (const TagPlace& t : layout_.tags()) if (t.rect.intersects(around)) paintTag(p, t);
+  for (const TagPlace& t : layout_.tags()) if (!t.hidden && t.rect.intersects(around)) paintBadges(p, t);
+}
+
+void Board::paintEvent(QPaintEvent*) {
+  const auto ends = keyThread_ ? threadEnds() : std::vector<ThreadEnd>{};
+  const ThreadEnd end = ends.empty() ? ThreadEnd{} : ends[keyEnd_ % ends.size()];
+  keyTarget_ = end.peg;
+  keySlot_ = end.slot;
+  refreshScene();
+  QPainter p(this);
+  p.fillRect(rect(), theme().board);
+  p.drawPixmap(0, 0, scene_);
+  p.setRenderHint(QPainter::Antialiasing);
+  p.setRenderHint(QPainter::SmoothPixmapTransform);
+  p.save();
+  p.setClipRect(QRect(0, 0, width(), height() - kHemHeight));
+  p.translate(-scroll_);
+  paintHemThreads(p);
+  paintStages(p);
+  for (const TagPlace& t : layout_.tags())
+    if (const auto it = faults_.find(t.node); it != faults_.end()) paintFault(p, t, it->second);
+  paintLaneHeads(p);
+  paintDrag(p);
+  p.restore();
+  paintMap(p);
+  paintHem(p);
+}
+
+void Board::paintLanes(QPainter& p) {
+  const qreal tall = std::max(layout_.size().height(), scroll_.y() + height());
+  for (const LanePlace& l : layout_.lanes()) {
+    const Lane* lane = material_.lane(l.id);
+    p.fillRect(QRectF(l.rect.x(), 0, l.rect.width(), tall), laneTint(lane->tint));
+    p.setPen(QPen(theme().line, 1));
+    p.drawLine(QPointF(l.rect.right(), 0), QPointF(l.rect.right(), tall));
+  }
+}
+
+// The line above a row, in the middle of the channel.
+qreal Board::rowTop(int row) const {
+  const QRectF first = layout_.cellRect({material_.lanes.empty() ? "" : material_.lanes.front().id, 0, 0}), second = layout_.cellRect({material_.lanes.empty() ? "" : material_.lanes.front().id, 0, 1});
+  const qreal pitch = std::max(second.y() - first.y(), first.height() + 4);
+  return row == 0 ? BoardLayout::kLaneHead : first.y() + row * pitch - (pitch - first.height()) / 2;
+}
+
+// A line across all lanes, the name on it at the right, where threads rarely run.
+void Board::paintStages(QPainter& p) {
+  p.setFont(textFont(11, QFont::DemiBold));
+  for (const Stage& s : material_.stages) {
+    const qreal y = rowTop(s.row);
+    p.setPen(QPen(theme().mute, 1, Qt::DashLine));
+    p.drawLine(QPointF(0, y), QPointF(layout_.size().width(), y));
+    const qreal wide = QFontMetricsF(p.font()).horizontalAdvance(qs(s.name)) + 12;
+    const QRectF label(scroll_.x() + width() - wide - 6, y + 1, wide, 16);
+    p.fillRect(label, theme().board);
+    p.setPen(theme().ink);
+    p.drawText(label, Qt::AlignCenter, qs(s.name));
+  }
+}
+
+// What is written beside a tag, and the letters of its marks.
+void Board::paintBadges(QPainter& p, const TagPlace& t) {
+  if (const auto note = material_.notes_on.find(t.node); note != material_.notes_on.end()) {
+    p.setFont(textFont(11));
+    const QRectF slip(t.rect.x() + 4, t.rect.bottom() + 6, t.rect.width() - 8, 17);
+    p.fillRect(slip, theme().paper);
+    p.fillRect(QRectF(slip.topLeft(), QSizeF(3, slip.height())), theme().weld);
+    p.setPen(theme().ink);
+    p.drawText(slip.adjusted(7, 0, -2, 0), Qt::AlignVCenter, QFontMetricsF(p.font()).elidedText(qs(note->second).section(QLatin1Char('\n'), 0, 0), Qt::ElideRight, slip.width() - 9));
+  }
+  paintFollowed(p, t);
+  if (weaving_ == t.node) {  // at work
+    p.setPen(QPen(theme().weld, 2, Qt::DashLine));
+    p.setBrush(Qt::NoBrush);
+    p.drawRoundedRect(t.rect.adjusted(-3, -3, 3, 3), 6, 6);
+  }
+  QString letters;
+  for (const auto& [letter, at] : material_.marks) if (split_output(at).first == t.node) letters += qs(letter).toUpper();
+  if (letters.isEmpty()) return;
+  p.setFont(textFont(11, QFont::Bold));
+  const qreal wide = std::max(16.0, QFontMetricsF(p.font()).horizontalAdvance(letters) + 8);
+  const QRectF badge(t.rect.right() - wide + 5, t.rect.top() - 7, wide, 16);
+  p.setPen(Qt::NoPen);
+  p.setBrush(theme().indigo);
+  p.drawRoundedRect(badge, 3, 3);
+  p.setPen(theme().paper);
+  p.drawText(badge, Qt::AlignCenter, letters);
+}
+
+// Its values stand on the tags while a place is followed; what it is not made from recedes.
+void Board::paintFollowed(QPainter& p, const TagPlace& t) {
+  if (followed_.empty()) return;
+  QStringList lines;
+  for (const PegPlace& out : t.outputs)
+    if (const auto it = followed_.find(out.node + "." + out.peg); it != followed_.end()) lines << it->second;
+  if (lines.isEmpty()) {
+    QColor veil = theme().board;
+    veil.setAlpha(170);
+    return p.fillRect(t.rect.adjusted(-2, -4, 4, 4), veil);
+  }
+  p.setFont(monoFont(11));
+  const QFontMetricsF metrics(p.font());
+  const QString text = metrics.elidedText(lines.join(QStringLiteral(" | ")), Qt::ElideRight, std::max(t.rect.width() + 24, 120.0));
+  const qreal wide = metrics.horizontalAdvance(text) + 10;
+  const QRectF slip(t.rect.center().x() - wide / 2, t.rect.bottom() + 5, wide, 17);
+  p.setPen(QPen(theme().madder, 1));
+  p.setBrush(theme().paper);
+  p.drawRoundedRect(slip, 3, 3);
+  p.setPen(theme().ink);
+  p.drawText(slip, Qt::AlignCenter, text);
+}
+
+// Heads stay in sight: they are painted over what scrolls below them.
+void Board::paintLaneHeads(QPainter& p) {
+  for (const LanePlace& l : layout_.lanes()) {
+    const Lane* lane = material_.lane(l.id);
+    if (!l.collapsed) p.fillRect(QRectF(l.rect.x(), scroll_.y(), l.rect.width() - 1, BoardLayout::kLaneHead - 2), laneTint(lane->tint));
+    int count = 0;
+    for (const NodePtr& n : material_.nodes) count += n->lane == l.id;
+    p.setFont(textFont(13, QFont::Bold));
+    p.setPen(cell_.lane == l.id ? theme().indigo : theme().ink);
+    const QString number = count == 1 ? tr("1 node") : tr("%1 nodes").arg(count);
+    if (l.collapsed) {
+      p.save();
+      p.translate(l.rect.center().x() + 5, BoardLayout::kLaneHead + 4 + scroll_.y());
+      p.rotate(90);
+      p.drawText(QPointF(0, 0), qs(lane->name) + QStringLiteral("  ") + number);
+      p.restore();
+    } else {
+      const qreal y = scroll_.y();
+      const qreal named = QFontMetricsF(p.font()).horizontalAdvance(qs(lane->name));
+      const bool roomy = named + 90 < l.rect.width();  // a narrow lane keeps its name and leaves the count out
+      p.drawText(QRectF(l.rect.x() + 14, y + 4, l.rect.width() - 20, 24), Qt::AlignVCenter, elided(p.font(), qs(lane->name), l.rect.width() - 20));
+      p.setFont(textFont(11));
+      p.setPen(theme().mute);
+      if (roomy) p.drawText(QRectF(l.rect.x(), y + 4, l.rect.width() - 12, 24), Qt::AlignVCenter | Qt::AlignRight, number);
+      if (cell_.lane == l.id) p.fillRect(QRectF(l.rect.x(), y, l.rect.width(), 2), theme().indigo);
+    }
+  }
+}
+
+void Board::paintThread(QPainter& p, const ThreadPlace& t, bool inked, const QRectF& seen) {
+  const QColor ink = inked ? theme().ink : (theme().night ? theme().mute.darker(140) : QColor("#8d877b")), ground = theme().night ? QColor("#262421") : QColor("#dcdad3");
+  const bool broken = t.kind == Kind::regions || t.kind == Kind::set;  // beads and dashes are counted from the beginning
+  const QPainterPath path = broken || t.toHem ? t.path : seenPart(t, seen);
+  const auto stroke = [&](const QColor& c, qreal width, Qt::PenStyle style = Qt::SolidLine) {
+    QPen pen(c, width, style, Qt::FlatCap, Qt::RoundJoin);
+    p.strokePath(path, pen);
+  };
+  const int strands = t.kind == Kind::regions ? 0 : t.kind == Kind::set ? 5 : std::max(strand_count(t.kind), 1);
+  stroke(ground, 2.0 * std::max(strands, 1) + 2.5);  // a gap where threads cross
+  const qreal k = inked ? 1.15 : 1;
+  switch (strands) {
+    case 0: {
+      QPen beads(ink, 3.6, Qt::CustomDashLine, Qt::RoundCap);
+      beads.setDashPattern({0.01, 1.7});
+      p.strokePath(t.path, beads);
+      break;
+    }
+    case 1: stroke(ink, 1.5 * k); break;
+    case 2: stroke(ink, 4.4 * k); stroke(ground, 2.0 * k); break;
+    case 3: stroke(ink, 7.0 * k); stroke(ground, 4.8 * k); stroke(ink, 1.2 * k); break;
+    case 4: stroke(ink, 9.0 * k); stroke(ground, 7.0 * k); stroke(ink, 3.6 * k); stroke(ground, 1.6 * k); break;
+    default: stroke(ink, 7); stroke(ground, 3, Qt::DashLine); break;
+  }
+  if (t.alias) {  // taken by its name: the name stands where the line would come from
+    const auto [node, peg] = split_output(t.from);
+    const Node* n = material_.node(node);
+    p.setFont(textFont(11));
+    const QString name = QFontMetricsF(p.font()).elidedText(n ? qs(label_of(material_, catalogue(), *n)) : qs(t.from), Qt::ElideRight, 110);
+    const QRectF box(t.path.pointAtPercent(0) - QPointF(QFontMetricsF(p.font()).horizontalAdvance(name) / 2 + 4, 15), QSizeF(QFontMetricsF(p.font()).horizontalAdvance(name) + 8, 15));
+    p.fillRect(box, theme().paper);
+    p.setPen(inked ? theme().indigo : theme().ink);
+    p.drawText(box, Qt::AlignCenter, name);
+  }
+  if (t.converted && inked) {  // the data changes its kind in this peg
+    const QPointF end = t.path.pointAtPercent(1);
+    p.setFont(textFont(11));
+    p.setPen(theme().mute);
+    p.drawText(end + QPointF(7, -8), QString::fromUtf8(kind_name(t.kind).data()) + tr(", converted"));
+  }
+}
+
+bool Board::isTouched(const ThreadPlace& t) const {
+  return isSelected(split_output(t.from).first) || (t.toHem ? t.to == slotFocus_ : isSelected(split_output(t.to).first));
+}
+
+void Board::paintThreads(QPainter& p, const QRectF& seen) {
+  std::vector<const ThreadPlace*> inked, shown;
+  for (const ThreadPlace& t : layout_.threads()) {
+    if (t.toHem) continue;
+    const qreal aside = t.alias || t.converted ? 130 : 8;  // with what is written beside it
+    if (!t.path.boundingRect().adjusted(-aside, -aside, aside, aside).intersects(seen)) continue;
+    shown.push_back(&t);
+    if (isTouched(t)) inked.push_back(&t);
+    else paintThread(p, t, false, seen);
+  }
+  for (const ThreadPlace* t : inked) paintThread(p, *t, true, seen);
+  paintGuides(p, shown);
+  // The way back of a followed place, over all.
+  for (const ThreadPlace* t : shown) {
+    if (std::find(followedPath_.begin(), followedPath_.end(), t->to) == followedPath_.end()) continue;
+    p.strokePath(t->path, QPen(theme().paper, 7, Qt::SolidLine, Qt::RoundCap));
+    p.strokePath(t->path, QPen(theme().madder, 3.5, Qt::SolidLine, Qt::RoundCap));
+  }
+}
+
+// They end in the hem, which stays while the board moves: their way is another after every step.
+void Board::paintHemThreads(QPainter& p) {
+  for (const bool inked : {false, true})
+    for (const ThreadPlace& t : layout_.threads()) if (t.toHem && isTouched(t) == inked) paintThread(p, t, inked, QRectF());
+}
+
+// A picture at the size of its tag, scaled once.
+const QPixmap& Board::smallPicture(const QImage& image, qreal side) {
+  const int pixels = std::max(1, qRound(side * devicePixelRatioF()));
+  if (smallPictures_.size() > 2000) smallPictures_.clear();
+  QPixmap& small = smallPictures_[{image.cacheKey(), pixels}];
+  if (small.isNull()) {
+    small = QPixmap::fromImage(image.scaled(pixels, pixels, Qt::IgnoreAspectRatio, Qt::SmoothTransformation));
+    small.setDevicePixelRatio(devicePixelRatioF());
+  }
+  return small;
+}
+
+QString Board::secondLine(const Node& n) const {
+  if (n.bypass) return tr("bypassed");
+  if (n.type == kComesIn) return tr("comes in");
+  if (const Group* g = n.type == "group" ? material_.group(n.group) : nullptr) {
+    const int uses = edit::uses_of(material_, g->id);
+    return uses > 1 ? tr("%1 nodes, used %2 times").arg(g->nodes.size()).arg(uses) : tr("%n nodes", nullptr, static_cast<int>(g->nodes.size()));
+  }
+  const NodeType* type = catalogue().find(n.type);
+  if (!type) return {};
+  if (!n.name.empty()) return qs(type->label);
+  for (const Parameter& p : type->parameters) {
+    const auto it = n.params.find(p.id);
+    const ParamValue& v = it == n.params.end() ? p.initial : it->second;
+    if (p.kind == ParameterKind::choice) if (const auto* w = std::get_if<std::string>(&v)) return qs(*w).replace(QLatin1Char('_'), QLatin1Char(' '));
+    if (p.kind == ParameterKind::formula) if (const auto* w = std::get_if<std::string>(&v)) return qs(*w);
+    if (const auto* d = std::get_if<double>(&v); d && p.kind != ParameterKind::seed && p.acts.formula.empty()) return qs(p.label).toLower() + QLatin1Char(' ') + QString::number(*d, 'g', 3);
+  }
+  return {};
+}
+
+void Board::paintTag(QPainter& p, const TagPlace& t) {
+  const Node* n = t.held.get();
+  const bool selected = isSelected(t.node), fault = faults_.count(t.node) != 0;
+  if (t.hidden) {
+    p.setPen(Qt::NoPen);
+    p.setBrush(selected ? theme().indigo : theme().line);
+    p.drawRoundedRect(t.rect.adjusted(2, 2, -2, -2), 3, 3);
+    return;
+  }
+  const TagForm form = layout_.form();
+  p.setBrush(theme().paper);
+  p.setPen(QPen(fault ? theme().madder : selected ? theme().indigo : theme().line, selected || fault ? 2 : 1));
+  if (n->type == "group") p.drawRoundedRect(t.rect.translated(3, 3), 4, 4);
+  p.drawRoundedRect(t.rect, 4, 4);
+  const std::string shown = selected && !selected_.empty() && selected_.back() == t.node ? focusedOutput() : t.outputs.empty() ? std::string() : t.node + "." + t.outputs[0].peg;
+  const qreal side = form == TagForm::picture ? t.rect.height() - 6 : t.rect.height() - (form == TagForm::whole ? 8 : 6);
+  const QRectF picture(t.rect.x() + (form == TagForm::picture ? 3 : 4), t.rect.y() + (t.rect.height() - side) / 2, side, side);
+  const QImage image = pictureFor(shown);
+  if (image.isNull()) p.fillRect(picture, theme().picture);
+  else p.drawPixmap(picture.topLeft(), smallPicture(image, side));
+  if (n->bypass) {
+    p.setPen(QPen(theme().mute, 2));
+    p.drawLine(t.rect.topLeft() + QPointF(3, 3), t.rect.bottomRight() - QPointF(3, 3));
+  }
+  if (form != TagForm::picture) {
+    const QRectF text(picture.right() + 6, t.rect.y(), t.rect.right() - picture.right() - 10, t.rect.height());
+    const QString label = qs(label_of(material_, catalogue(), *n));
+    p.setFont(textFont(form == TagForm::whole ? std::max(11.0, 12 * zoom_) : 11, QFont::DemiBold));
+    p.setPen(fault ? theme().madder : n->bypass ? theme().mute : theme().ink);
+    if (form == TagForm::whole) {
+      const QString name = elided(p.font(), label, text.width());
+      p.setFont(fitted(p.font(), label, text.width()));
+      const QString second = secondLine(*n);
+      if (second.isEmpty() && name != label) {  // its name has both lines
+        const QStringList lines = twoLines(textFont(11, QFont::DemiBold), label, text.width() + 4);
+        p.setFont(textFont(11, QFont::DemiBold));
+        p.drawText(text.adjusted(0, 0, 6, 0), Qt::AlignVCenter | Qt::AlignLeft, lines.join(QLatin1Char('\n')));
+      } else {
+        p.drawText(QRectF(text.x(), text.y() + 4, text.width() + 2, text.height() / 2 - 4), Qt::AlignBottom | Qt::AlignLeft, name);
+        p.setFont(textFont(11));
+        p.setPen(theme().mute);
+        p.drawText(QRectF(text.x(), text.center().y() + 2, text.width(), text.height() / 2 - 4), Qt::AlignTop | Qt::AlignLeft, elided(p.font(), second, text.width()));
+      }
+    } else {
+      const QStringList lines = twoLines(p.font(), label, text.width() + 4);
+      QString longest = lines.front();
+      for (const QString& line : lines) if (QFontMetricsF(p.font()).horizontalAdvance(line) > QFontMetricsF(p.font()).horizontalAdvance(longest)) longest = line;
+      p.setFont(fitted(p.font(), longest, text.width() + 4));
+      p.drawText(text.adjusted(0, 0, 6, 0), Qt::AlignVCenter | Qt::AlignLeft, lines.join(QLatin1Char('\n')));
+    }
+  }
+  const auto peg = [&](const PegPlace& g) {
+    const qreal wide = std::max(5.0, 10 * std::min(zoom_, 1.0)), tall = 5;
+    const QRectF r(g.at.x() - wide / 2, g.input ? g.at.y() - tall + 1 : g.at.y() - 1, wide, tall);
+    const bool aim = keyTarget_ == &g;
+    p.setPen(QPen(aim ? theme().indigo : theme().ink, aim ? 3 : 1));
+    p.setBrush(g.connected || !g.input ? theme().ink : theme().paper);
+    if (!g.input && shown == g.node + "." + g.peg && selected) p.setBrush(theme().indigo);
+    p.drawRect(r);
+  };
+  for (const PegPlace& g : t.inputs)
+    // Rarely used pegs stay quiet until their node is in hand.
+    if (g.connected || selected || drag_ == Drag::thread || keyThread_ || t.inputs.size() <= 4) peg(g);
+  for (const PegPlace& g : t.outputs)
+    if (g.connected || selected || drag_ == Drag::thread || t.outputs.size() <= 2) peg(g);
+}
+
+void Board::paintFault(QPainter& p, const TagPlace& t, const Error& e) {
+  const QString text = qs(e.where) + QStringLiteral(": ") + qs(e.what) + QStringLiteral("\n") + qs(e.mend) + tr(".\nThe last good result stays.");
+  p.setFont(textFont(11));
+  const QRectF box = QFontMetricsF(p.font()).boundingRect(QRectF(t.rect.x() + 8, t.rect.bottom() + 8, 220, 200), Qt::TextWordWrap, text).adjusted(-8, -6, 8, 6);
+  p.fillRect(box, theme().paper);
+  p.fillRect(QRectF(box.topLeft(), QSizeF(3, box.height())), theme().madder);
+  p.setPen(theme().madder);
+  p.drawText(box.adjusted(8, 6, -8, -6), Qt::TextWordWrap, text);
+}
+
+void Board::paintHem(QPainter& p) {
+  const QRect bar(0, height() - kHemHeight, width(), kHemHeight);
+  p.fillRect(bar, theme().night ? QColor("#2f2c28") : QColor("#cfc6b2"));
+  p.fillRect(QRect(0, bar.top(), width(), 2), theme().ink);
+  for (const auto& [id, label] : hemSlots()) {
+    const QRect r = slotRect(id);
+    const bool filled = material_.hem.count(id) != 0, focused = slotFocus_ == id || (keyThread_ && keySlot_ == id);
+    const QRect picture(r.x() + 10, r.y() + 13, 32, 32);
+    const QImage small = !filled ? QImage() : material_.inside ? pictureFor(material_.hem.at(id)) : hemPictures_.count(id) ? hemPictures_.at(id) : QImage();
+    if (!small.isNull()) p.drawImage(picture, small);
+    else {
+      p.setPen(QPen(theme().mute, 1, Qt::DashLine));
+      p.setBrush(Qt::NoBrush);
+      p.drawRect(picture);
+    }
+    if (focused) {
+      p.setPen(QPen(theme().indigo, 2));
+      p.setBrush(Qt::NoBrush);
+      p.drawRoundedRect(QRectF(r).adjusted(3, 6, -3, -4), 4, 4);
+    }
+    p.setPen(QPen(theme().ink, 1));
+    p.setBrush(filled ? theme().ink : theme().paper);
+    p.drawRect(QRectF(r.x() + 21, bar.top() - 2, 10, 5));
+    p.setFont(textFont(11, QFont::DemiBold));
+    p.setPen(theme().ink);
+    const qreal room = r.width() - 50;
+    const QString name = elided(p.font(), label, room);
+    p.setFont(fitted(p.font(), label, room));
+    p.drawText(QRectF(picture.right() + 6, r.y() + 13, room + 2, 16), Qt::AlignVCenter, name);
+    p.setFont(textFont(11));
+    p.setPen(theme().night ? theme().mute : QColor("#5a5549"));
+    p.drawText(QRectF(picture.right() + 6, r.y() + 29, room, 16), Qt::AlignVCenter, elided(p.font(), filled ? qs(split_output(material_.hem.at(id)).second).replace(QLatin1Char('_'), QLatin1Char(' ')) : tr("empty"), room));
+  }
+}
+
+void Board::paintDrag(QPainter& p) {
+  if (drag_ == Drag::band) {
+    p.setPen(QPen(theme().indigo, 1, Qt::DashLine));
+    p.setBrush(Qt::NoBrush);
+    p.drawRect(QRectF(dragFrom_, dragAt_).normalized());
+  } else if (drag_ == Drag::cut) {
+    p.setPen(QPen(theme().madder, 2));
+    p.drawPolyline(stroke_);
+  } else if (drag_ == Drag::thread && !dragOutput_.empty()) {
+    const auto [node, peg] = split_output(dragOutput_);
+    if (const TagPlace* t = layout_.tag(node))
+      for (const PegPlace& g : t->outputs)
+        if (g.peg == peg) {
+          p.setPen(QPen(theme().indigo, 2));
+          p.drawLine(g.at, dragAt_);
+        }
+  } else if (drag_ == Drag::tags && (dragAt_ - dragFrom_).manhattanLength() > 8) {
+    const BoardLayout::Cell to = layout_.cellAt(dragAt_);
+    p.setPen(QPen(theme().indigo, 2, Qt::DashLine));
+    p.setBrush(Qt::NoBrush);
+    p.drawRoundedRect(layout_.cellRect(to), 4, 4);
+  } else if (drag_ == Drag::guide) {
+    p.setPen(QPen(theme().indigo, 1.4));
+    p.setBrush(theme().paper);
+    p.drawRect(QRectF(dragAt_ - QPointF(4, 4), QSizeF(8, 8)));
+  } else if (drag_ == Drag::lane && std::abs(dragAt_.x() - dragFrom_.x()) > 12) {  // where the lane will stand
+    const LanePlace& l = layout_.lanes()[std::min(laneUnder(dragAt_.x()), layout_.lanes().size() - 1)];
+    p.setPen(QPen(theme().indigo, 2, Qt::DashLine));
+    p.setBrush(Qt::NoBrush);
+    p.drawRect(QRectF(l.rect.x() + 1, scroll_.y() + 1, l.rect.width() - 2, height() - kHemHeight - 2));
+  }
+}
+
+// The whole board in a corner, while it is larger than the view.
+QRectF Board::mapArea() const {
+  const QSizeF all = layout_.size();
+  if (all.width() <= width() * 1.05 && all.height() <= (height() - kHemHeight) * 1.25) return {};
+  const qreal k = std::min(150.0 / all.width(), 110.0 / all.height());
+  return QRectF(width() - all.width() * k - 10, height() - kHemHeight - all.height() * k - 10, all.width() * k, all.height() * k);
+}
+
+void Board::paintMap(QPainter& p) {
+  const QRectF area = mapArea();
+  if (area.isEmpty()) return;
+  const qreal k = area.width() / layout_.size().width();
+  QColor ground = theme().paper;
+  ground.setAlpha(225);
+  p.setPen(QPen(theme().line, 1));
+  p.setBrush(ground);
+  p.drawRect(area.adjusted(-3, -3, 3, 3));
+  p.setPen(Qt::NoPen);
+  for (const TagPlace& t : layout_.tags()) {
+    p.setBrush(isSelected(t.node) ? theme().indigo : faults_.count(t.node) ? theme().madder : theme().mute);
+    p.drawRect(QRectF(area.topLeft() + t.rect.topLeft() * k, t.rect.size() * k));
+  }
+  p.setBrush(Qt::NoBrush);
+  p.setPen(QPen(theme().indigo, 1.5));
+  p.drawRect(QRectF(area.topLeft() + scroll_ * k, QSizeF(std::min<qreal>(width(), layout_.size().width()), std::min<qreal>(height() - kHemHeight, layout_.size().height())) * k));
+}
+
+}  // namespace loom::app

@@ -1,0 +1,155 @@
+// The panels and dialogues that the window opens.
+#include "app/shell/main_window.h"
+
+#include <QDialog>
+#include <QMessageBox>
+#include <QVBoxLayout>
+
+#include "app/deliver/deliver_form.h"
+#include "app/deliver/dials_panel.h"
+#include "app/shell/help_panel.h"
+#include "app/shell/keys_dialog.h"
+#include "app/shell/pick.h"
+#include "app/shell/theme.h"
+#include "app/shell/times_panel.h"
+#include "app/tray/values_panel.h"
+#include "core/bolt/package.h"
+#include "core/graph/json.h"
+#include "core/graph/rework.h"
+#include "core/graph/validate.h"
+#include "core/nodes/catalogue.h"
+
+namespace loom::app {
+
+QDialog* MainWindow::openDelivery() {
+  auto* dialog = new QDialog(this);
+  dialog->setAttribute(Qt::WA_DeleteOnClose);
+  dialog->setWindowTitle(tr("Deliver"));
+  dialog->resize(820, 520);
+  auto* box = new QVBoxLayout(dialog);
+  box->setContentsMargins(24, 18, 24, 18);
+  auto* head = new QLabel(tr("Delivery of %1").arg(QString::fromStdString(document_.material().name)));
+  setRole(head, "title");
+  auto* form = new DeliverForm(false, dialog);
+  form->setObjectName(QStringLiteral("deliverForm"));
+  if (!document_.path().isEmpty()) form->setFolder(QFileInfo(document_.path()).path() + QStringLiteral("/maps"));
+  form->showMaterial(document_.material());
+  box->addWidget(head);
+  box->addWidget(form, 1);
+  box->addStretch(1);
+  dialog->show();
+  return dialog;
+}
+
+DialsPanel* MainWindow::openDials() {
+  if (!dials_) {
+    dials_ = new DialsPanel(this);
+    connect(dials_, &DialsPanel::editWanted, this, [this](const QString& name, const Material& next) { document_.edit(name, next); });
+  }
+  dials_->showMaterial(document_.material());
+  dials_->show();
+  dials_->raise();
+  return dials_;
+}
+
+ValuesPanel* MainWindow::openValues() {
+  if (!values_) {
+    values_ = new ValuesPanel(this);
+    connect(values_, &ValuesPanel::editWanted, this, [this](const QString& name, const Material& next) { edit(name, next); });
+    connect(values_, &ValuesPanel::nodeWanted, this, [this](const std::string& node) { leaveTrail(); board_->select({node}); board_->fly(node); });
+  }
+  values_->showMaterial(shown());
+  values_->show();
+  values_->raise();
+  return values_;
+}
+
+TimesPanel* MainWindow::openTimes() {
+  if (!times_) {
+    times_ = new TimesPanel(this);
+    connect(times_, &TimesPanel::nodeWanted, this, [this](const std::string& path) {
+      if (const std::string node = local(path); !node.empty()) leaveTrail(), board_->select({node}), board_->fly(node);
+    });
+  }
+  engine_.weaver().forget();  // what was kept would have no time to show
+  times_->show();
+  times_->raise();
+  wish();
+  return times_;
+}
+
+KeysDialog* MainWindow::openKeys() {
+  auto* dialog = new KeysDialog(commands_, this);
+  dialog->setAttribute(Qt::WA_DeleteOnClose);
+  dialog->show();
+  return dialog;
+}
+
+HelpPanel* MainWindow::openHelp() {
+  const Node* n = shown().node(selectedNode());
+  const NodeType* type = n ? catalogue().find(n->type) : nullptr;
+  if (!type) {
+    say(tr("Select a node to read its help"));
+    return nullptr;
+  }
+  if (!help_) help_ = new HelpPanel(this);
+  help_->showType(*type);
+  help_->show();
+  help_->raise();
+  return help_;
+}
+
+// They are listed before they go.
+void MainWindow::removeIdle() {
+  const Material& m = shown();
+  const auto idle = edit::feeding_nothing(m);
+  if (idle.empty()) return say(tr("Every node feeds a slot of the hem"));
+  QStringList names;
+  for (const std::string& id : idle) names << QString::fromStdString(label_of(m, catalogue(), *m.node(id)));
+  const auto answer = QMessageBox::question(this, tr("Delete what feeds nothing"), tr("%n nodes reach no slot of the hem:\n\n%1\n\nDelete them?", nullptr, static_cast<int>(idle.size())).arg(names.join(QStringLiteral(", "))));
+  if (answer == QMessageBox::Yes) edit(tr("Delete what feeds nothing"), edit::remove_nodes(m, idle));
+}
+
+bool MainWindow::writeBolt(const QString& path) {
+  Bolt bolt;
+  bolt.material = document_.material();
+  bolt.notes = bolt.material.notes;
+  const auto faults = validate(bolt.material, catalogue());
+  const auto done = faults.empty() ? write_bolt(path.toStdString(), bolt) : Result<Done>(faults.front());
+  if (!done) QMessageBox::warning(this, tr("Cannot write the bolt"), QString::fromStdString(done.error().text()));
+  else say(tr("Written: %1").arg(QFileInfo(path).fileName()));
+  return done.ok();
+}
+
+void MainWindow::commandLine() {
+  QStringList entries;
+  for (const QAction* a : commands_) entries << a->text() + (a->shortcut().isEmpty() ? QString() : QStringLiteral("    ") + a->shortcut().toString(QKeySequence::NativeText));
+  pick(this, tr("Commands"), entries, [this](int i) { commands_[static_cast<std::size_t>(i)]->trigger(); });
+}
+
+void MainWindow::find() {
+  QStringList entries, also;
+  std::vector<std::string> ids;
+  const Material& m = shown();
+  for (const NodePtr& n : m.nodes) {
+    const auto type = type_of(m, catalogue(), *n);
+    entries << QString::fromStdString(label_of(m, catalogue(), *n)) + QStringLiteral("    ") + QString::fromStdString(type ? type->label : n->type) + QStringLiteral("    ") + QString::fromStdString(n->id);
+    ids.push_back(n->id);
+    // Its note and what its parameters hold.
+    const auto note = m.notes_on.find(n->id);
+    QStringList texts{note == m.notes_on.end() ? QString() : QString::fromStdString(note->second)};
+    for (const auto& [id, value] : n->params) {
+      const Parameter* p = type ? type->parameter(id) : nullptr;
+      texts << QString::fromStdString((p ? p->label : id) + " " + param_to_json(value).dump());
+    }
+    also << texts.join(QLatin1Char('\n'));
+  }
+  pick(this, tr("Find a node"), entries, [&](int i) {
+    leaveTrail();
+    board_->select({ids[static_cast<std::size_t>(i)]});
+    board_->fly(ids[static_cast<std::size_t>(i)]);
+    board_->setFocus();
+  }, also);
+}
+
+}  // namespace loom::app

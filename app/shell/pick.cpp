@@ -1,0 +1,46 @@
+// A small dialogue that narrows its list as one types.
+#include "app/shell/pick.h"
+
+#include <QDialog>
+#include <QLineEdit>
+#include <QListWidget>
+#include <QVBoxLayout>
+
+namespace loom::app {
+
+void pick(QWidget* parent, const QString& title, const QStringList& entries, const std::function<void(int)>& chosen, const QStringList& also) {
+  QDialog dialog(parent);
+  dialog.setWindowTitle(title);
+  dialog.resize(440, 380);
+  auto* box = new QVBoxLayout(&dialog);
+  auto* line = new QLineEdit(&dialog);
+  line->setAccessibleName(title);
+  auto* list = new QListWidget(&dialog);
+  list->setAccessibleName(title);
+  box->addWidget(line);
+  box->addWidget(list);
+  const auto refill = [&](const QString& typed) {
+    list->clear();
+    for (int i = 0; i < entries.size(); ++i)
+      if (const qsizetype at = also.value(i).indexOf(typed, 0, Qt::CaseInsensitive); entries[i].contains(typed, Qt::CaseInsensitive) || at >= 0) {
+        const QString found = typed.isEmpty() || at < 0 ? QString() : QStringLiteral("    … ") + also[i].mid(std::max<qsizetype>(0, also[i].lastIndexOf(QLatin1Char('\n'), at) + 1), 60).section(QLatin1Char('\n'), 0, 0);
+        auto* item = new QListWidgetItem(entries[i] + found, list);
+        item->setData(Qt::UserRole, i);
+      }
+    list->setCurrentRow(0);
+  };
+  refill({});
+  int result = -1;
+  const auto accept = [&] {
+    if (list->currentItem()) result = list->currentItem()->data(Qt::UserRole).toInt();
+    dialog.accept();
+  };
+  QObject::connect(line, &QLineEdit::textChanged, &dialog, refill);
+  QObject::connect(line, &QLineEdit::returnPressed, &dialog, accept);
+  QObject::connect(list, &QListWidget::itemActivated, &dialog, accept);
+  line->setFocus();
+  dialog.exec();
+  if (result >= 0) chosen(result);
+}
+
+}  // namespace loom::app
