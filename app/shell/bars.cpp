@@ -208,6 +208,7 @@ void MainWindow::makeActions() {
   action(tr("Keys …"), QStringLiteral("Ctrl+?"), [this] { openKeys(); });
   action(tr("New seed"), QStringLiteral("N"), [this] { newSeed(); }, b);
   action(tr("Make a dial of the node's first parameter"), QStringLiteral("D"), [this] { makeDialOfFocus(); }, b);
+  action(tr("To a parameter by its name"), QStringLiteral("="), [this] { findParameter(); }, b);
   action(tr("To the parameters"), QStringLiteral("P"), [this] { tray_->focusFirst(); }, b);
   action(tr("To the board"), QStringLiteral("Alt+B"), [this] { board_->setFocus(); });
   action(tr("Add a lane"), {}, [this] { edit(tr("Add lane"), edit::add_lane(shown(), "New lane")); });

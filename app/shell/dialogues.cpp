@@ -152,4 +152,12 @@ void MainWindow::find() {
   }, also);
 }
 
+void MainWindow::findParameter() {
+  const std::vector<Tray::Entry> all = tray_->entries();
+  if (all.empty()) return say(tr("Select a node first"));
+  QStringList texts;
+  for (const Tray::Entry& e : all) texts << e.text;
+  pick(this, tr("A parameter"), texts, [&](int i) { tray_->turnTo(all[static_cast<std::size_t>(i)]); });
+}
+
 }  // namespace loom::app

@@ -113,7 +113,8 @@ void MainWindow::connectBoard() {
   });
   connect(board_, &Board::message, this, &MainWindow::say);
   connect(board_, &Board::insideWanted, this, &MainWindow::goInside);
-  connect(board_, &Board::numberTyped, tray_, [this](const QString& begun) { tray_->typeNumber(begun, board_); });
+  connect(board_, &Board::numberTyped, tray_, &Tray::typeNumber);
+  connect(tray_, &Tray::left, board_, [this] { board_->setFocus(); });
   connect(board_, &Board::markWanted, this, &MainWindow::markAt);
 }
 

@@ -102,6 +102,7 @@ class MainWindow : public QMainWindow {
   void noteRecent(const QString& path);
   void commandLine();
   void find();
+  void findParameter();
   void makeDialOfFocus();
   void newSeed();
   void toggleNight();

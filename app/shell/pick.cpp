@@ -5,6 +5,9 @@
 #include <QLineEdit>
 #include <QListWidget>
 #include <QVBoxLayout>
+#include <algorithm>
+#include <numeric>
+#include <vector>
 
 namespace loom::app {
 
@@ -21,7 +24,12 @@ void pick(QWidget* parent, const QString& title, const QStringList& entries, con
   box->addWidget(list);
   const auto refill = [&](const QString& typed) {
     list->clear();
-    for (int i = 0; i < entries.size(); ++i)
+    // What begins so stands before what has a word that does, and that before the rest.
+    std::vector<int> order(static_cast<std::size_t>(entries.size()));
+    std::iota(order.begin(), order.end(), 0);
+    const auto rank = [&](int i) { return typed.isEmpty() || entries[i].startsWith(typed, Qt::CaseInsensitive) ? 0 : entries[i].contains(QLatin1Char(' ') + typed, Qt::CaseInsensitive) ? 1 : 2; };
+    std::stable_sort(order.begin(), order.end(), [&](int a, int b) { return rank(a) < rank(b); });
+    for (const int i : order)
       if (const qsizetype at = also.value(i).indexOf(typed, 0, Qt::CaseInsensitive); entries[i].contains(typed, Qt::CaseInsensitive) || at >= 0) {
         const QString found = typed.isEmpty() || at < 0 ? QString() : QStringLiteral("    … ") + also[i].mid(std::max<qsizetype>(0, also[i].lastIndexOf(QLatin1Char('\n'), at) + 1), 60).section(QLatin1Char('\n'), 0, 0);
         auto* item = new QListWidgetItem(entries[i] + found, list);

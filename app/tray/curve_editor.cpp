@@ -189,6 +189,14 @@ class CurveEditor : public ValueEditor {
   }
   QWidget* first() override { return field_; }
 
+ protected:
+  // Enter leads from a typed figure back to the curve; from there it leaves the tray.
+  void keyPressEvent(QKeyEvent* e) override {
+    const bool enter = e->key() == Qt::Key_Return || e->key() == Qt::Key_Enter;
+    if (enter && (exact_[0]->hasFocus() || exact_[1]->hasFocus())) return field_->setFocus();
+    ValueEditor::keyPressEvent(e);
+  }
+
  private:
   void showChosen() {
     const CurvePoint* c = field_->chosen();

@@ -85,9 +85,11 @@ class NumberEditor : public ValueEditor {
       if (!field_->isModified()) return;
       field_->setModified(false);
       double v = 0;
-      if (numberFromText(field_->text(), v)) {
+      if (numberFromText(field_->text(), v, parameter_.unit)) {
         Q_EMIT valueWanted(limited(v));
         Q_EMIT gestureEnded();
+      } else if (const QString text = field_->text(); parameter_.kind != ParameterKind::seed && std::any_of(text.begin(), text.end(), [](QChar c) { return c.isLetter(); })) {
+        Q_EMIT formulaTyped(text);
       }
       field_->showNumber(slider_->value(), parameter_.unit, whole());
     });
@@ -231,7 +233,7 @@ class VectorEditor : public ValueEditor {
     if (!fields_[i]->isModified()) return;
     fields_[i]->setModified(false);
     Vector v = now_;
-    if (numberFromText(fields_[i]->text(), v[i])) send(linked(v, i), true);
+    if (numberFromText(fields_[i]->text(), v[i], parameter_.unit)) send(linked(v, i), true);
     else fields_[i]->showNumber(now_[i], parameter_.unit, false);
   }
   // The other follows in the same ratio; from 0 there is none, and both are the same.

@@ -3,6 +3,7 @@
 
 #include <QApplication>
 #include <QHBoxLayout>
+#include <QKeyEvent>
 #include <QLabel>
 #include <QLineEdit>
 #include <QMenu>
@@ -24,9 +25,9 @@ QString numberText(double value, Unit unit, bool whole) {
   return QString::number(value, 'g', 4);
 }
 
-bool numberFromText(const QString& text, double& value) {
+bool numberFromText(const QString& text, double& value, Unit unit) {
   QString t = text.trimmed();
-  double scale = 1;
+  double scale = unit == Unit::share_of_tile ? 0.01 : 1;
   if (t.endsWith(QLatin1Char('%'))) t.chop(1), scale = 0.01;
   if (t.endsWith(QChar(0x00b0))) t.chop(1);
   const auto result = evaluate_formula(t.toStdString(), {});
@@ -75,6 +76,8 @@ void ParameterRow::rebuild() {
   box_->insertWidget(1, editor_);
   connect(editor_, &ValueEditor::valueWanted, this, &ParameterRow::valueWanted);
   connect(editor_, &ValueEditor::gestureEnded, this, &ParameterRow::gestureEnded);
+  // Later: the editor in which it was typed makes room for another.
+  connect(editor_, &ValueEditor::formulaTyped, this, [this](const QString& text) { Q_EMIT valueWanted(Formula{text.toStdString(), {}}); Q_EMIT gestureEnded(); }, Qt::QueuedConnection);
   connect(editor_, &ValueEditor::resetWanted, this, &ParameterRow::resetWanted);
 }
 
@@ -142,6 +145,45 @@ QLineEdit* ParameterRow::numberField() const {
   return number && std::holds_alternative<double>(view_.followsValue ? view_.followed : view_.value) ? qobject_cast<QLineEdit*>(editor_->first()) : nullptr;
 }
 
+bool ParameterRow::beginNumber(const QString& begun) {
+  QLineEdit* field = numberField();
+  if (!field || !field->isEnabled()) return false;
+  focusValue();
+  field->setText(begun);
+  field->setModified(true);
+  return true;
+}
+
+// What its controls leave: a figure goes into the number's field from wherever in the row it is typed; Escape forgets what was typed.
+void ParameterRow::keyPressEvent(QKeyEvent* e) {
+  const QString typed = e->text();
+  const bool begins = typed.size() == 1 && (typed[0].isDigit() || typed[0] == QLatin1Char('.') || typed[0] == QLatin1Char('-'));
+  if (begins && !(e->modifiers() & (Qt::ControlModifier | Qt::AltModifier)) && beginNumber(typed)) return;
+  if (QLineEdit* field = numberField(); e->key() == Qt::Key_Escape && field) {
+    field->setModified(false);
+    editor_->showView(view_);
+  }
+  QWidget::keyPressEvent(e);
+}
+
+QString ParameterRow::valueText() const {
+  const ParamValue& v = view_.followsValue ? view_.followed : view_.value;
+  if (const auto* number = std::get_if<double>(&v)) return numberText(*number, view_.parameter.unit, view_.parameter.kind != ParameterKind::scalar);
+  if (const auto* text = std::get_if<std::string>(&v)) return QString::fromStdString(*text);
+  if (const auto* formula = std::get_if<Formula>(&v)) return QString::fromStdString(formula->text);
+  return view_.origin;
+}
+
+bool ParameterRow::canHaveRule() const { return view_.parameter.per_unit && view_.acts && !std::holds_alternative<Rule>(view_.value); }
+
+void ParameterRow::makeRule() {
+  Rule rule;
+  rule.from.number = view_.parameter.useful.least;
+  rule.to.number = view_.parameter.useful.most;
+  Q_EMIT valueWanted(rule);
+  Q_EMIT gestureEnded();
+}
+
 void ParameterRow::showHelp(bool on) {
   menu_->setVisible(false);
   help_->setText(view_.acts ? QString::fromStdString(view_.parameter.help) : view_.why);
@@ -166,13 +208,7 @@ void ParameterRow::openMenu() {
   if (view_.cleared && !std::holds_alternative<Formula>(view_.value))
     menu.addAction(tr("Call back the formula %1").arg(QString::fromStdString(view_.cleared->text).left(28)), this, [this] { Q_EMIT valueWanted(*view_.cleared); Q_EMIT gestureEnded(); });
   if (p.per_unit && !std::holds_alternative<Rule>(view_.value))
-    menu.addAction(tr("By rule"), this, [this, &p] {
-      Rule rule;
-      rule.from.number = p.useful.least;
-      rule.to.number = p.useful.most;
-      Q_EMIT valueWanted(rule);
-      Q_EMIT gestureEnded();
-    });
+    menu.addAction(tr("By rule"), this, &ParameterRow::makeRule);
   if (std::holds_alternative<Rule>(view_.value) || std::holds_alternative<Formula>(view_.value))
     menu.addAction(tr("The same for all"), this, [this, &p] {
       const double middle = 0.5 * (p.useful.least + p.useful.most);

@@ -39,6 +39,12 @@ class ParameterRow : public QWidget {
   const std::string& id() const { return view_.parameter.id; }
   void setTick(double tick, bool on);
   void focusValue();
+  /// What it holds, in short.
+  QString valueText() const;
+  /// Begins a number in the row's field; false if it has none that can be typed in.
+  bool beginNumber(const QString& begun);
+  bool canHaveRule() const;
+  void makeRule();
   /// The field of a number; null: it is something else.
   QLineEdit* numberField() const;
   /// Below the row: for the dials of a bolt.
@@ -54,6 +60,7 @@ class ParameterRow : public QWidget {
  protected:
   void resizeEvent(QResizeEvent*) override;
   bool eventFilter(QObject* watched, QEvent* e) override;
+  void keyPressEvent(QKeyEvent* e) override;
 
  private:
   void showOrigin();
@@ -81,14 +88,16 @@ class ValueEditor : public QWidget {
   virtual void scrub(double, Qt::KeyboardModifiers, bool) {}
  Q_SIGNALS:
   void valueWanted(const loom::ParamValue& value);
+  void formulaTyped(const QString& text);  ///< into a field for numbers
   void gestureEnded();
   void resetWanted();
 };
 
 ValueEditor* makeEditor(const RowView& view, QWidget* parent);
 
-/// A number with its unit, and back: arithmetic such as 1/8 is worked out, 3 % is 0.03. False if it makes no sense.
+/// A number with its unit, and back: arithmetic such as 1/8 is worked out, 3 % is 0.03, and where shares of the tile are shown in per
+/// cent a bare 3 is 0.03 as well. False if it makes no sense.
 QString numberText(double value, Unit unit, bool whole);
-bool numberFromText(const QString& text, double& value);
+bool numberFromText(const QString& text, double& value, Unit unit = Unit::none);
 
 }  // namespace loom::app

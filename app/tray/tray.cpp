@@ -67,16 +67,31 @@ ParameterRow* Tray::row(const std::string& parameter) const {
 
 void Tray::focusFirst() { if (!rows_.empty()) rows_.front()->focusValue(); }
 
-void Tray::typeNumber(const QString& begun, QWidget* from) {
-  for (ParameterRow* r : rows_) {
-    QLineEdit* field = r->numberField();
-    if (!field || !field->isEnabled()) continue;
+void Tray::typeNumber(const QString& begun) {
+  for (ParameterRow* r : rows_) if (r->beginNumber(begun)) return;
+}
+
+std::vector<Tray::Entry> Tray::entries() const {
+  std::vector<Entry> all;
+  for (const ParameterRow* r : rows_) all.push_back({r->accessibleName() + QStringLiteral("    ") + r->valueText(), r->id(), false});
+  for (const ParameterRow* r : rows_) if (r->canHaveRule()) all.push_back({tr("%1, by rule").arg(r->accessibleName()), r->id(), true});
+  return all;
+}
+
+void Tray::turnTo(const Entry& entry) {
+  ParameterRow* r = row(entry.parameter);
+  if (!r) return;
+  if (entry.asRule) r->makeRule();
+  if ((r = row(entry.parameter))) {
     r->focusValue();
-    field->setText(begun);
-    field->setModified(true);
-    connect(field, &QLineEdit::editingFinished, from, [field, from] { if (field->hasFocus()) from->setFocus(); }, Qt::SingleShotConnection);
-    return;
+    area_->ensureWidgetVisible(r);
   }
+}
+
+// Nothing in the tray takes these two for itself but lists that are open.
+void Tray::keyPressEvent(QKeyEvent* e) {
+  if (e->key() != Qt::Key_Return && e->key() != Qt::Key_Enter && e->key() != Qt::Key_Escape) return QWidget::keyPressEvent(e);
+  Q_EMIT left();
 }
 
 int Tray::itemsOf(const NodeType* type, const Node* n) const {

@@ -24,17 +24,26 @@ class Tray : public QWidget {
   /// How the rules and formulas of a node spread over its units.
   void showSpreads(const std::string& node, const Spreads& spreads);
   void focusFirst();
-  /// Begins a number in the first field that takes one; Enter gives the keyboard back to `from`.
-  void typeNumber(const QString& begun, QWidget* from);
+  /// Begins a number in the first field that takes one.
+  void typeNumber(const QString& begun);
   ParameterRow* row(const std::string& parameter) const;
+  /// What can be turned now: parameters by name with what they hold, and the rules that those of a unit can have.
+  struct Entry { QString text; std::string parameter; bool asRule; };
+  std::vector<Entry> entries() const;
+  /// Brings the keyboard to it, as a rule if that is what was chosen.
+  void turnTo(const Entry& entry);
 
  Q_SIGNALS:
   void paramWanted(const std::string& node, const std::string& param, const loom::ParamValue& value);
   void gestureEnded();
+  void left();                               ///< by Enter or Escape: the keyboard goes back to the board
   void resetWanted(const std::string& node, const std::string& param);   ///< empty param: all of them
   void dialWanted(const std::string& node, const std::string& param);
   void unfollowWanted(const std::string& node, const std::string& param);
   void itemsWanted(const std::string& node, const std::vector<int>& order);  ///< as edit::arrange_items takes it
+
+ protected:
+  void keyPressEvent(QKeyEvent* e) override;
 
  private:
   void rebuild();

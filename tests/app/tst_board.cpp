@@ -98,6 +98,8 @@ class TestBoard : public QObject {
       QVERIFY2(std::abs(v - e) < 1e-9, text);
     }
     double v = 0;
+    // A field that shows per cent reads per cent.
+    for (const auto& [text, e] : {std::pair{"0.8", 0.008}, {"1/8", 0.00125}, {"12.5 %", 0.125}}) QVERIFY2(numberFromText(QString::fromUtf8(text), v, Unit::share_of_tile) && std::abs(v - e) < 1e-12, text);
     for (const char* bad : {"", "abc", "1 +", "%"}) QVERIFY2(!numberFromText(QString::fromUtf8(bad), v), bad);
   }
   void slidersStepFinelyCoarselyAndReset() {

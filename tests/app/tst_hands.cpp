@@ -200,7 +200,7 @@ class TestHands : public QObject {
     auto* field = within<QLineEdit>(place);
     field->setFocus();
     field->selectAll();
-    QTest::keyClicks(field, QStringLiteral("0.1"));
+    QTest::keyClicks(field, QStringLiteral("10"));
     QTest::keyClick(field, Qt::Key_Return);
     QVERIFY(std::abs(vector("transform", place)[0] - 0.1) < 1e-9 && std::abs(vector("transform", place)[1] - 0.2) < 1e-9);
     within<QCheckBox>(place)->setChecked(false);
@@ -240,6 +240,62 @@ class TestHands : public QObject {
       seeds.insert(number("gradient_noise", "seed"));
     }
     QVERIFY(seeds.size() > 1);
+  }
+  void anyParameterIsReachedByItsName() {
+    add("masonry");
+    board()->setFocus();
+    const auto turnTo = [this](const char* name) {
+      WithModal choose([name](QWidget* dialog) {
+        auto* line = dialog->findChild<QLineEdit*>();
+        QTest::keyClicks(line, QLatin1String(name));
+        QTest::keyClick(line, Qt::Key_Return);
+      });
+      QTest::keyClick(board(), Qt::Key_Equal);
+      w_->activateWindow();
+      return QTest::qWaitForWindowActive(w_.get()) ? QApplication::focusWidget() : nullptr;
+    };
+    // "cross" begins Cross joint; it stands within Units across too.
+    QWidget* field = turnTo("cross");
+    QVERIFY(tray()->row("cross_joint")->isAncestorOf(field));
+    QTest::keyClicks(field, QStringLiteral("0.4"));  // per cent, as the field shows them
+    QTest::keyClick(field, Qt::Key_Return);
+    QCOMPARE(number("masonry", "cross_joint"), 0.004);
+    QCOMPARE(QApplication::focusWidget(), board());
+    field = turnTo("linked");
+    QTest::keyClick(field, Qt::Key_Space);
+    QTest::keyClick(field, Qt::Key_Return);
+    QCOMPARE(QApplication::focusWidget(), board());
+    field = turnTo("slant along, by");
+    QVERIFY(std::holds_alternative<Rule>(m().node("masonry")->params.at("slant_u")));
+    QVERIFY(tray()->row("slant_u")->isAncestorOf(field));
+    QTest::keyClick(field, Qt::Key_Escape);
+    QCOMPARE(QApplication::focusWidget(), board());
+  }
+  void figuresAndFormulasAreTypedWhereverTheRowIs() {
+    add("masonry");
+    ParameterRow* length = tray()->row("length");
+    auto* slider = length->findChild<Slider*>();
+    slider->setFocus();
+    QTest::keyClicks(slider, QStringLiteral("0"));
+    QWidget* field = QApplication::focusWidget();
+    QVERIFY(qobject_cast<QLineEdit*>(field) && length->isAncestorOf(field));
+    QTest::keyClicks(field, QStringLiteral(".75"));
+    QTest::keyClick(field, Qt::Key_Return);
+    QCOMPARE(number("masonry", "length"), 0.75);
+    // Escape forgets what was begun.
+    slider->setFocus();
+    QTest::keyClicks(slider, QStringLiteral("9"));
+    QTest::keyClick(QApplication::focusWidget(), Qt::Key_Escape);
+    QCOMPARE(number("masonry", "length"), 0.75);
+    QCOMPARE(QApplication::focusWidget(), board());
+    // Letters make it a formula.
+    length->focusValue();
+    QTest::keyClicks(QApplication::focusWidget(), QStringLiteral("0.5 + 0.4 * row / rows"));
+    QTest::keyClick(QApplication::focusWidget(), Qt::Key_Return);
+    QVERIFY(settled([this] { return std::holds_alternative<Formula>(m().node("masonry")->params.at("length")); }, 5000));
+    QCOMPARE(std::get<Formula>(m().node("masonry")->params.at("length")).text, std::string("0.5 + 0.4 * row / rows"));
+    w_->document().undo();
+    QCOMPARE(number("masonry", "length"), 0.75);
   }
   void aNumberTypedOnTheBoardGoesToTheNodeAtHand() {
     add("threshold");
@@ -287,6 +343,7 @@ class TestHands : public QObject {
     QTest::keyClicks(fields[1], QStringLiteral("7/8"));
     QTest::keyClick(fields[1], Qt::Key_Return);
     QCOMPARE(points()[2].y, 0.875);
+    QCOMPARE(QApplication::focusWidget(), field);
     QTest::keyClick(field, Qt::Key_Right);
     QTest::keyClick(field, Qt::Key_Up, Qt::ShiftModifier);
     QCOMPARE(points()[2].y, 0.876);
