@@ -172,13 +172,25 @@ void AddLine::accept() {
   else Q_EMIT board_->message(tr("Nothing fits '%1'. %2").arg(typed, QString::fromStdString(formula.error().text())));
 }
 
+namespace {
+
+// Where something stands already, a place beside it is nearer to what feeds the new node than the end of the column.
+BoardLayout::Cell besideWhatStands(const Material& m, BoardLayout::Cell at) {
+  const auto taken = [&](int column) { return std::any_of(m.nodes.begin(), m.nodes.end(), [&](const NodePtr& n) { return n->lane == at.lane && n->column == column && n->row == at.row; }); };
+  for (int column = at.column; column <= at.column + 2; ++column)
+    if (!taken(column)) return {at.lane, column, at.row};
+  return at;
+}
+
+}  // namespace
+
 Material AddLine::placed(const Choice& choice, const std::string& param, const ParamValue& value, std::string& id) const {
   if (way_ == Way::replace) {
     id = split_output(output_).first;
     return edit::replace_type(board_->material_, catalogue(), id, choice.type->id);
   }
-  const BoardLayout::Cell at = board_->focus();
   Material next = board_->material_;
+  const BoardLayout::Cell at = besideWhatStands(next, board_->focus());
   if (choice.part) {
     std::vector<std::string> fresh;
     next = edit::paste(std::move(next), *choice.part, at.lane, at.column, at.row, &fresh);

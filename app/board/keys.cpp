@@ -7,6 +7,7 @@
 
 #include "app/board/add_line.h"
 #include "app/board/choose_parameters.h"
+#include "app/shell/pick.h"
 #include "core/graph/groups.h"
 #include "core/graph/json.h"
 #include "core/graph/rework.h"
@@ -245,7 +246,7 @@ void Board::pasteParameters() {
 std::vector<Board::ThreadEnd> Board::threadEnds() const {
   std::vector<ThreadEnd> ends;
   const auto [node, peg] = split_output(focusedOutput());
-  const auto offer = [&](ThreadEnd end) { if (end.name.contains(keyTyped_, Qt::CaseInsensitive)) ends.push_back(std::move(end)); };
+  const auto offer = [&](ThreadEnd end) { if (matches(end.name, keyTyped_)) ends.push_back(std::move(end)); };
   std::vector<const PegPlace*> pegs;
   for (const TagPlace& t : layout_.tags())
     for (const PegPlace& g : t.inputs)

@@ -22,11 +22,11 @@
 #include "app/shell/theme.h"
 #include "app/tray/curve_editor.h"
 #include "app/tray/parameter_row.h"
+#include "app/tray/screen_colour.h"
 #include "app/tray/slider.h"
-#include "app/tray/stroke_picker.h"
+#include "app/tray/stops_editor.h"
 #include "app/tray/turn_controls.h"
 #include "app/tray/unit_editors.h"
-#include "core/plane/colour.h"
 
 namespace loom::app {
 namespace {
@@ -254,15 +254,6 @@ class VectorEditor : public ValueEditor {
   std::array<NumberField*, 2> fields_{};
 };
 
-QColor screenColour(const Vector& c) {
-  const auto code = [&](std::size_t i) { return std::clamp(srgb_from_linear(static_cast<float>(i < c.size() ? c[i] : 0)), 0.0f, 1.0f); };
-  return QColor::fromRgbF(code(0), code(1), code(2));
-}
-Vector linearColour(const QColor& c) {
-  const auto lin = [](float x) { return std::round(static_cast<double>(linear_from_srgb(x)) * 1e5) / 1e5; };
-  return {lin(static_cast<float>(c.redF())), lin(static_cast<float>(c.greenF())), lin(static_cast<float>(c.blueF()))};
-}
-
 class ColourEditor : public ValueEditor {
  public:
   explicit ColourEditor(QWidget* parent) : ValueEditor(parent), swatch_(new QPushButton(this)), text_(new QLineEdit(this)) {
@@ -272,7 +263,7 @@ class ColourEditor : public ValueEditor {
     swatch_->setFixedSize(34, 18);
     row->addWidget(swatch_);
     row->addWidget(text_, 1);
-    text_->setPlaceholderText(tr("red, green, blue (linear)"));
+    text_->setPlaceholderText(tr("#rrggbb, or linear numbers"));
     connect(swatch_, &QPushButton::clicked, this, [this] {
       const QColor picked = QColorDialog::getColor(screenColour(now_), this, tr("Colour"), QColorDialog::DontUseNativeDialog);
       if (picked.isValid()) send(linearColour(picked));
@@ -280,13 +271,7 @@ class ColourEditor : public ValueEditor {
     connect(text_, &QLineEdit::editingFinished, this, [this] {
       if (!text_->isModified()) return;
       text_->setModified(false);
-      Vector v;
-      for (const QString& part : text_->text().split(QLatin1Char(','))) {
-        double x = 0;
-        if (!numberFromText(part, x)) return;
-        v.push_back(std::clamp(x, 0.0, 1000.0));
-      }
-      if (v.size() == 3) send(v);
+      if (const auto v = colourFromText(text_->text())) send(*v);
     });
   }
   void showView(const RowView& v) override {
@@ -390,164 +375,6 @@ class FileEditor : public ValueEditor {
   QLabel* fault_;
 };
 
-// The stops' row: click to add, drag to move, double click for the colour, Delete to remove.
-class StopsEditor : public ValueEditor {
- public:
-  explicit StopsEditor(QWidget* parent) : ValueEditor(parent) {
-    setFixedHeight(60);
-    setFocusPolicy(Qt::StrongFocus);
-    setToolTip(tr("Click adds a stop, drag moves it, double click picks its colour, X swaps its colour with the next, B changes how it goes on to the next, Delete removes it"));
-    auto* stroke = new QPushButton(tr("pick along a stroke"), this);
-    stroke->setProperty("word", true);
-    stroke->setAccessibleName(tr("Pick the stops along a stroke"));
-    stroke->setGeometry(4, 42, 118, 17);
-    between_ = new QComboBox(this);
-    for (const char* word : kBetween) between_->addItem(*word ? tr("next: %1").arg(QLatin1String(word)) : tr("next: as all"));
-    between_->setAccessibleName(tr("How the chosen stop goes on to the next"));
-    between_->setGeometry(130, 40, 116, 20);
-    connect(between_, &QComboBox::activated, this, [this](int word) { goOn(word); });
-    connect(stroke, &QPushButton::clicked, this, [this] {
-      auto* picker = new StrokePicker(this);
-      connect(picker, &StrokePicker::picked, this, [this](const Stops& stops) { Q_EMIT valueWanted(stops); Q_EMIT gestureEnded(); });
-      picker->show();
-    });
-  }
-  void showView(const RowView& v) override {
-    if (const auto* s = std::get_if<Stops>(&v.value)) stops_ = *s;
-    chosen_ = std::min(chosen_, static_cast<int>(stops_.size()) - 1);
-    showBetween();
-    update();
-  }
-
- protected:
-  void paintEvent(QPaintEvent*) override {
-    QPainter p(this);
-    p.setRenderHint(QPainter::Antialiasing);
-    Stops sorted = stops_;
-    std::stable_sort(sorted.begin(), sorted.end(), [](const auto& a, const auto& b) { return a.at < b.at; });
-    for (int x = 0; x < bar().width() && !sorted.empty(); ++x) {
-      const double t = (x + 0.5) / bar().width();
-      const auto next = std::find_if(sorted.begin(), sorted.end(), [&](const ColourStop& s) { return s.at > t; });
-      const ColourStop &b = next == sorted.end() ? sorted.back() : *next, &a = next == sorted.begin() ? *next : *(next - 1);
-      const double part = b.at > a.at ? std::clamp((t - a.at) / (b.at - a.at), 0.0, 1.0) : 0;
-      const double k = a.between == "stepped" ? 0 : a.between == "smooth" ? part * part * (3 - 2 * part) : part;
-      Vector c;
-      for (std::size_t i = 0; i < 3; ++i) c.push_back(a.colour[i] + (b.colour[i] - a.colour[i]) * k);
-      p.fillRect(QRect(bar().x() + x, bar().y(), 1, bar().height()), screenColour(c));
-    }
-    for (std::size_t i = 0; i < stops_.size(); ++i) {
-      const double x = xOf(stops_[i].at);
-      p.setPen(QPen(static_cast<int>(i) == chosen_ && hasFocus() ? theme().indigo : theme().ink, static_cast<int>(i) == chosen_ ? 2.2 : 1));
-      p.setBrush(screenColour({stops_[i].colour[0], stops_[i].colour[1], stops_[i].colour[2]}));
-      const QPointF points[] = {{x, bar().bottom() - 2.0}, {x + 6, bar().bottom() + 7.0}, {x + 6, bar().bottom() + 15.0}, {x - 6, bar().bottom() + 15.0}, {x - 6, bar().bottom() + 7.0}};
-      p.drawPolygon(points, 5);
-    }
-  }
-  void mousePressEvent(QMouseEvent* e) override {
-    setFocus();
-    chosen_ = near(e->position().x());
-    showBetween();
-    if (chosen_ < 0 && bar().contains(e->position().toPoint())) {
-      ColourStop s;
-      s.at = atOf(e->position().x());
-      const auto after = std::min_element(stops_.begin(), stops_.end(), [&](const auto& a, const auto& b) { return std::abs(a.at - s.at) < std::abs(b.at - s.at); });
-      if (after != stops_.end()) s.colour = after->colour;
-      stops_.push_back(s);
-      chosen_ = static_cast<int>(stops_.size()) - 1;
-      Q_EMIT valueWanted(stops_);
-    }
-    dragging_ = chosen_ >= 0;
-    update();
-  }
-  void mouseMoveEvent(QMouseEvent* e) override {
-    if (!dragging_ || chosen_ < 0) return;
-    stops_[static_cast<std::size_t>(chosen_)].at = atOf(e->position().x());
-    Q_EMIT valueWanted(stops_);
-    update();
-  }
-  void mouseReleaseEvent(QMouseEvent*) override {
-    if (dragging_) Q_EMIT gestureEnded();
-    dragging_ = false;
-  }
-  void mouseDoubleClickEvent(QMouseEvent* e) override {
-    chosen_ = near(e->position().x());
-    dragging_ = false;
-    if (chosen_ >= 0) pick();
-  }
-  void keyPressEvent(QKeyEvent* e) override {
-    const int n = static_cast<int>(stops_.size());
-    const auto send = [&] { Q_EMIT valueWanted(stops_); Q_EMIT gestureEnded(); update(); };
-    if (n == 0) return ValueEditor::keyPressEvent(e);
-    switch (e->key()) {
-      case Qt::Key_Up: chosen_ = (chosen_ + 1) % n; showBetween(); return update();
-      case Qt::Key_Down: chosen_ = (chosen_ + n - 1) % n; showBetween(); return update();
-      case Qt::Key_B: return goOn((between_->currentIndex() + 1) % static_cast<int>(kBetween.size()));
-      case Qt::Key_Left: case Qt::Key_Right: {
-        if (chosen_ < 0) chosen_ = 0;
-        double& at = stops_[static_cast<std::size_t>(chosen_)].at;
-        at = std::clamp(at + (e->key() == Qt::Key_Left ? -1 : 1) * (e->modifiers() & Qt::ShiftModifier ? 0.001 : 0.01), 0.0, 1.0);
-        return send();
-      }
-      case Qt::Key_Return: case Qt::Key_Enter: if (chosen_ >= 0) pick(); return;
-      case Qt::Key_X: return swapWithNext();
-      case Qt::Key_Delete: case Qt::Key_Backspace:
-        if (chosen_ >= 0 && n > 1) {
-          stops_.erase(stops_.begin() + chosen_);
-          chosen_ = -1;
-          send();
-        }
-        return;
-      default: ValueEditor::keyPressEvent(e);
-    }
-  }
-
- private:
-  static constexpr std::array kBetween = {"", "smooth", "straight", "stepped"};
-  void goOn(int word) {
-    if (chosen_ < 0) return;
-    stops_[static_cast<std::size_t>(chosen_)].between = kBetween[static_cast<std::size_t>(word)];
-    Q_EMIT valueWanted(stops_);
-    Q_EMIT gestureEnded();
-    showBetween();
-  }
-  void showBetween() {
-    between_->setEnabled(chosen_ >= 0);
-    const auto own = chosen_ < 0 ? kBetween.begin() : std::find_if(kBetween.begin(), kBetween.end(), [&](const char* w) { return stops_[static_cast<std::size_t>(chosen_)].between == w; });
-    between_->setCurrentIndex(own == kBetween.end() ? 0 : static_cast<int>(own - kBetween.begin()));
-  }
-  void swapWithNext() {
-    if (chosen_ < 0) return;
-    ColourStop* next = nullptr;
-    ColourStop& here = stops_[static_cast<std::size_t>(chosen_)];
-    for (ColourStop& s : stops_) if (s.at > here.at && (!next || s.at < next->at)) next = &s;
-    if (!next) return;
-    std::swap(here.colour, next->colour);
-    Q_EMIT valueWanted(stops_);
-    Q_EMIT gestureEnded();
-    update();
-  }
-  QRect bar() const { return {7, 2, width() - 14, 18}; }
-  double xOf(double at) const { return bar().x() + std::clamp(at, 0.0, 1.0) * bar().width(); }
-  double atOf(double x) const { return std::round(std::clamp((x - bar().x()) / bar().width(), 0.0, 1.0) * 1000) / 1000; }
-  int near(double x) const {
-    for (std::size_t i = 0; i < stops_.size(); ++i) if (std::abs(xOf(stops_[i].at) - x) < 7) return static_cast<int>(i);
-    return -1;
-  }
-  void pick() {
-    auto& c = stops_[static_cast<std::size_t>(chosen_)].colour;
-    const QColor picked = QColorDialog::getColor(screenColour({c[0], c[1], c[2]}), this, tr("Colour of the stop"), QColorDialog::DontUseNativeDialog);
-    if (!picked.isValid()) return;
-    const Vector v = linearColour(picked);
-    c = {v[0], v[1], v[2], c[3]};
-    Q_EMIT valueWanted(stops_);
-    Q_EMIT gestureEnded();
-  }
-  Stops stops_;
-  QComboBox* between_ = nullptr;
-  int chosen_ = -1;
-  bool dragging_ = false;
-};
-
 }  // namespace
 
 ValueEditor* makeEditor(const RowView& v, QWidget* parent) {
@@ -558,7 +385,7 @@ ValueEditor* makeEditor(const RowView& v, QWidget* parent) {
     case ParameterKind::choice: return new ChoiceEditor(parent);
     case ParameterKind::vector2: return new VectorEditor(parent);
     case ParameterKind::colour: return new ColourEditor(parent);
-    case ParameterKind::stops: return new StopsEditor(parent);
+    case ParameterKind::stops: return makeStopsEditor(parent);
     case ParameterKind::points: return makeCurveEditor(parent);
     case ParameterKind::text: return new TextEditor(parent);
     case ParameterKind::file: return new FileEditor(parent);

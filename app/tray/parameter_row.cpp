@@ -159,8 +159,8 @@ void ParameterRow::keyPressEvent(QKeyEvent* e) {
   const QString typed = e->text();
   const bool begins = typed.size() == 1 && (typed[0].isDigit() || typed[0] == QLatin1Char('.') || typed[0] == QLatin1Char('-'));
   if (begins && !(e->modifiers() & (Qt::ControlModifier | Qt::AltModifier)) && beginNumber(typed)) return;
-  if (QLineEdit* field = numberField(); e->key() == Qt::Key_Escape && field) {
-    field->setModified(false);
+  if (e->key() == Qt::Key_Escape) {
+    for (QLineEdit* field : findChildren<QLineEdit*>()) field->setModified(false);
     editor_->showView(view_);
   }
   QWidget::keyPressEvent(e);

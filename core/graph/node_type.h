@@ -14,6 +14,7 @@
 
 namespace loom {
 
+struct Node;
 class NodeCall;
 class Emitter;
 class AreaCall;
@@ -91,6 +92,8 @@ struct NodeType {
   std::vector<Handle> handles{};
   void (*emit)(Emitter&) = nullptr;
   Result<Done> (*evaluate)(AreaCall&) = nullptr;
+  /// Of the outputs of any kind, where that is not the widest of what comes in; `of` gives the kind at a peg, a number's where nothing is connected.
+  Kind (*gives)(const Node& node, const std::function<Kind(const std::string& peg)>& of) = nullptr;
   std::string (*note)(const NodeCall&) = nullptr;  ///< what became of its values, for the person; empty: nothing to tell
   bool random = false;                 ///< reads chance: the instance's seed counts
   bool follows_positions = false;      ///< periodic, but with a seam by nature

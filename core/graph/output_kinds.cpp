@@ -31,10 +31,14 @@ Kind OutputKinds::of(const std::string& id, const std::string& peg) {
     if (out.id != peg) continue;
     kind = out.kind;
     if (kind != Kind::any) break;
+    const auto of_input = [&](const std::string& in) {
+      const Thread* t = into(id, in);
+      return t ? of(t->from_node, t->from_peg) : Kind::scalar;
+    };
     kind = Kind::scalar;
-    for (const Peg& in : inputs_of(material_, catalogue_, *n))
-      if (in.kind == Kind::any)
-        if (const Thread* t = into(id, in.id)) kind = wider(kind, of(t->from_node, t->from_peg));
+    if (const auto type = type_of(material_, catalogue_, *n); type && type->gives) kind = type->gives(*n, of_input);
+    else
+      for (const Peg& in : inputs_of(material_, catalogue_, *n)) if (in.kind == Kind::any) kind = wider(kind, of_input(in.id));
   }
   return known_[output] = kind;
 }

@@ -69,13 +69,15 @@ Material moved_readers(Material m, const Catalogue& catalogue, const std::string
 bool feeds_data(std::string_view peg) { return peg != "coordinates" && peg != "positions" && peg.substr(0, 4) != "map_"; }
 
 const Peg* feeding_peg(const NodeType& type, std::string_view output, Kind kind, const std::function<bool(const Peg&)>& free) {
-  const bool places = kind == Kind::vector2 && output.size() >= 11 && output.substr(output.size() - 11) == "coordinates";
-  for (const bool as_places : {true, false})
-    for (const Peg& p : type.inputs) {
-      if (as_places ? !places || p.id != "coordinates" : !feeds_data(p.id)) continue;
-      if (converts(kind, p.kind) && (!free || free(p))) return &p;
-    }
-  return nullptr;
+  const auto first = [&](const auto& wanted) {
+    const auto it = std::find_if(type.inputs.begin(), type.inputs.end(), [&](const Peg& p) { return wanted(p) && converts(kind, p.kind) && (!free || free(p)); });
+    return it == type.inputs.end() ? nullptr : &*it;
+  };
+  const auto takes_places = [&](const Peg& p) { return kind == Kind::vector2 && p.id == "coordinates"; };
+  const bool places = output.size() >= 11 && output.substr(output.size() - 11) == "coordinates";
+  const Peg* peg = places ? first(takes_places) : nullptr;
+  if (!peg) peg = first([](const Peg& p) { return feeds_data(p.id); });
+  return peg ? peg : first(takes_places);  // a generator takes any vector as places
 }
 
 std::vector<std::string> upstream(const Material& m, const std::vector<std::string>& ids) { return reached(m, ids, true); }

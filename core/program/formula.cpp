@@ -5,6 +5,7 @@
 #include <cctype>
 #include <charconv>
 #include <cmath>
+#include <set>
 
 #include "core/base/hash.h"
 
@@ -358,6 +359,20 @@ std::vector<std::string> maps_in(const Expression& formula) {
   std::vector<std::string> names;
   collect(formula, true, names);
   return names;
+}
+
+Kind kind_of_formula(const Expression& e, const std::map<std::string, Kind, std::less<>>& names) {
+  static const std::set<std::string_view> kNumbers{"length", "dot", "random", "chance", "pick", "connected"};
+  const bool call = e.form == Expression::Form::call;
+  if (e.form == Expression::Form::name || (call && !is_function(e.name))) {  // or a map read elsewhere
+    const auto it = names.find(e.name);
+    return it == names.end() ? Kind::scalar : it->second;
+  }
+  if (!call || kNumbers.count(e.name)) return Kind::scalar;
+  if (e.name == "vector") return e.operands.size() == 3 ? Kind::vector3 : Kind::vector2;
+  Kind kind = Kind::scalar;
+  for (const Expression& operand : e.operands) kind = wider(kind, kind_of_formula(operand, names));
+  return kind;
 }
 
 bool replace_name(std::string& formula, const std::string& name, const std::string& by) {

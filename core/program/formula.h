@@ -49,6 +49,9 @@ std::vector<std::string> names_in(const Expression& formula);
 /// Those among them that are read at another place, as a(u, v).
 std::vector<std::string> maps_in(const Expression& formula);
 
+/// What it gives where its names are of these kinds; a name that is not among them is a number.
+Kind kind_of_formula(const Expression& formula, const std::map<std::string, Kind, std::less<>>& names);
+
 /// Puts `by` in the place of a name wherever it stands alone in the text; whether it was there.
 bool replace_name(std::string& formula, const std::string& name, const std::string& by);
 

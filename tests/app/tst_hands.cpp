@@ -12,6 +12,7 @@
 
 #include "app/board/board.h"
 #include "app/loupe/loupe.h"
+#include "app/tray/screen_colour.h"
 #include "app/tray/slider.h"
 #include "app/tray/tray.h"
 #include "app/tray/turn_controls.h"
@@ -327,6 +328,39 @@ class TestHands : public QObject {
     QTest::keyClick(line, Qt::Key_Delete);
     QTest::keyClick(line, Qt::Key_Return);
     QVERIFY(m().stages.empty());
+  }
+  void stopsAreChosenPlacedAndColouredByKeys() {
+    add("dye");
+    const auto stops = [this] { return std::get<Stops>(m().node("dye")->params.at("stops")); };
+    tray()->row("stops")->focusValue();
+    const auto key = [](Qt::Key k) { QTest::keyClick(QApplication::focusWidget(), k); };
+    const auto type = [](const char* text) { for (const char c : QByteArray(text)) QTest::keyClick(QApplication::focusWidget(), c); };
+    QWidget* bar = QApplication::focusWidget();
+    key(Qt::Key_Up);  // the first
+    type("#ff8000");  // orange on screens, linear in the document
+    key(Qt::Key_Return);
+    QCOMPARE(QApplication::focusWidget(), bar);
+    QVERIFY2(stops()[0].colour[0] == 1 && std::abs(stops()[0].colour[1] - 0.21586) < 1e-5 && stops()[0].colour[2] == 0, qPrintable(QStringLiteral("%1 %2 %3").arg(stops()[0].colour[0]).arg(stops()[0].colour[1]).arg(stops()[0].colour[2])));
+    const std::size_t before = stops().size();
+    key(Qt::Key_Insert);
+    QCOMPARE(stops().size(), before + 1);
+    QCOMPARE(stops().back().colour, stops()[0].colour);
+    type(".125");
+    key(Qt::Key_Return);
+    QCOMPARE(stops().back().at, 0.125);
+    type("#123456");
+    key(Qt::Key_Escape);  // leaves the tray; what was begun is gone
+    QCOMPARE(QApplication::focusWidget(), board());
+    QCOMPARE(stops().back().colour, stops()[0].colour);
+    tray()->row("stops")->focusValue();
+    type("# nonsense");
+    key(Qt::Key_Return);
+    QCOMPARE(stops().back().colour, stops()[0].colour);
+    key(Qt::Key_Delete);
+    QCOMPARE(stops().size(), before);
+    auto linear = colourFromText(QStringLiteral("0.5, 1/4, 2"));
+    QVERIFY(linear && *linear == (Vector{0.5, 0.25, 2}));
+    QVERIFY(!colourFromText(QStringLiteral("0.5, 0.25")) && !colourFromText(QStringLiteral("#12")));
   }
   void aCurvesPointIsTypedAndMovedByKeys() {
     add("tone");

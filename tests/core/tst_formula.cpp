@@ -8,6 +8,25 @@ using namespace loom;
 class TestFormula : public QObject {
   Q_OBJECT
  private Q_SLOTS:
+  void theKindIsKnownBeforeItIsCompiled() {
+    Builder b(1.0f);
+    FormulaScope scope;
+    std::map<std::string, Kind, std::less<>> kinds;
+    const Reg one = b.constant(1);
+    for (const auto& [name, kind] : {std::pair{"a", Kind::scalar}, {"b", Kind::vector2}, {"c", Kind::colour}, {"n", Kind::normal}}) {
+      scope.names[name] = {.kind = kind, .at = {one, one, one, one}};
+      kinds[name] = kind;
+      scope.maps[name] = [=, &scope](Reg, Reg) { return scope.names.at(name); };
+    }
+    scope.unit_key = one;
+    for (const char* text : {"1", "a", "b", "c * a", "a + b", "vector(a, 2)", "vector(a, 2, 3)", "length(b)", "dot(c, c)", "b.y", "random(0, 1)", "pick(1, 2)",
+                             "mix(b, vector(1, 2), a)", "c(a, a)", "b(b) * 2", "if(a < 1, c, a)", "-n", "min(a, b, a)", "pi * 2", "chance(0.5)"}) {
+      const auto parsed = parse_formula(text);
+      QVERIFY2(parsed, text);
+      const auto value = compile_formula(*parsed, scope, b);
+      QVERIFY2(value && value->kind == kind_of_formula(*parsed, kinds), text);
+    }
+  }
   void givesItsValue_data() {
     QTest::addColumn<QString>("text");
     QTest::addColumn<double>("expected");

@@ -36,6 +36,20 @@ class TestRework : public QObject {
     QVERIFY(edit::upstream(m, {"bands"}).empty());
     QCOMPARE(edit::feeding_nothing(m), std::vector<std::string>{"bands"});
   }
+  void aFormulasVectorGoesWherePlacesAreTaken() {
+    Material m = edit::add_node(edit::empty_material(), catalogue(), "formula", "relief", 0, 0);
+    m = edit::set_param(std::move(m), "formula", "formula", std::string("vector(u + a, 7 * a)"));
+    QCOMPARE(output_kind(m, catalogue(), "formula", "result"), Kind::vector2);
+    const NodeType &noise = *catalogue().find("gradient_noise"), &warp = *catalogue().find("warp");
+    const Peg* peg = edit::feeding_peg(noise, "formula.result", Kind::vector2);
+    QVERIFY(peg && peg->id == "coordinates");
+    QVERIFY(!edit::feeding_peg(noise, "formula.result", Kind::scalar));
+    QVERIFY(edit::feeds_data(edit::feeding_peg(warp, "formula.result", Kind::vector2)->id));
+    m = edit::set_param(std::move(m), "formula", "formula", std::string("a.x * length(a)"));
+    QCOMPARE(output_kind(m, catalogue(), "formula", "result"), Kind::scalar);
+    m = edit::set_param(std::move(m), "formula", "formula", std::string("vector(1,"));
+    QCOMPARE(output_kind(m, catalogue(), "formula", "result"), Kind::scalar);
+  }
   void splicingAfterAnOutputTakesAllItsReaders() {
     Material m = edit::add_node(chain(), catalogue(), "invert", "relief", 0, 5);
     m = edit::splice_after(std::move(m), catalogue(), "tone.value", "invert");

@@ -1,6 +1,7 @@
 // Formula: plain mathematical notation over up to four inputs and the place in the tile.
 #include "core/program/formula.h"
 
+#include "core/graph/material.h"
 #include "core/nodes/node_call.h"
 
 namespace loom {
@@ -23,6 +24,17 @@ void emit(Emitter& e) {
   e.out("result", e.b.constant(0));
 }
 
+Kind gives(const Node& node, const std::function<Kind(const std::string&)>& of) {
+  const auto held = node.params.find("formula");
+  const auto* text = held == node.params.end() ? nullptr : std::get_if<std::string>(&held->second);
+  const auto parsed = parse_formula(text ? *text : "0");
+  std::map<std::string, Kind, std::less<>> kinds;
+  for (const std::string peg : {"a", "b", "c", "d"}) kinds[peg] = of(peg);
+  // Without a text of its own it holds the first one, which is as wide as what comes in.
+  if (!text) return wider(wider(kinds["a"], kinds["b"]), wider(kinds["c"], kinds["d"]));
+  return parsed ? kind_of_formula(*parsed, kinds) : Kind::scalar;
+}
+
 Parameter operand(const char* id) {
   return {id, std::string(1, static_cast<char>(id[0] - 32)), ParameterKind::scalar, Unit::none, 0.5, {0, 1}, {-1e6, 1e6}, "Inputs", {}, {std::string("connected(") + id + ") == 0", "It comes in at its peg."}};
 }
@@ -39,7 +51,7 @@ void add_formula(Catalogue& catalogue) {
     .words = "expression math script equation read sample elsewhere",
     .inputs = {operand_peg("a"), operand_peg("b"), operand_peg("c"), operand_peg("d")}, .outputs = {{"result", "Result", Kind::any}},
     .parameters = {{"formula", "Formula", ParameterKind::formula, Unit::none, std::string("a * b + c * d"), {}, {}, "Formula"}, operand("a"), operand("b"), operand("c"), operand("d")},
-    .emit = emit, .follows_positions = false});
+    .emit = emit, .gives = gives, .follows_positions = false});
 }
 
 }  // namespace loom
