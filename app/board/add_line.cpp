@@ -168,7 +168,7 @@ void AddLine::accept() {
   const auto of = [](const char* type) { return Choice{catalogue().find(type), {}, {}, QString::fromStdString(catalogue().find(type)->label), {}, {}}; };
   if (number && way_ == Way::add) place(of("value"), "value", value);
   else if (row >= 0 && row < static_cast<int>(choices_.size())) place(Choice(choices_[static_cast<std::size_t>(row)]), {}, 0.0);
-  else if (const auto formula = way_ == Way::add ? parse_formula(typed.toStdString()) : Result<Expression>(Error{"", "no node is called so", ""})) place(of("formula"), "formula", typed.toStdString());
+  else if (const auto formula = way_ != Way::replace ? parse_formula(typed.toStdString()) : Result<Expression>(Error{"", "no node is called so", ""})) place(of("formula"), "formula", typed.toStdString());
   else Q_EMIT board_->message(tr("Nothing fits '%1'. %2").arg(typed, QString::fromStdString(formula.error().text())));
 }
 
@@ -189,8 +189,9 @@ Material AddLine::placed(const Choice& choice, const std::string& param, const P
     id = split_output(output_).first;
     return edit::replace_type(board_->material_, catalogue(), id, choice.type->id);
   }
+  const bool spliced = way_ == Way::splice;
+  const BoardLayout::Cell at = spliced ? board_->focus() : besideWhatStands(board_->material_, board_->focus());
   Material next = board_->material_;
-  const BoardLayout::Cell at = besideWhatStands(next, board_->focus());
   if (choice.part) {
     std::vector<std::string> fresh;
     next = edit::paste(std::move(next), *choice.part, at.lane, at.column, at.row, &fresh);
@@ -200,7 +201,8 @@ Material AddLine::placed(const Choice& choice, const std::string& param, const P
     next = choice.type ? edit::add_node(std::move(next), catalogue(), choice.type->id, at.lane, at.column, at.row, &id) : edit::add_use(std::move(next), choice.group, at.lane, at.column, at.row, &id);
   }
   if (!param.empty()) next = edit::set_param(std::move(next), id, param, value);
-  if (way_ == Way::splice) return edit::splice_after(std::move(next), catalogue(), output_, id);
+  if (spliced) next = edit::place_nodes(std::move(next), {{id, at.lane, at.column, at.row}});  // between: what stands there makes room
+  if (spliced) return edit::splice_after(std::move(next), catalogue(), output_, id);
   if (output_.empty()) return next;
   const auto type = type_of(next, catalogue(), *next.node(id));
   const auto [node, peg] = split_output(output_);

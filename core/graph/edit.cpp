@@ -5,6 +5,7 @@
 #include <functional>
 #include <map>
 #include <set>
+#include <tuple>
 
 #include "core/graph/json.h"
 #include "core/graph/validate.h"
@@ -34,8 +35,8 @@ double unused_seed(const Material& m) {
   return most + 1;
 }
 
-bool occupied(const Material& m, const std::string& lane, int column, int row, const std::string& except = {}) {
-  return std::any_of(m.nodes.begin(), m.nodes.end(), [&](const NodePtr& n) { return n->id != except && n->lane == lane && n->column == column && n->row == row; });
+bool occupied(const Material& m, const std::string& lane, int column, int row) {
+  return std::any_of(m.nodes.begin(), m.nodes.end(), [&](const NodePtr& n) { return n->lane == lane && n->column == column && n->row == row; });
 }
 
 }  // namespace
@@ -150,15 +151,20 @@ Material arrange_items(Material m, const Catalogue& catalogue, const std::string
 Material place_nodes(Material m, const std::vector<Placing>& places) {
   for (const Placing& p : places)
     change_node(m, p.node, [&](Node& n) { n.lane = p.lane, n.column = p.column, n.row = p.row; });
-  // A node that was in the way moves down.
+  // A node that was in the way moves down, and so does what it meets there: their order stays.
   std::set<std::string> moved;
   for (const Placing& p : places) moved.insert(p.node);
-  for (const NodePtr& n : std::vector<NodePtr>(m.nodes))
-    if (!moved.count(n->id))
-      if (occupied(m, n->lane, n->column, n->row, n->id)) {
-        const int row = free_row(m, n->lane, n->column, n->row);
-        change_node(m, n->id, [&](Node& x) { x.row = row; });
-      }
+  std::set<std::tuple<std::string, int, int>> taken;
+  std::vector<NodePtr> others;
+  for (const NodePtr& n : m.nodes)
+    if (moved.count(n->id)) taken.emplace(n->lane, n->column, n->row);
+    else others.push_back(n);
+  std::stable_sort(others.begin(), others.end(), [](const NodePtr& a, const NodePtr& b) { return a->row < b->row; });
+  for (const NodePtr& n : others) {
+    int row = n->row;
+    while (!taken.emplace(n->lane, n->column, row).second) ++row;
+    if (row != n->row) change_node(m, n->id, [&](Node& x) { x.row = row; });
+  }
   return m;
 }
 

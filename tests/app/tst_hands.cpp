@@ -134,6 +134,38 @@ class TestHands : public QObject {
     for (int i = 0; i < 6; ++i) w_->document().undo();
     QVERIFY(through().empty());
   }
+  void whatIsAddedLandsNearAndWhatIsSplicedInBetween() {
+    const auto add = [this](Qt::Key with, const char* typed) {
+      QTest::keyClick(board(), with);
+      QWidget* line = QApplication::focusWidget();
+      QVERIFY(qobject_cast<QLineEdit*>(line));
+      QTest::keyClicks(line, QLatin1String(typed));
+      QTest::keyClick(line, Qt::Key_Return);
+    };
+    const auto place = [this](const char* id) { return std::pair(m().node(id)->column, m().node(id)->row); };
+    board()->setFocus();
+    for (const char* type : {"gradient noise", "tone", "dye"}) add(Qt::Key_Slash, type);
+    QCOMPARE(place("dye"), (std::pair{0, 2}));
+    // The place under the noise is taken: the one beside it is as near.
+    board()->select({"gradient_noise"});
+    add(Qt::Key_Slash, "bevel");
+    QCOMPARE(place("bevel"), (std::pair{1, 1}));
+    // A formula goes into the thread; tone and dye make room.
+    board()->select({"gradient_noise"});
+    add(Qt::Key_I, "a * a");
+    QCOMPARE(place("formula"), (std::pair{0, 1}));
+    QCOMPARE(place("tone"), (std::pair{0, 2}));
+    QCOMPARE(place("dye"), (std::pair{0, 3}));
+    QCOMPARE(m().into("formula", "a")->from_node, std::string("gradient_noise"));
+    QCOMPARE(m().into("tone", "value")->from_node, std::string("formula"));
+    QVERIFY(!m().into("formula", "b"));
+    // A vector of a formula goes where places are taken, and its thread has two strands.
+    board()->select({});
+    add(Qt::Key_Slash, "vector(u, 2 * v)");
+    add(Qt::Key_Slash, "cellular");
+    QCOMPARE(m().into("cellular_noise", "coordinates")->from_node, std::string("formula_2"));
+    for (const ThreadPlace& t : board()->layout().threads()) if (t.to == "cellular_noise.coordinates") QVERIFY(t.kind == Kind::vector2);
+  }
   void aLaneIsDraggedToAnotherPlace() {
     edit(edit::add_lane(edit::add_lane(m(), "Glaze"), "Wear"));
     const auto& lanes = board()->layout().lanes();

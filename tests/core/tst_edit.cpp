@@ -103,6 +103,13 @@ class TestEdit : public QObject {
     const Material m = edit::place_nodes(two(), {{"gradient_noise", "relief", 0, 1}});
     QCOMPARE(m.node("gradient_noise")->row, 1);
     QCOMPARE(m.node("blur")->row, 2);
+    // A whole run of nodes keeps its order; what stands after a gap stays.
+    Material run = edit::empty_material();
+    for (const int row : {1, 2, 3, 5}) run = edit::add_node(std::move(run), catalogue(), "blur", "relief", 0, row);
+    run = edit::add_node(std::move(run), catalogue(), "tone", "relief", 1, 0);
+    run = edit::place_nodes(std::move(run), {{"tone", "relief", 0, 1}});
+    const std::pair<const char*, int> rows[] = {{"tone", 1}, {"blur", 2}, {"blur_2", 3}, {"blur_3", 4}, {"blur_4", 5}};
+    for (const auto& [id, row] : rows) QCOMPARE(run.node(id)->row, row);
   }
   void refusalsAreExplained() {
     const Material m = two();
