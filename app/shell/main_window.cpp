@@ -141,6 +141,7 @@ void MainWindow::connectTray() {
     for (const auto& [id, value] : params) if (param.empty() ? id != "seed" : id == param) next = edit::reset_param(std::move(next), node, id);
     edit(tr("Reset"), next);
   });
+  connect(tray_, &Tray::namedValueWanted, this, &MainWindow::makeValue);
   connect(tray_, &Tray::dialWanted, this, [this](const std::string& node, const std::string& param) {
     edit(tr("Make a dial"), edit::make_dial(shown(), catalogue(), node, param));
     say(inside_.empty() ? tr("A dial was made; name and limit it in the panel of dials") : tr("Offered on the group: every use has it as a parameter"));
@@ -304,8 +305,12 @@ void MainWindow::makeDialOfFocus() {
 }
 
 void MainWindow::makeValueOfFocus() {
-  const std::string node = selectedNode(), param = focusedParameter();
+  const std::string param = focusedParameter();
   if (param.empty()) return say(tr("Select a node first"));
+  makeValue(selectedNode(), param);
+}
+
+void MainWindow::makeValue(const std::string& node, const std::string& param) {
   std::string id;
   const Material next = edit::make_value(shown(), catalogue(), node, param, param, &id);
   if (id.empty()) return say(tr("This parameter holds what no value can hold"));

@@ -76,6 +76,7 @@ class MainWindow : public QMainWindow {
   void follow(std::optional<QPointF> place);
   void toggleUnlit();
   void makeValueOfFocus();
+  void makeValue(const std::string& node, const std::string& param);
   std::string focusedParameter() const;
   void leaveTrail();                       ///< where the board stands now can be gone back to
   void goBack();

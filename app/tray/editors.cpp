@@ -272,20 +272,24 @@ class ColourEditor : public ValueEditor {
       if (!text_->isModified()) return;
       text_->setModified(false);
       if (const auto v = colourFromText(text_->text())) send(*v);
+      else showText();
     });
   }
   void showView(const RowView& v) override {
     if (const auto* vector = std::get_if<Vector>(&plain(v))) now_ = *vector;
     swatch_->setStyleSheet(QStringLiteral("background: %1; border: 1px solid %2; border-radius: 3px;").arg(screenColour(now_).name(), theme().line.name()));
-    QStringList parts;
-    for (const double x : now_) parts << QString::number(x, 'g', 3);
-    if (!text_->isModified()) text_->setText(parts.join(QStringLiteral(", ")));
+    if (!text_->isModified()) showText();
     swatch_->setAccessibleName(QString::fromStdString(v.parameter.label));
     text_->setAccessibleName(QString::fromStdString(v.parameter.label));
   }
   QWidget* first() override { return text_; }
 
  private:
+  void showText() {
+    QStringList parts;
+    for (const double x : now_) parts << QString::number(x, 'g', 3);
+    text_->setText(parts.join(QStringLiteral(", ")));
+  }
   void send(const Vector& v) {
     Q_EMIT valueWanted(v);
     Q_EMIT gestureEnded();

@@ -138,7 +138,11 @@ bool ParameterRow::eventFilter(QObject*, QEvent* e) {
 }
 
 void ParameterRow::setTick(double tick, bool on) { editor_->setTick(tick, on); }
-void ParameterRow::focusValue() { editor_->first()->setFocus(Qt::TabFocusReason); }
+void ParameterRow::focusValue() {
+  QWidget* const first = editor_->first();
+  first->setFocus(Qt::TabFocusReason);
+  if (auto* field = qobject_cast<QLineEdit*>(first)) field->selectAll();  // what is typed takes the place of what is there
+}
 
 QLineEdit* ParameterRow::numberField() const {
   const bool number = view_.parameter.kind == ParameterKind::scalar || view_.parameter.kind == ParameterKind::integer;
@@ -174,6 +178,12 @@ QString ParameterRow::valueText() const {
   return view_.origin;
 }
 
+bool ParameterRow::canBeDial() const {
+  const ParamValue& v = view_.value;
+  const bool plain = std::holds_alternative<double>(v) || std::holds_alternative<Vector>(v) || (std::holds_alternative<std::string>(v) && view_.parameter.kind == ParameterKind::choice);
+  return plain && view_.canBeDial && !view_.followsValue;
+}
+
 bool ParameterRow::canHaveRule() const { return view_.parameter.per_unit && view_.acts && !std::holds_alternative<Rule>(view_.value); }
 
 void ParameterRow::makeRule() {
@@ -193,8 +203,7 @@ void ParameterRow::showHelp(bool on) {
 void ParameterRow::openMenu() {
   QMenu menu(this);
   const Parameter& p = view_.parameter;
-  const bool plain = !view_.followsValue && (std::holds_alternative<double>(view_.value) || std::holds_alternative<Vector>(view_.value) || (std::holds_alternative<std::string>(view_.value) && p.kind == ParameterKind::choice));
-  if (plain && view_.canBeDial) menu.addAction(tr("Make a dial"), this, &ParameterRow::dialWanted);
+  if (canBeDial()) menu.addAction(tr("Make a dial"), this, &ParameterRow::dialWanted);
   if (view_.followsValue) menu.addAction(tr("Stop following"), this, &ParameterRow::unfollowWanted);
   const bool numeric = p.kind == ParameterKind::scalar || p.kind == ParameterKind::integer || (p.kind == ParameterKind::vector2 && p.per_unit);
   const double now = std::holds_alternative<double>(view_.value) ? std::get<double>(view_.value) : std::holds_alternative<double>(view_.followed) ? std::get<double>(view_.followed) : 0;

@@ -44,6 +44,7 @@ class ParameterRow : public QWidget {
   /// Begins a number in the row's field; false if it has none that can be typed in.
   bool beginNumber(const QString& begun);
   bool canHaveRule() const;
+  bool canBeDial() const;
   void makeRule();
   /// The field of a number; null: it is something else.
   QLineEdit* numberField() const;

@@ -73,15 +73,22 @@ void Tray::typeNumber(const QString& begun) {
 
 std::vector<Tray::Entry> Tray::entries() const {
   std::vector<Entry> all;
-  for (const ParameterRow* r : rows_) all.push_back({r->accessibleName() + QStringLiteral("    ") + r->valueText(), r->id(), false});
-  for (const ParameterRow* r : rows_) if (r->canHaveRule()) all.push_back({tr("%1, by rule").arg(r->accessibleName()), r->id(), true});
+  for (const ParameterRow* r : rows_) all.push_back({r->accessibleName() + QStringLiteral("    ") + r->valueText(), r->id(), Way::turn});
+  for (const ParameterRow* r : rows_) if (r->canHaveRule()) all.push_back({tr("%1, by rule").arg(r->accessibleName()), r->id(), Way::rule});
+  for (const ParameterRow* r : rows_) {
+    if (!r->canBeDial()) continue;
+    all.push_back({tr("%1, as a dial").arg(r->accessibleName()), r->id(), Way::dial});
+    all.push_back({tr("%1, as a value").arg(r->accessibleName()), r->id(), Way::value});
+  }
   return all;
 }
 
 void Tray::turnTo(const Entry& entry) {
   ParameterRow* r = row(entry.parameter);
   if (!r) return;
-  if (entry.asRule) r->makeRule();
+  if (entry.way == Way::dial) return Q_EMIT dialWanted(node_, entry.parameter);
+  if (entry.way == Way::value) return Q_EMIT namedValueWanted(node_, entry.parameter);
+  if (entry.way == Way::rule) r->makeRule();
   if ((r = row(entry.parameter))) {
     r->focusValue();
     area_->ensureWidgetVisible(r);

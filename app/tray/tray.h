@@ -27,10 +27,11 @@ class Tray : public QWidget {
   /// Begins a number in the first field that takes one.
   void typeNumber(const QString& begun);
   ParameterRow* row(const std::string& parameter) const;
-  /// What can be turned now: parameters by name with what they hold, and the rules that those of a unit can have.
-  struct Entry { QString text; std::string parameter; bool asRule; };
+  /// What can be done by name: to turn a parameter, to give it a rule, to make a dial or a value of it.
+  enum class Way { turn, rule, dial, value };
+  struct Entry { QString text; std::string parameter; Way way; };
   std::vector<Entry> entries() const;
-  /// Brings the keyboard to it, as a rule if that is what was chosen.
+  /// Does it, and brings the keyboard to what is turned.
   void turnTo(const Entry& entry);
 
  Q_SIGNALS:
@@ -39,6 +40,7 @@ class Tray : public QWidget {
   void left();                               ///< by Enter or Escape: the keyboard goes back to the board
   void resetWanted(const std::string& node, const std::string& param);   ///< empty param: all of them
   void dialWanted(const std::string& node, const std::string& param);
+  void namedValueWanted(const std::string& node, const std::string& param);
   void unfollowWanted(const std::string& node, const std::string& param);
   void itemsWanted(const std::string& node, const std::vector<int>& order);  ///< as edit::arrange_items takes it
 

@@ -359,7 +359,7 @@ Material tidy(Material m) {
   });
   std::set<std::tuple<std::string, int, int>> used;
   std::map<std::string, int> least;  // a node may be pushed down by its neighbours; what it feeds follows
-  std::map<std::string, NodePtr> placed;
+  std::map<std::string, std::shared_ptr<Node>> placed;
   int stage = -1, first = 0, lowest = -1;
   const auto begin_stages = [&](int until) {
     while (stage < until) {
@@ -379,6 +379,24 @@ Material tidy(Material m) {
     placed[fresh->id] = std::move(fresh);
   }
   begin_stages(static_cast<int>(m.stages.size()) - 1);
+  // What nothing feeds stands near what it feeds, within its stage.
+  std::map<std::string, int> reader;  // the highest of each node's readers
+  for (const Thread& t : m.threads) {
+    const auto [it, fresh] = reader.emplace(t.from_node, least[t.to_node]);
+    if (!fresh) it->second = std::min(it->second, least[t.to_node]);
+  }
+  for (auto s = order.rbegin(); s != order.rend(); ++s) {
+    const std::string& id = s->node->id;
+    if (!sources[id].empty() || !reader.count(id)) continue;
+    const auto next = static_cast<std::size_t>(s->stage + 1);
+    const int end = next < m.stages.size() ? m.stages[next].row : lowest + 1, now = least[id];
+    for (int row = std::min(reader[id], end) - 1; row > now; --row)
+      if (used.insert({s->node->lane, s->node->column, row}).second) {
+        used.erase({s->node->lane, s->node->column, now});
+        placed[id]->row = row;
+        break;
+      }
+  }
   for (NodePtr& n : m.nodes) n = placed[n->id];
   return m;
 }

@@ -38,6 +38,11 @@ bool parameter_acts(const NodeType& type, const Parameter& parameter, const std:
     const auto it = params.find(p.id);
     const ParamValue& value = it == params.end() ? p.initial : it->second;
     for (std::size_t i = 0; i < p.options.size(); ++i) names[p.options[i]] = static_cast<double>(i);
+    if (const auto* text = std::get_if<std::string>(&value); text && p.kind == ParameterKind::formula) {  // which pegs its text speaks of
+      const auto parsed = parse_formula(*text);
+      const auto used = parsed ? names_in(*parsed) : std::vector<std::string>{};
+      for (const Peg& peg : type.inputs) names["uses_" + peg.id] = std::find(used.begin(), used.end(), peg.id) != used.end();
+    }
     if (const auto* word = std::get_if<std::string>(&value)) {
       const auto at = std::find(p.options.begin(), p.options.end(), *word);
       names[p.id] = static_cast<double>(at - p.options.begin());

@@ -298,11 +298,30 @@ class TestHands : public QObject {
     QTest::keyClick(field, Qt::Key_Space);
     QTest::keyClick(field, Qt::Key_Return);
     QCOMPARE(QApplication::focusWidget(), board());
+    turnTo("bed joint, as a dial");
+    QVERIFY(std::holds_alternative<Follow>(m().node("masonry")->params.at("bed_joint")) && m().values.back().dial);
+    turnTo("corner as a value");  // word by word
+    QVERIFY(std::holds_alternative<Follow>(m().node("masonry")->params.at("corner_radius")) && !m().values.back().dial);
     field = turnTo("slant along, by");
     QVERIFY(std::holds_alternative<Rule>(m().node("masonry")->params.at("slant_u")));
     QVERIFY(tray()->row("slant_u")->isAncestorOf(field));
     QTest::keyClick(field, Qt::Key_Escape);
     QCOMPARE(QApplication::focusWidget(), board());
+  }
+  void aColourIsTypedAsOnScreens() {
+    add("colour");
+    ParameterRow* row = tray()->row("colour");
+    row->focusValue();
+    QWidget* field = QApplication::focusWidget();
+    QTest::keyClicks(field, QStringLiteral("#7a4a2c"));
+    QTest::keyClick(field, Qt::Key_Return);
+    const Vector rust = vector("colour_2", "colour");
+    QVERIFY(std::abs(rust[0] - 0.19462) < 1e-5 && std::abs(rust[1] - 0.06848) < 1e-5 && std::abs(rust[2] - 0.02519) < 1e-5);
+    row->focusValue();
+    QTest::keyClicks(field, QStringLiteral("browny"));
+    QTest::keyClick(field, Qt::Key_Return);
+    QCOMPARE(vector("colour_2", "colour"), rust);
+    QVERIFY(!static_cast<QLineEdit*>(field)->text().contains(QStringLiteral("brown")));
   }
   void figuresAndFormulasAreTypedWhereverTheRowIs() {
     add("masonry");

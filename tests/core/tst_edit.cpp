@@ -99,6 +99,26 @@ class TestEdit : public QObject {
     std::set<std::tuple<std::string, int, int>> places;
     for (const NodePtr& n : t.nodes) QVERIFY(places.insert({n->lane, n->column, n->row}).second);
   }
+  void tidySetsWhatNothingFeedsNearWhatItFeeds() {
+    Material m = edit::empty_material();
+    for (const char* type : {"gradient_noise", "tone", "blur", "blend", "colour"}) m = edit::add_node(std::move(m), catalogue(), type, "relief", 0, 0);
+    m = edit::connect(std::move(m), {"gradient_noise", "value", "tone", "value"});
+    m = edit::connect(std::move(m), {"tone", "value", "blur", "source"});
+    m = edit::connect(std::move(m), {"blur", "result", "blend", "lower"});
+    m = edit::connect(std::move(m), {"colour_2", "colour", "blend", "upper"});
+    m = edit::place_nodes(std::move(m), {{"colour_2", "relief", 1, 0}});
+    const Material t = edit::tidy(m);
+    QCOMPARE(t.node("blend")->row, 3);
+    QCOMPARE(t.node("colour_2")->row, 2);
+    QCOMPARE(t.node("gradient_noise")->row, 0);
+    QCOMPARE(write_material(edit::tidy(t)), write_material(t));
+    // Not out of its stage.
+    Material staged = t;
+    staged.stages = {{"Make", 0}, {"Mix", 2}};
+    staged = edit::place_nodes(std::move(staged), {{"colour_2", "relief", 1, 0}});
+    const Material s = edit::tidy(staged);
+    QVERIFY(s.node("colour_2")->row < s.stages[1].row);
+  }
   void movingPushesWhatIsInTheWayDown() {
     const Material m = edit::place_nodes(two(), {{"gradient_noise", "relief", 0, 1}});
     QCOMPARE(m.node("gradient_noise")->row, 1);

@@ -36,7 +36,7 @@ Kind gives(const Node& node, const std::function<Kind(const std::string&)>& of) 
 }
 
 Parameter operand(const char* id) {
-  return {id, std::string(1, static_cast<char>(id[0] - 32)), ParameterKind::scalar, Unit::none, 0.5, {0, 1}, {-1e6, 1e6}, "Inputs", {}, {std::string("connected(") + id + ") == 0", "It comes in at its peg."}};
+  return {id, std::string(1, static_cast<char>(id[0] - 32)), ParameterKind::scalar, Unit::none, 0.5, {0, 1}, {-1e6, 1e6}, "Inputs", {}, {std::string("(connected(") + id + ") == 0) * uses_" + id, "It comes in at its peg, or the formula does not use it."}};
 }
 
 Peg operand_peg(const char* id) {
