@@ -380,7 +380,9 @@ void Board::paintTag(QPainter& p, const TagPlace& t) {
         p.drawText(QRectF(text.x(), text.y() + 4, text.width() + 2, text.height() / 2 - 4), Qt::AlignBottom | Qt::AlignLeft, name);
         p.setFont(textFont(11));
         p.setPen(theme().mute);
-        p.drawText(QRectF(text.x(), text.center().y() + 2, text.width(), text.height() / 2 - 4), Qt::AlignTop | Qt::AlignLeft, elided(p.font(), second, text.width()));
+        const QString fits = elided(p.font(), second, text.width());
+        p.setFont(fitted(p.font(), second, text.width()));
+        p.drawText(QRectF(text.x(), text.center().y() + 2, text.width() + 2, text.height() / 2 - 4), Qt::AlignTop | Qt::AlignLeft, fits);
       }
     } else {
       const QStringList lines = twoLines(p.font(), label, text.width() + 4);
