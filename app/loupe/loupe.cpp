@@ -434,8 +434,10 @@ void Loupe::paintFacts(QPainter& p) {
     p.setBrush(on ? theme().indigo : QColor("#5f5f5f"));
     p.drawRoundedRect(button(i), 4, 4);
     p.setPen(Qt::white);
-    p.setFont(textFont(11));
-    p.drawText(button(i), Qt::AlignCenter, word(i));
+    const qreal room = button(i).width() - 4;
+    const QFont font = fitted(textFont(11), word(i), room);
+    p.setFont(font);
+    p.drawText(button(i), Qt::AlignCenter, QFontMetricsF(font).elidedText(word(i), Qt::ElideRight, room + 1));
   }
 }
 

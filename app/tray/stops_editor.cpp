@@ -29,18 +29,16 @@ class StopsEditor : public ValueEditor {
     auto* stroke = new QPushButton(tr("pick along a stroke"), this);
     stroke->setProperty("word", true);
     stroke->setAccessibleName(tr("Pick the stops along a stroke"));
-    stroke->setGeometry(4, 42, 118, 17);
+    stroke->setGeometry(4, 42, kStroke, 17);
     between_ = new QComboBox(this);
     for (const char* word : kBetween) between_->addItem(*word ? tr("next: %1").arg(QLatin1String(word)) : tr("next: as all"));
     between_->setAccessibleName(tr("How the chosen stop goes on to the next"));
-    between_->setGeometry(130, 40, 116, 20);
     for (QLineEdit** field : {&place_, &colour_}) {
       *field = new QLineEdit(this);
       connect(*field, &QLineEdit::editingFinished, this, &StopsEditor::typed);
     }
     place_->setGeometry(4, 63, 56, 19);
     place_->setAccessibleName(tr("Place of the chosen stop"));
-    colour_->setGeometry(70, 63, 176, 19);
     colour_->setAccessibleName(tr("Colour of the chosen stop"));
     colour_->setPlaceholderText(tr("#rrggbb, or linear numbers"));
     connect(between_, &QComboBox::activated, this, [this](int word) { goOn(word); });
@@ -58,6 +56,11 @@ class StopsEditor : public ValueEditor {
   }
 
  protected:
+  void resizeEvent(QResizeEvent*) override {
+    const int right = std::min(width() - 4, 246);
+    between_->setGeometry(kStroke + 12, 40, right - kStroke - 12, 20);
+    colour_->setGeometry(70, 63, right - 70, 19);
+  }
   void paintEvent(QPaintEvent*) override {
     QPainter p(this);
     p.setRenderHint(QPainter::Antialiasing);
@@ -158,6 +161,7 @@ class StopsEditor : public ValueEditor {
     showChosen();
     update();
   }
+  static constexpr int kStroke = 118;  // the width of its button
   static constexpr std::array kBetween = {"", "smooth", "straight", "stepped"};
   void goOn(int word) {
     if (chosen_ < 0) return;
