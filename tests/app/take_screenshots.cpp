@@ -213,6 +213,7 @@ int main(int argc, char** argv) {
     settle([&] { return window.isIdle(); });
     window.loupe()->nextCompare();
     window.loupe()->nextCompare();
+    settle([&] { return window.isIdle(); });
     keep(window, out + QStringLiteral("/compare.png"));
     window.loupe()->nextCompare();
     window.loupe()->nextCompare();
