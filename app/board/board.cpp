@@ -111,7 +111,7 @@ std::vector<Board::SlotView> Board::hemSlots() const {
 void Board::stand(const Standpoint& at) {
   if (zoom_ != at.zoom) {
     zoom_ = at.zoom;
-    relayout();
+    rescale();
   }
   scroll_ = at.scroll;
   scrolled();
@@ -139,6 +139,13 @@ void Board::relayout() {
   scrolled();
 }
 
+// The same things, larger or smaller.
+void Board::rescale() {
+  layout_.scale(material_, zoom_, width(), height() - kHemHeight + scroll_.y(), hemPegs());
+  stale_ = true;
+  scrolled();
+}
+
 // Nothing but the view has moved.
 void Board::scrolled() {
   clampScroll();
@@ -151,11 +158,11 @@ void Board::clampScroll() {
   scroll_ = QPointF(std::round(std::clamp(scroll_.x(), 0.0, most_x)), std::round(std::clamp(scroll_.y(), 0.0, most_y)));  // whole pixels: what is painted can move along
 }
 
-void Board::resizeEvent(QResizeEvent*) { relayout(); }
+void Board::resizeEvent(QResizeEvent*) { rescale(); }
 
 void Board::setZoom(qreal zoom) {
   zoom_ = std::clamp(zoom, 0.2, 1.6);
-  relayout();
+  rescale();
 }
 
 // As large as the width allows, but never so small that the names go: a tall board is scrolled.
@@ -163,13 +170,12 @@ void Board::fitAll() {
   for (const qreal z : {1.0, 0.9, 0.8, 0.75, 0.7, 0.65, 0.6, 0.55, 0.5, 0.46, 0.42}) {
     zoom_ = z;
     scroll_ = {};
-    layout_.build(material_, catalogue(), z, 0, 0, {});
+    layout_.scale(material_, z, 0, 0, {});
     qreal lowest = 0;
     for (const TagPlace& t : layout_.tags()) lowest = std::max(lowest, t.rect.bottom());
-    constexpr qreal kHemThreads = 30;  // they run in a band over the hem
-    if (layout_.size().width() <= width() && lowest + kHemThreads <= height() - kHemHeight) break;
+    if (layout_.size().width() <= width() && lowest + kHemBand <= height() - kHemHeight) break;
   }
-  relayout();
+  rescale();
 }
 
 void Board::fitSelection() {

@@ -11,6 +11,7 @@
 #include <vector>
 
 #include "app/board/board_layout.h"
+#include "app/board/thread_brush.h"
 #include "app/shell/engine.h"
 
 class QLineEdit;
@@ -90,6 +91,7 @@ class Board : public QWidget {
   void startThread();                      ///< keyboard: the next arrows choose a peg, Enter connects
 
   static constexpr int kHemHeight = 58;
+  static constexpr int kHemBand = 30;      ///< over the hem, where its threads run to their slots
   static constexpr qreal kPegReach = 10;   ///< how near the pointer must be to a peg
 
   const BoardLayout& layout() const { return layout_; }
@@ -121,6 +123,7 @@ class Board : public QWidget {
  private:
   friend class AddLine;
   void relayout();
+  void rescale();
   void scrolled();
   void refreshScene();
   void paintScene(QPainter& p, const QRectF& seen);
@@ -160,6 +163,7 @@ class Board : public QWidget {
   void keyOfGuide(QKeyEvent* e);
   void dropLane(QPointF at);
   std::size_t laneUnder(qreal x) const;
+  ThreadLook lookOf(Kind kind, bool inked) const;
   void paintThread(QPainter& p, const ThreadPlace& t, bool inked, const QRectF& seen);
   void paintTag(QPainter& p, const TagPlace& t);
   void paintHem(QPainter& p);
@@ -186,6 +190,7 @@ class Board : public QWidget {
   QPixmap scene_;                           // what scrolls, as it was last painted
   QPointF sceneScroll_;
   bool stale_ = true;
+  ThreadBrush brush_;
   Pictures pictures_;
   QHash<QPair<qint64, int>, QPixmap> smallPictures_;
   std::map<std::string, QImage> hemPictures_;

@@ -5,13 +5,14 @@
 #include <cmath>
 #include <set>
 
+#include "app/board/thread_brush.h"
 #include "core/graph/output_kinds.h"
 #include "core/graph/validate.h"
 
 namespace loom::app {
 namespace {
 
-constexpr qreal kCorner = 7, kTrack = ThreadTracks::kTrack;
+constexpr qreal kCorner = ThreadBrush::kRadius, kTrack = ThreadTracks::kTrack;
 
 // A polyline with rounded corners.
 QPainterPath rounded(const std::vector<QPointF>& given) {
@@ -27,36 +28,12 @@ QPainterPath rounded(const std::vector<QPointF>& given) {
     const QPointF a = points[i - 1], b = points[i], c = points[i + 1];
     const qreal in = std::hypot(b.x() - a.x(), b.y() - a.y()), out = std::hypot(c.x() - b.x(), c.y() - b.y());
     const qreal r = std::min({kCorner, in / 2, out / 2});
-    path.lineTo(b - (b - a) * (r / std::max(in, 1e-6)));
-    path.quadTo(b, b + (c - b) * (r / std::max(out, 1e-6)));
+    // Three chords of the parabola from the one side to the other: a curve takes twice as long to be stroked and looks the same.
+    const QPointF from = b - (b - a) * (r / std::max(in, 1e-6)), to = b + (c - b) * (r / std::max(out, 1e-6));
+    for (const qreal t : {0.0, 1 / 3.0, 2 / 3.0, 1.0}) path.lineTo(from * ((1 - t) * (1 - t)) + b * (2 * t * (1 - t)) + to * (t * t));
   }
   return path;
 }
-
-}  // namespace
-
-// Runs of stretches that are in sight, each with the one before and the one after it, so that its corners are round as in the whole.
-QPainterPath seenPart(const ThreadPlace& thread, const QRectF& seen) {
-  const auto& c = thread.corners;
-  if (c.size() < 2) return thread.path;
-  const QRectF around = seen.adjusted(-12, -12, 12, 12);
-  const auto in_sight = [&](std::size_t i) { return QRectF(c[i], c[i + 1]).normalized().adjusted(-0.5, -0.5, 0.5, 0.5).intersects(around); };
-  QPainterPath part;
-  for (std::size_t i = 0; i + 1 < c.size();) {
-    if (!in_sight(i)) {
-      ++i;
-      continue;
-    }
-    std::size_t end = i + 1;
-    while (end + 1 < c.size() && in_sight(end)) ++end;
-    const std::size_t first = i > 0 ? i - 1 : i, last = std::min(end + 1, c.size() - 1);
-    part.addPath(rounded({c.begin() + static_cast<std::ptrdiff_t>(first), c.begin() + static_cast<std::ptrdiff_t>(last) + 1}));
-    i = last;
-  }
-  return part;
-}
-
-namespace {
 
 // Tracks alternate about the middle: 0, 1, -1, 2, -2 ...
 qreal offset(int track, qreal room) {
@@ -78,13 +55,18 @@ bool offered(const OutputKinds& graph, const Catalogue& catalogue, const NodePtr
 
 void BoardLayout::build(const Material& material, const Catalogue& catalogue, qreal zoom, qreal leastWidth, qreal bottom,
                         const std::map<std::string, qreal>& hemPegs) {
+  listTags(material, catalogue);
+  scale(material, zoom, leastWidth, bottom, hemPegs);
+}
+
+void BoardLayout::scale(const Material& material, qreal zoom, qreal leastWidth, qreal bottom, const std::map<std::string, qreal>& hemPegs) {
   zoom_ = zoom;
   form_ = zoom >= 0.8 ? TagForm::whole : zoom >= 0.42 ? TagForm::brief : TagForm::picture;
   if (form_ == TagForm::whole) tagWidth_ = 138 * zoom, tagHeight_ = 56 * zoom, gutter_ = 24 * zoom, channel_ = 46 * zoom;
   else if (form_ == TagForm::brief) tagWidth_ = std::max(98 * zoom / 0.6, 84.0), tagHeight_ = 36, gutter_ = std::max(18 * zoom / 0.6, 12.0), channel_ = std::max(28 * zoom / 0.6, 18.0);
   else tagWidth_ = tagHeight_ = std::max(34 * zoom / 0.4, 14.0), gutter_ = 14, channel_ = 20;
   placeLanes(material, leastWidth);
-  placeTags(material, catalogue);
+  placeTags();
   routeThreads(material);
   routeHem(material, bottom, hemPegs);
 }
@@ -103,7 +85,10 @@ void BoardLayout::routeHem(const Material& material, qreal bottom, const std::ma
     const qreal top = channelY(channels, fromRow, from->at.x(), side, output);
     const qreal x = side + offset(gutters[static_cast<int>(std::lround(side))].take(top, bottom, output), gutter_ - 4);
     const qreal low = bottom - 10 - 5 * (channels[100000].take(x, at->second, slot) % 4);
-    threads_.push_back({output, slot, from->kind, rounded({from->at, {from->at.x(), top}, {x, top}, {x, std::max(low, top)}, {at->second, std::max(low, top)}, {at->second, bottom}}), true, false});
+    ThreadPlace place{output, slot, from->kind, {}, true};
+    place.corners = {from->at, {from->at.x(), top}, {x, top}, {x, std::max(low, top)}, {at->second, std::max(low, top)}, {at->second, bottom}};
+    place.path = rounded(place.corners);
+    threads_.push_back(std::move(place));
   }
 }
 
@@ -179,7 +164,8 @@ Guide BoardLayout::guideAt(QPointF at) const {
   return {lane, rounded(from.x() / (tagWidth_ + gutter_)), rounded(from.y() / (tagHeight_ + channel_))};
 }
 
-void BoardLayout::placeTags(const Material& material, const Catalogue& catalogue) {
+// What stands on the board, as yet nowhere.
+void BoardLayout::listTags(const Material& material, const Catalogue& catalogue) {
   tags_.clear();
   tagOf_.clear();
   std::set<std::string> read;  // outputs that a thread or a slot reads
@@ -187,9 +173,8 @@ void BoardLayout::placeTags(const Material& material, const Catalogue& catalogue
   for (const auto& [slot, from] : material.hem) read.insert(from);
   OutputKinds graph(material, catalogue);
   for (const NodePtr& n : material.nodes) {
-    TagPlace t{n->id, n, cellRect({n->lane, n->column, n->row})};
-    for (const LanePlace& l : lanes_) if (l.id == n->lane) t.hidden = l.collapsed;
-    const auto spread = [&](std::vector<PegPlace>& places, const std::vector<Peg>& pegs, bool input) {
+    TagPlace t{n->id, n, {}};
+    const auto list = [&](std::vector<PegPlace>& places, const std::vector<Peg>& pegs, bool input) {
       for (const Peg& p : pegs) {
         if (input && !offered(graph, catalogue, n, p)) continue;
         bool connected = false;
@@ -197,14 +182,23 @@ void BoardLayout::placeTags(const Material& material, const Catalogue& catalogue
         else connected = read.count(n->id + "." + p.id) != 0;
         places.push_back({n->id, p.id, {}, p.kind == Kind::any && !input ? graph.of(n->id, p.id) : p.kind, input, connected});
       }
-      const qreal step = std::min(26.0 * zoom_, (t.rect.width() - 12) / std::max<qreal>(static_cast<qreal>(places.size()), 1));
-      const qreal first = t.rect.center().x() - step * (static_cast<qreal>(places.size()) - 1) / 2;
-      for (std::size_t i = 0; i < places.size(); ++i) places[i].at = QPointF(t.hidden ? t.rect.center().x() : first + step * static_cast<qreal>(i), input ? t.rect.top() : t.rect.bottom());
     };
-    spread(t.inputs, inputs_of(material, catalogue, *n), true);
-    spread(t.outputs, outputs_of(material, catalogue, *n), false);
+    list(t.inputs, inputs_of(material, catalogue, *n), true);
+    list(t.outputs, outputs_of(material, catalogue, *n), false);
     tagOf_[n->id] = tags_.size();
     tags_.push_back(std::move(t));
+  }
+}
+
+void BoardLayout::placeTags() {
+  for (TagPlace& t : tags_) {
+    t.rect = cellRect({t.held->lane, t.held->column, t.held->row});
+    for (const LanePlace& l : lanes_) if (l.id == t.held->lane) t.hidden = l.collapsed;
+    for (auto* places : {&t.inputs, &t.outputs}) {
+      const qreal step = std::min(26.0 * zoom_, (t.rect.width() - 12) / std::max<qreal>(static_cast<qreal>(places->size()), 1));
+      const qreal first = t.rect.center().x() - step * (static_cast<qreal>(places->size()) - 1) / 2;
+      for (std::size_t i = 0; i < places->size(); ++i) (*places)[i].at = QPointF(t.hidden ? t.rect.center().x() : first + step * static_cast<qreal>(i), places == &t.inputs ? t.rect.top() : t.rect.bottom());
+    }
   }
 }
 
@@ -268,18 +262,15 @@ void BoardLayout::routeThreads(const Material& material) {
     return {from.at, {from.at.x(), top}, {x, top}, {x, low}, {to.x(), low}, to};
   };
   // Short ways first, so that they get the middle tracks.
-  std::vector<const Thread*> order;
-  for (const Thread& t : material.threads) order.push_back(&t);
-  std::stable_sort(order.begin(), order.end(), [&](const Thread* a, const Thread* b) {
-    const auto span = [&](const Thread* t) {
-      const TagPlace *p = tag(t->from_node), *q = tag(t->to_node);
-      return p && q ? std::abs(p->rect.center().y() - q->rect.center().y()) * 4 + std::abs(p->rect.center().x() - q->rect.center().x()) : 0;
-    };
-    return span(a) < span(b);
-  });
-  for (const Thread* t : order) {
-    const TagPlace *source = tag(t->from_node), *target = tag(t->to_node);
-    if (!source || !target || (source->hidden && target->hidden)) continue;
+  struct Way { const Thread* thread; const TagPlace *source, *target; qreal span; };
+  std::vector<Way> ways;
+  for (const Thread& t : material.threads) {
+    const TagPlace *p = tag(t.from_node), *q = tag(t.to_node);
+    if (p && q && !(p->hidden && q->hidden)) ways.push_back({&t, p, q, std::abs(p->rect.center().y() - q->rect.center().y()) * 4 + std::abs(p->rect.center().x() - q->rect.center().x())});
+  }
+  std::stable_sort(ways.begin(), ways.end(), [](const Way& a, const Way& b) { return a.span < b.span; });
+  threads_.reserve(ways.size() + material.hem.size());
+  for (const auto& [t, source, target, span] : ways) {
     const PegPlace *from = pegAt(source->outputs, t->from_peg), *to = pegAt(target->inputs, t->to_peg);
     if (!from || !to) continue;
     const QPointF end = target->hidden ? QPointF(target->rect.center().x() - 20, target->rect.center().y()) : to->at;

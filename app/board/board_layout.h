@@ -4,8 +4,9 @@
 #include <QPointF>
 #include <QRectF>
 #include <map>
-#include <string>
 #include <algorithm>
+#include <string>
+#include <unordered_map>
 #include <vector>
 
 #include "core/graph/material.h"
@@ -24,9 +25,6 @@ struct TagPlace { std::string node; NodePtr held; QRectF rect; std::vector<PegPl
 /// A thread's way; `from` and `to` are NODE.PEG, or `to` is a hem slot. An alias has only its end. `corners` are those of the way before
 /// they were rounded.
 struct ThreadPlace { std::string from, to; Kind kind = Kind::scalar; QPainterPath path; bool toHem = false; bool converted = false; bool alias = false; std::vector<QPointF> guides{}, corners{}; };
-
-/// What of a thread runs through `seen`, in one piece or several: the rest need not be stroked.
-QPainterPath seenPart(const ThreadPlace& thread, const QRectF& seen);
 
 // Tracks within a channel or gutter: threads of one output share a trunk; others lie beside each other where they overlap.
 class ThreadTracks {
@@ -59,6 +57,9 @@ class BoardLayout {
   void build(const Material& material, const Catalogue& catalogue, qreal zoom, qreal leastWidth, qreal bottom,
              const std::map<std::string, qreal>& hemPegs);
 
+  /// The same material at another zoom or width.
+  void scale(const Material& material, qreal zoom, qreal leastWidth, qreal bottom, const std::map<std::string, qreal>& hemPegs);
+
   /// The hem's threads anew: they alone depend on how far the board is scrolled.
   void routeHem(const Material& material, qreal bottom, const std::map<std::string, qreal>& hemPegs);
 
@@ -81,7 +82,8 @@ class BoardLayout {
 
  private:
   void placeLanes(const Material& material, qreal leastWidth);
-  void placeTags(const Material& material, const Catalogue& catalogue);
+  void listTags(const Material& material, const Catalogue& catalogue);
+  void placeTags();
   using Channels = std::map<int, ThreadTracks>;
   void routeThreads(const Material& material);
   std::vector<QPointF> ledWay(QPointF from, int fromRow, const std::vector<QPointF>& guides, QPointF to, int toRow, const std::string& trunk);
@@ -95,7 +97,7 @@ class BoardLayout {
   QSizeF size_;
   std::vector<LanePlace> lanes_;
   std::vector<TagPlace> tags_;
-  std::map<std::string, std::size_t> tagOf_;
+  std::unordered_map<std::string, std::size_t> tagOf_;
   std::vector<ThreadPlace> threads_;
   std::size_t inner_ = 0;          // how many of them end in a peg; the hem's follow
   Channels channels_, gutters_;    // tracks taken: channels by the row above them, gutters by the place of their middle

@@ -4,6 +4,7 @@
 #include <QHash>
 #include <QPaintEvent>
 #include <QPainter>
+#include <algorithm>
 #include <cmath>
 
 #include "app/shell/theme.h"
@@ -15,11 +16,14 @@ namespace loom::app {
 namespace {
 
 // Cut with a mark only if a narrower font does not save it; draw with fitted() and the same width.
-QString elided(const QFont& font, const QString& text, qreal width) { return QFontMetricsF(fitted(font, text, width)).elidedText(text, Qt::ElideRight, width + 1); }
+QString elided(const QFont& font, const QString& text, qreal width) {
+  const QFont narrow = fitted(font, text, width);
+  return advanceOf(narrow, text) <= width + 1 ? text : QFontMetricsF(narrow).elidedText(text, Qt::ElideRight, width + 1);
+}
 
 // A label on up to two lines: whole words first; a word that is longer than a line is divided with a hyphen.
 QStringList twoLinesOf(const QFont& font, const QString& label, qreal width) {
-  const auto fits = [&](const QString& s) { return QFontMetricsF(fitted(font, s, width)).horizontalAdvance(s) <= width + 1; };
+  const auto fits = [&](const QString& s) { return advanceOf(fitted(font, s, width), s) <= width + 1; };
   if (fits(label)) return {label};
   const QStringList words = label.split(QLatin1Char(' '));
   QString first = words.front(), rest = words.mid(1).join(QLatin1Char(' '));
@@ -47,6 +51,9 @@ QStringList twoLines(const QFont& font, const QString& label, qreal width) {
   const auto at = known.constFind(key);
   return at != known.constEnd() ? *at : *known.insert(key, twoLinesOf(font, label, width));
 }
+
+QColor threadInk(bool inked) { return inked ? theme().ink : theme().night ? theme().mute.darker(140) : QColor("#8d877b"); }
+QColor threadGround() { return theme().night ? QColor("#262421") : QColor("#dcdad3"); }
 
 }  // namespace
 
@@ -146,7 +153,7 @@ void Board::paintStages(QPainter& p) {
     const qreal y = rowTop(s.row);
     p.setPen(QPen(theme().mute, 1, Qt::DashLine));
     p.drawLine(QPointF(0, y), QPointF(layout_.size().width(), y));
-    const qreal wide = QFontMetricsF(p.font()).horizontalAdvance(qs(s.name)) + 12;
+    const qreal wide = advanceOf(p.font(), qs(s.name)) + 12;
     const QRectF label(scroll_.x() + width() - wide - 6, y + 1, wide, 16);
     p.fillRect(label, theme().board);
     p.setPen(theme().ink);
@@ -174,7 +181,7 @@ void Board::paintBadges(QPainter& p, const TagPlace& t) {
   for (const auto& [letter, at] : material_.marks) if (split_output(at).first == t.node) letters += qs(letter).toUpper();
   if (letters.isEmpty()) return;
   p.setFont(textFont(11, QFont::Bold));
-  const qreal wide = std::max(16.0, QFontMetricsF(p.font()).horizontalAdvance(letters) + 8);
+  const qreal wide = std::max(16.0, advanceOf(p.font(), letters) + 8);
   const QRectF badge(t.rect.right() - wide + 5, t.rect.top() - 7, wide, 16);
   p.setPen(Qt::NoPen);
   p.setBrush(theme().indigo);
@@ -224,7 +231,7 @@ void Board::paintLaneHeads(QPainter& p) {
       p.restore();
     } else {
       const qreal y = scroll_.y();
-      const qreal named = QFontMetricsF(p.font()).horizontalAdvance(qs(lane->name));
+      const qreal named = advanceOf(p.font(), qs(lane->name));
       const bool roomy = named + 90 < l.rect.width();  // a narrow lane keeps its name and leaves the count out
       p.drawText(QRectF(l.rect.x() + 14, y + 4, l.rect.width() - 20, 24), Qt::AlignVCenter, elided(p.font(), qs(lane->name), l.rect.width() - 20));
       p.setFont(textFont(11));
@@ -235,36 +242,40 @@ void Board::paintLaneHeads(QPainter& p) {
   }
 }
 
-void Board::paintThread(QPainter& p, const ThreadPlace& t, bool inked, const QRectF& seen) {
-  const QColor ink = inked ? theme().ink : (theme().night ? theme().mute.darker(140) : QColor("#8d877b")), ground = theme().night ? QColor("#262421") : QColor("#dcdad3");
-  const bool broken = t.kind == Kind::regions || t.kind == Kind::set;  // beads and dashes are counted from the beginning
-  const QPainterPath path = broken || t.toHem ? t.path : seenPart(t, seen);
-  const auto stroke = [&](const QColor& c, qreal width, Qt::PenStyle style = Qt::SolidLine) {
-    QPen pen(c, width, style, Qt::FlatCap, Qt::RoundJoin);
-    p.strokePath(path, pen);
-  };
-  const int strands = t.kind == Kind::regions ? 0 : t.kind == Kind::set ? 5 : std::max(strand_count(t.kind), 1);
-  stroke(ground, 2.0 * std::max(strands, 1) + 2.5);  // a gap where threads cross
+// A gap where threads cross, and as many lines as the data has strands.
+ThreadLook Board::lookOf(Kind kind, bool inked) const {
+  const QColor ink = threadInk(inked), ground = threadGround();
+  const int strands = kind == Kind::regions ? 0 : kind == Kind::set ? 5 : std::max(strand_count(kind), 1);
   const qreal k = inked ? 1.15 : 1;
+  ThreadLook look{{{ground, 2.0 * std::max(strands, 1) + 2.5}}, strands * 4 + inked * 2 + theme().night};
   switch (strands) {
-    case 0: {
-      QPen beads(ink, 3.6, Qt::CustomDashLine, Qt::RoundCap);
-      beads.setDashPattern({0.01, 1.7});
-      p.strokePath(t.path, beads);
-      break;
-    }
-    case 1: stroke(ink, 1.5 * k); break;
-    case 2: stroke(ink, 4.4 * k); stroke(ground, 2.0 * k); break;
-    case 3: stroke(ink, 7.0 * k); stroke(ground, 4.8 * k); stroke(ink, 1.2 * k); break;
-    case 4: stroke(ink, 9.0 * k); stroke(ground, 7.0 * k); stroke(ink, 3.6 * k); stroke(ground, 1.6 * k); break;
-    default: stroke(ink, 7); stroke(ground, 3, Qt::DashLine); break;
+    case 0: break;
+    case 1: look.layers.push_back({ink, 1.5 * k}); break;
+    case 2: look.layers.insert(look.layers.end(), {{ink, 4.4 * k}, {ground, 2.0 * k}}); break;
+    case 3: look.layers.insert(look.layers.end(), {{ink, 7.0 * k}, {ground, 4.8 * k}, {ink, 1.2 * k}}); break;
+    case 4: look.layers.insert(look.layers.end(), {{ink, 9.0 * k}, {ground, 7.0 * k}, {ink, 3.6 * k}, {ground, 1.6 * k}}); break;
+    default: look.layers.push_back({ink, 7}); break;
+  }
+  return look;
+}
+
+void Board::paintThread(QPainter& p, const ThreadPlace& t, bool inked, const QRectF& seen) {
+  const ThreadLook look = lookOf(t.kind, inked);
+  if (!brush_.paint(p, t.corners, look, seen))
+    for (const auto& layer : look.layers) p.strokePath(t.path, QPen(layer.colour, layer.width, Qt::SolidLine, Qt::FlatCap, Qt::MiterJoin));
+  if (t.kind == Kind::regions) {  // beads and dashes are counted from the beginning
+    QPen beads(threadInk(inked), 3.6, Qt::CustomDashLine, Qt::RoundCap);
+    beads.setDashPattern({0.01, 1.7});
+    p.strokePath(t.path, beads);
+  } else if (t.kind == Kind::set) {
+    p.strokePath(t.path, QPen(threadGround(), 3, Qt::DashLine, Qt::FlatCap));
   }
   if (t.alias) {  // taken by its name: the name stands where the line would come from
     const auto [node, peg] = split_output(t.from);
     const Node* n = material_.node(node);
     p.setFont(textFont(11));
     const QString name = QFontMetricsF(p.font()).elidedText(n ? qs(label_of(material_, catalogue(), *n)) : qs(t.from), Qt::ElideRight, 110);
-    const QRectF box(t.path.pointAtPercent(0) - QPointF(QFontMetricsF(p.font()).horizontalAdvance(name) / 2 + 4, 15), QSizeF(QFontMetricsF(p.font()).horizontalAdvance(name) + 8, 15));
+    const QRectF box(t.path.pointAtPercent(0) - QPointF(advanceOf(p.font(), name) / 2 + 4, 15), QSizeF(advanceOf(p.font(), name) + 8, 15));
     p.fillRect(box, theme().paper);
     p.setPen(inked ? theme().indigo : theme().ink);
     p.drawText(box, Qt::AlignCenter, name);
@@ -301,10 +312,15 @@ void Board::paintThreads(QPainter& p, const QRectF& seen) {
   }
 }
 
-// They end in the hem, which stays while the board moves: their way is another after every step.
+// They end in the hem, which stays while the board moves: their way is another after every step. The band over the hem is theirs alone, so
+// that they do not run over tags.
 void Board::paintHemThreads(QPainter& p) {
+  const auto& threads = layout_.threads();
+  const qreal hem = scroll_.y() + height() - kHemHeight;
+  if (std::any_of(threads.begin(), threads.end(), [&](const ThreadPlace& t) { return t.toHem && t.corners[2].y() < hem; }))
+    for (const LanePlace& l : layout_.lanes()) p.fillRect(QRectF(l.rect.x(), hem - kHemBand, l.rect.width() - 1, kHemBand), laneTint(material_.lane(l.id)->tint));
   for (const bool inked : {false, true})
-    for (const ThreadPlace& t : layout_.threads()) if (t.toHem && isTouched(t) == inked) paintThread(p, t, inked, QRectF());
+    for (const ThreadPlace& t : layout_.threads()) if (t.toHem && isTouched(t) == inked) paintThread(p, t, inked, QRectF(scroll_, size()));
 }
 
 // A picture at the size of its tag, scaled once.
@@ -387,7 +403,7 @@ void Board::paintTag(QPainter& p, const TagPlace& t) {
     } else {
       const QStringList lines = twoLines(p.font(), label, text.width() + 4);
       QString longest = lines.front();
-      for (const QString& line : lines) if (QFontMetricsF(p.font()).horizontalAdvance(line) > QFontMetricsF(p.font()).horizontalAdvance(longest)) longest = line;
+      for (const QString& line : lines) if (advanceOf(p.font(), line) > advanceOf(p.font(), longest)) longest = line;
       p.setFont(fitted(p.font(), longest, text.width() + 4));
       p.drawText(text.adjusted(0, 0, 6, 0), Qt::AlignVCenter | Qt::AlignLeft, lines.join(QLatin1Char('\n')));
     }

@@ -3,6 +3,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <optional>
 
 #include "core/nodes/catalogue.h"
 
@@ -27,28 +28,36 @@ QPointF placeOf(const ParamValue* v, double origin) {
   return vector && vector->size() >= 2 ? QPointF(origin + (*vector)[0], origin + (*vector)[1]) : QPointF(0.5, 0.5);
 }
 
+std::optional<HandleView> viewOf(const Material& m, const Node& n, const NodeType& type, const Handle& h) {
+  const Parameter& p = *type.parameter(h.parameter);
+  const ParamValue* v = plainValue(m, n, p);
+  if (!v || !parameter_acts(type, p, n.params, [&](std::string_view peg) { return m.into(n.id, std::string(peg)) != nullptr; })) return {};
+  HandleView view{h, n.id, QString::fromStdString(p.label), QPointF(0.5, 0.5), {}, std::holds_alternative<double>(*v) ? std::get<double>(*v) : 0};
+  if (!h.about.empty()) view.about = placeOf(plainValue(m, n, *type.parameter(h.about)), h.origin);
+  switch (h.form) {
+    case Handle::Form::place: view.about = view.at = placeOf(v, h.origin); break;
+    case Handle::Form::angle: view.at = view.about + QPointF(std::cos(view.value * kRadians), -std::sin(view.value * kRadians)) * kArm; break;
+    case Handle::Form::radius: view.at = view.about + QPointF(view.value * h.scale, 0); break;
+    case Handle::Form::line_u: view.at = QPointF(view.value, 0.5); break;
+    case Handle::Form::line_v: view.at = QPointF(0.5, view.value); break;
+  }
+  return view;
+}
+
 }  // namespace
 
-std::vector<HandleView> handlesOf(const Material& m, const std::string& node) {
+std::vector<HandleView> handlesOf(const Material& m, const std::string& node, const std::string& peg) {
   std::vector<HandleView> views;
-  const Node* n = m.node(node);
-  const NodeType* type = n ? catalogue().find(n->type) : nullptr;
-  if (!type) return views;
-  for (const Handle& h : type->handles) {
-    const Parameter& p = *type->parameter(h.parameter);
-    const ParamValue* v = plainValue(m, *n, p);
-    if (!v || !parameter_acts(*type, p, n->params, [&](std::string_view peg) { return m.into(n->id, peg) != nullptr; })) continue;
-    HandleView view{h, QString::fromStdString(p.label), QPointF(0.5, 0.5), {}, std::holds_alternative<double>(*v) ? std::get<double>(*v) : 0};
-    if (!h.about.empty()) view.about = placeOf(plainValue(m, *n, *type->parameter(h.about)), h.origin);
-    switch (h.form) {
-      case Handle::Form::place: view.about = view.at = placeOf(v, h.origin); break;
-      case Handle::Form::angle: view.at = view.about + QPointF(std::cos(view.value * kRadians), -std::sin(view.value * kRadians)) * kArm; break;
-      case Handle::Form::radius: view.at = view.about + QPointF(view.value * h.scale, 0); break;
-      case Handle::Form::line_u: view.at = QPointF(view.value, 0.5); break;
-      case Handle::Form::line_v: view.at = QPointF(0.5, view.value); break;
-    }
-    views.push_back(std::move(view));
-  }
+  const auto add = [&](const std::string& of, const std::string& over) {
+    const Node* n = m.node(of);
+    const NodeType* type = n ? catalogue().find(n->type) : nullptr;
+    if (!type) return;
+    for (const Handle& h : type->handles)
+      if (h.peg == over)
+        if (auto view = viewOf(m, *n, *type, h)) views.push_back(std::move(*view));
+  };
+  add(node, {});
+  for (const Thread& t : m.threads) if (t.from_node == node && t.from_peg == peg) add(t.to_node, t.to_peg);
   return views;
 }
 

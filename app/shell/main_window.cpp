@@ -67,7 +67,7 @@ MainWindow::MainWindow(QWidget* parent) : QMainWindow(parent) {
     QTimer::singleShot(150, this, [this] { reloadFiles(); });
   });
   connect(loupe_, &Loupe::handleDragged, this, [this](const HandleView& handle, QPointF to, bool fine) {
-    const Node* n = shown().node(split_output(local(shownOutput())).first);
+    const Node* n = shown().node(handle.node);
     const NodeType* type = n ? catalogue().find(n->type) : nullptr;
     const Parameter* p = type ? type->parameter(handle.handle.parameter) : nullptr;
     if (p) Q_EMIT tray_->paramWanted(n->id, p->id, draggedTo(handle, *p, to, fine));
@@ -220,7 +220,8 @@ std::string MainWindow::shownOutput() const {
 
 void MainWindow::wish() {
   const std::string node = selectedNode();
-  loupe_->showHandles(handlesOf(shown(), split_output(local(shownOutput())).first));
+  const auto [of, peg] = split_output(local(shownOutput()));
+  loupe_->showHandles(handlesOf(shown(), of, peg));
   engine_.wish({document_.material(), shownOutput(), loupe_->channel(), kWorkingSize, node.empty() ? node : prefix() + node, loupe_->look(), drape_->isUnlit(), loupe_->seamChecked(), follow_, prefix()});
 }
 

@@ -11,6 +11,7 @@
 #include <numeric>
 
 #include "app/shell/theme.h"
+#include "app/tray/packed_columns.h"
 #include "core/graph/offered.h"
 #include "core/graph/validate.h"
 #include "core/graph/worked_values.h"
@@ -249,9 +250,8 @@ QWidget* Tray::columnHead(const NodeType& type, const std::string& name, int ite
 void Tray::rebuild() {
   rows_.clear();
   auto* inside = new QWidget;
-  auto* columns = new QHBoxLayout(inside);
+  auto* columns = new PackedColumns(inside);
   columns->setContentsMargins(0, 2, 8, 2);
-  columns->setSpacing(16);
   if (const NodeType* type = type_.get()) {
     std::vector<std::string> order;
     for (const Parameter& p : type->parameters) if (std::find(order.begin(), order.end(), p.column) == order.end()) order.push_back(p.column);
@@ -274,16 +274,12 @@ void Tray::rebuild() {
         column->addWidget(r);
         rows_.push_back(r);
       }
-      column->addStretch(1);
       auto* holder = new QWidget(inside);
       holder->setLayout(column);
       column->setContentsMargins(0, 0, 0, 0);
-      holder->setMinimumWidth(142);
-      holder->setMaximumWidth(300);
-      columns->addWidget(holder, 1);
+      columns->addWidget(holder);
     }
   }
-  columns->addStretch(1);
   area_->setWidget(inside);  // takes the old one away
 }
 

@@ -64,7 +64,7 @@ struct ItemList {
   std::vector<std::string> parameters, pegs;  ///< the names without number
 };
 
-/// A parameter that can be dragged over the picture, in the frame of the tile.
+/// A parameter that can be dragged over the picture, in the frame of the tile: over the node's own, or over that of what comes in at `peg`.
 struct Handle {
   enum class Form {
     place,   ///< a vector: `origin` plus it is the place
@@ -77,6 +77,7 @@ struct Handle {
   std::string about{};                 ///< the vector parameter that an angle or a radius goes about; empty: the tile's middle
   double origin = 0;                   ///< of that place, or of one's own
   double scale = 1;
+  std::string peg{};
 };
 
 /// One type. A point function has `emit`; an area operation has `evaluate`.

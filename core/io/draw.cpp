@@ -1,6 +1,8 @@
-// Scan conversion: sub-rows are cut exactly along x, by either winding rule; strokes become polygons first.
+// Scan conversion: the exact area of every texel that is covered, by either winding rule; strokes become polygons first.
 #include <algorithm>
 #include <cmath>
+#include <functional>
+#include <span>
 
 #include "core/base/parallel.h"
 #include "core/io/drawing.h"
@@ -186,7 +188,7 @@ class Stroker {
 
 // ---- coverage ----
 
-struct Edge { double x, y0, y1, slope; int winding; };  // y0 < y1, x at y0
+struct Edge { double x, y0, y1, slope; int winding; };  // y0 < y1, x at y0; level ones bound no area, but join what stands beside them: y0 = y1, `slope` wide
 
 // One area to be filled, in texels, with its edges listed by row: those of row r are edges[starts[r - first_row]] and on to the next start.
 struct Area {
@@ -227,10 +229,10 @@ Area area_of(const Contours& contours, const Affine& place, double size, const s
     for (std::size_t i = 0; i < c.at.size() && c.at.size() > 1; ++i) {
       const Spot p = place(c.at[i]) * size, q = place(c.at[(i + 1) % c.at.size()]) * size;
       if (!(std::abs(p.x) < reach && std::abs(p.y) < reach && std::abs(q.x) < reach && std::abs(q.y) < reach)) continue;
-      if (p.y == q.y) continue;
       const bool down = p.y < q.y;
       const Spot a = down ? p : q, b = down ? q : p;
-      edges.push_back({a.x, a.y, b.y, (b.x - a.x) / (b.y - a.y), down ? 1 : -1});
+      if (p.y == q.y) edges.push_back({std::min(p.x, q.x), p.y, p.y, std::abs(p.x - q.x), 0});
+      else edges.push_back({a.x, a.y, b.y, (b.x - a.x) / (b.y - a.y), down ? 1 : -1});
       top = std::min(top, a.y), bottom = std::max(bottom, b.y);
       left = std::min({left, a.x, b.x}), right = std::max({right, a.x, b.x});
     }
@@ -242,52 +244,152 @@ Area area_of(const Contours& contours, const Affine& place, double size, const s
   return area;
 }
 
-// Adds `weight` where [from, to) covers texels; `coverage` begins at texel `left`.
-void add_span(double from, double to, float weight, int left, float* coverage) {
+// An edge within a row, which begins at 0 and ends at 1: from y0 down to y1, and how far it reaches along x.
+struct Stretch {
+  double y0, y1, x, slope, least, most;
+  int winding;
+  double at(double y) const { return x + (y - y0) * slope; }
+};
+
+// What of a stretch lies in a strip: its x at the strip's upper and at its lower border.
+struct Side { double upper, lower; int winding; };
+
+// Adds to every texel how much more of it than of the one before lies to the right of a side, in a strip of this height; `rises` begins
+// at texel `left`. Source: the accumulation buffer of the FreeType and font-rs rasterisers (R. Levien, "Inside the fastest font renderer
+// in the world", 2016).
+void add_rise(const Side& side, double height, int left, float* rises) {
+  const double from = std::min(side.upper, side.lower), to = std::max(side.upper, side.lower);
+  const auto add = [&](int x, double h, double middle) {
+    const auto share = static_cast<float>(h * (middle - x));
+    rises[x - left] += static_cast<float>(h) - share;
+    rises[x - left + 1] += share;
+  };
   const int first = row_of(from), last = row_of(to);
-  float* const at = coverage - left;
-  if (first == last) {
-    at[first] += weight * static_cast<float>(to - from);
-    return;
-  }
-  at[first] += weight * static_cast<float>(first + 1 - from);
-  for (int x = first + 1; x < last; ++x) at[x] += weight;
-  at[last] += weight * static_cast<float>(to - last);
-}
-
-struct Cut { double x; int winding; };
-using SubRows = std::array<std::vector<Cut>, kSubRows>;
-
-// Few and nearly in order: no general sort is quicker.
-void sort_cuts(std::vector<Cut>& cuts) {
-  if (cuts.size() > 32) return std::sort(cuts.begin(), cuts.end(), [](const Cut& p, const Cut& q) { return p.x < q.x; });
-  for (std::size_t i = 1; i < cuts.size(); ++i) {
-    const Cut c = cuts[i];
-    std::size_t k = i;
-    for (; k > 0 && cuts[k - 1].x > c.x; --k) cuts[k] = cuts[k - 1];
-    cuts[k] = c;
+  if (first == last) return add(first, height, 0.5 * (from + to));
+  const double steep = height / (to - from);
+  double x = from;
+  for (int i = first; i <= last; ++i) {
+    const double next = std::min(i + 1.0, to);
+    add(i, (next - x) * steep, 0.5 * (x + next));
+    x = next;
   }
 }
 
-// Sub-row s lies at row + (s + 0.5) / kSubRows; an edge cuts those from y0 up to, not with, y1.
-void cover_row(const Area& area, int row, float* coverage, SubRows& cuts) {
-  const auto r = static_cast<std::size_t>(row - area.first_row);
-  for (auto& list : cuts) list.clear();
-  const auto first_from = [&](double y) { return std::clamp(-row_of(-((y - row) * kSubRows - 0.5)), 0, kSubRows); };
-  for (std::uint32_t k = area.starts[r]; k < area.starts[r + 1]; ++k) {
-    const Edge& e = area.edges[k];
-    const int end = first_from(e.y1);
-    for (int s = first_from(e.y0); s < end; ++s) cuts[static_cast<std::size_t>(s)].push_back({e.x + (row + (s + 0.5) / kSubRows - e.y0) * e.slope, e.winding});
-  }
-  for (auto& list : cuts) {
-    sort_cuts(list);
+// The exact coverage of rows. A row falls into clusters of edges that have no x in common, a cluster into strips between its corners, a strip
+// into strips without crossings: there the sides stand in order, and winding tells which of them are borders of the area.
+class RowCover {
+ public:
+  void add(const Area& area, int row, float* rises) {
+    area_ = &area;
+    rises_ = rises;
+    gather(row);
     int winding = 0;
-    for (std::size_t i = 0; i + 1 < list.size(); ++i) {
-      winding += list[i].winding;
-      if (area.even_odd ? winding & 1 : winding != 0) add_span(list[i].x, list[i + 1].x, 1.0f / kSubRows, area.left, coverage);
+    for (std::size_t first = 0, last; first < stretches_.size(); first = last) {
+      double most = stretches_[first].most, turns = 0;
+      for (last = first; last < stretches_.size() && stretches_[last].least <= most + kTouch; ++last) {
+        most = std::max(most, stretches_[last].most);
+        turns += stretches_[last].winding * (stretches_[last].y1 - stretches_[last].y0);
+      }
+      cover(std::span(stretches_).subspan(first, last - first), winding);
+      winding += static_cast<int>(std::lround(turns));  // contours are closed: right of the cluster it is the same at every height
     }
   }
-}
+
+ private:
+  static constexpr std::size_t kMostCorners = 64;  // of one cluster in one row; more are covered by sub-rows
+  static constexpr double kTouch = 1e-9;           // a corner's place differs by rounding between the edges that meet there
+
+  void gather(int row) {
+    stretches_.clear();
+    const auto r = static_cast<std::size_t>(row - area_->first_row);
+    for (std::uint32_t k = area_->starts[r]; k < area_->starts[r + 1]; ++k) {
+      const Edge& e = area_->edges[k];
+      if (e.y0 == e.y1) {
+        stretches_.push_back({e.y0 - row, e.y0 - row, e.x, 0, e.x, e.x + e.slope, 0});
+        continue;
+      }
+      Stretch s{std::max(e.y0 - row, 0.0), std::min(e.y1 - row, 1.0), 0, e.slope, 0, 0, e.winding};
+      if (!(s.y0 < s.y1)) continue;
+      s.x = e.x + (s.y0 + row - e.y0) * e.slope;
+      s.least = std::min(s.x, s.at(s.y1)), s.most = std::max(s.x, s.at(s.y1));
+      stretches_.push_back(s);
+    }
+    sort_few(stretches_, [](const Stretch& p, const Stretch& q) { return p.least < q.least; });
+  }
+
+  // Few and nearly in order: no general sort is quicker.
+  template <class T, class Less>
+  static void sort_few(std::vector<T>& list, Less less) {
+    if (list.size() > 32) return std::sort(list.begin(), list.end(), less);
+    for (std::size_t i = 1; i < list.size(); ++i) {
+      const T one = list[i];
+      std::size_t k = i;
+      for (; k > 0 && less(one, list[k - 1]); --k) list[k] = list[k - 1];
+      list[k] = one;
+    }
+  }
+
+  void cover(std::span<const Stretch> cluster, int winding) {
+    levels_.clear();
+    for (const Stretch& s : cluster) levels_.push_back(s.y0), levels_.push_back(s.y1);
+    sort_few(levels_, std::less<>());
+    levels_.erase(std::unique(levels_.begin(), levels_.end()), levels_.end());
+    if (levels_.size() > kMostCorners) return cover_sub_rows(cluster, winding);
+    for (std::size_t i = 0; i + 1 < levels_.size(); ++i) {
+      const double top = levels_[i], bottom = levels_[i + 1];
+      sides_.clear();
+      for (const Stretch& s : cluster) if (s.y0 <= top && s.y1 >= bottom) sides_.push_back({s.at(top), s.at(bottom), s.winding});
+      cover_strip(bottom - top, winding);
+    }
+  }
+
+  void cover_sub_rows(std::span<const Stretch> cluster, int winding) {
+    for (int k = 0; k < kSubRows; ++k) {
+      const double y = (k + 0.5) / kSubRows;
+      sides_.clear();
+      for (const Stretch& s : cluster) if (s.y0 <= y && y < s.y1) sides_.push_back({s.at(y), s.at(y), s.winding});
+      sort_few(sides_, [](const Side& p, const Side& q) { return p.upper < q.upper; });
+      add_borders(1.0 / kSubRows, winding);
+    }
+  }
+
+  // Cut at the first crossing, as long as there is one: it lies between neighbours.
+  void cover_strip(double height, int winding) {
+    constexpr double kLeast = 1e-6;  // of a strip: what is cut off is so high at least, and nothing is that wrong by it
+    for (std::size_t cuts = 0;; ++cuts) {
+      sort_few(sides_, [](const Side& p, const Side& q) { return p.upper != q.upper ? p.upper < q.upper : p.lower < q.lower; });
+      double cut = 1;
+      for (std::size_t i = 0; i + 1 < sides_.size(); ++i) {
+        const double before = sides_[i + 1].upper - sides_[i].upper, after = sides_[i].lower - sides_[i + 1].lower;
+        if (after > 1e-9) cut = std::min(cut, std::max(before / (before + after), kLeast));
+      }
+      if (cut >= 1 || cuts > 4 * kMostCorners) return add_borders(height, winding);
+      below_.clear();
+      for (Side& s : sides_) {
+        const double x = s.upper + (s.lower - s.upper) * cut;
+        below_.push_back({x, s.lower, s.winding});
+        s.lower = x;
+      }
+      add_borders(height * cut, winding);
+      height *= 1 - cut;
+      sides_.swap(below_);
+    }
+  }
+
+  void add_borders(double height, int winding) {
+    for (const Side& s : sides_) {
+      const bool before = inside(winding), after = inside(winding += s.winding);
+      if (before != after) add_rise(s, after ? height : -height, area_->left, rises_);
+    }
+  }
+  bool inside(int winding) const { return area_->even_odd ? winding & 1 : winding != 0; }
+
+  const Area* area_ = nullptr;
+  float* rises_ = nullptr;
+  std::vector<Stretch> stretches_;
+  std::vector<double> levels_;
+  std::vector<Side> sides_, below_;
+};
 
 std::vector<Area> areas_of(const Drawing& drawing, const Affine& place, int size, const Stop& stop) {
   std::vector<std::array<Area, 2>> of(drawing.shapes.size());
@@ -308,23 +410,72 @@ std::vector<Area> areas_of(const Drawing& drawing, const Affine& place, int size
   return areas;
 }
 
-// A row of one area laid over what is there; texel i of the coverage is texel (left + i) of the row, round the edge.
-void lay_over(const Area& area, const std::vector<float>& coverage, int wide, int y, Drawn& out) {
-  const int size = out.alpha.size();
-  for (int done = 0; done < wide;) {
-    const int x0 = wrap(area.left + done, size), n = std::min(wide - done, size - x0);
-    const float* const cover = coverage.data() + done;
-    float *const a = out.alpha.row(y) + x0, *const r = out.red.row(y) + x0, *const g = out.green.row(y) + x0, *const b = out.blue.row(y) + x0;
-    for (int i = 0; i < n; ++i) {
-      const float alpha = std::min(cover[i], 1.0f) * area.colour[3], keep = 1 - alpha;
-      a[i] = alpha + a[i] * keep;
-      r[i] = alpha * area.colour[0] + r[i] * keep;
-      g[i] = alpha * area.colour[1] + g[i] * keep;
-      b[i] = alpha * area.colour[2] + b[i] * keep;
+constexpr float kRounding = 1e-5f;  // more than the rises of a row lose
+
+// None and all of a texel are none and all.
+float sure(float cover) { return std::clamp(cover * (1 + 2 * kRounding) - kRounding, 0.0f, 1.0f); }
+
+// Lays rows of one area over what is there, in runs: most texels of an area are wholly within it or without.
+class Layer {
+ public:
+  Layer(const Area& area, int y, Drawn& out) : colour_(area.colour), a_(out.alpha.row(y)), r_(out.red.row(y)), g_(out.green.row(y)), b_(out.blue.row(y)), size_(out.alpha.size()) {}
+
+  /// `rises` from texel `left` on, round the edge; it is used up.
+  void lay(std::vector<float>& rises, int left) {
+    const int wide = static_cast<int>(rises.size());
+    if (wide > size_) return lay_folded(rises, left);
+    double sum = 0;
+    for (int done = 0, n; done < wide; done += n) {
+      const int x = wrap(left + done, size_);
+      n = std::min({wide - done, size_ - x, kBlock});
+      float* const rise = rises.data() + done;
+      if (n == kBlock && none(rise)) {
+        lay_even(sure(static_cast<float>(sum)) * colour_[3], x);
+        continue;
+      }
+      for (int i = 0; i < n; ++i) rise[i] = static_cast<float>(sum += rise[i]);
+      lay_cover(rise, x, n);
     }
-    done += n;
   }
-}
+
+ private:
+  static constexpr int kBlock = 16;
+
+  static bool none(const float* rise) {
+    int some = 0;
+    for (int i = 0; i < kBlock; ++i) some |= rise[i] != 0;
+    return !some;
+  }
+  void lay_even(float alpha, int x) {
+    const float keep = 1 - alpha;
+    if (alpha <= 0) return;
+    for (int i = x; i < x + kBlock; ++i) a_[i] = alpha + a_[i] * keep;
+    for (int i = x; i < x + kBlock; ++i) r_[i] = alpha * colour_[0] + r_[i] * keep;
+    for (int i = x; i < x + kBlock; ++i) g_[i] = alpha * colour_[1] + g_[i] * keep;
+    for (int i = x; i < x + kBlock; ++i) b_[i] = alpha * colour_[2] + b_[i] * keep;
+  }
+  void lay_cover(const float* cover, int x, int n) {
+    for (int i = 0; i < n; ++i) {
+      const float alpha = sure(cover[i]) * colour_[3], keep = 1 - alpha;
+      a_[x + i] = alpha + a_[x + i] * keep;
+      r_[x + i] = alpha * colour_[0] + r_[x + i] * keep;
+      g_[x + i] = alpha * colour_[1] + g_[x + i] * keep;
+      b_[x + i] = alpha * colour_[2] + b_[x + i] * keep;
+    }
+  }
+  void lay_folded(std::vector<float>& rises, int left) {  // wider than the tile
+    double sum = 0;
+    for (float& r : rises) r = static_cast<float>(sum += r);
+    for (std::size_t x = static_cast<std::size_t>(size_); x < rises.size(); ++x) rises[x % static_cast<std::size_t>(size_)] += rises[x];
+    const int first = wrap(left, size_);
+    lay_cover(rises.data(), first, size_ - first);
+    lay_cover(rises.data() + (size_ - first), 0, first);
+  }
+
+  const std::array<float, 4> colour_;
+  float *const a_, *const r_, *const g_, *const b_;
+  const int size_;
+};
 
 }  // namespace
 
@@ -340,19 +491,18 @@ Drawn draw(const Drawing& drawing, const Affine& place, int size, const Stop& st
   std::vector<std::vector<std::uint32_t>> by_row(static_cast<std::size_t>(size));
   for (std::size_t i = 0; i < areas.size(); ++i)
     for (int r = 0; r < std::min(areas[i].rows, size); ++r) by_row[static_cast<std::size_t>(wrap(areas[i].first_row + r, size))].push_back(static_cast<std::uint32_t>(i));
-  Drawn out{Plane::filled(size, 0), Plane::filled(size, 0), Plane::filled(size, 0), Plane::filled(size, 0)};
+  Drawn out{Plane(size), Plane(size), Plane(size), Plane(size)};
   for_rows(size, 8, stop, [&](int first, int last) {
-    std::vector<float> coverage;
-    SubRows cuts;
+    for (Plane* p : {&out.alpha, &out.red, &out.green, &out.blue}) std::fill(p->row(first), p->row(first) + static_cast<std::ptrdiff_t>(last - first) * size, 0.0f);
+    std::vector<float> rises;
+    RowCover rows;
     for (int y = first; y < last; ++y)
       for (const std::uint32_t i : by_row[static_cast<std::size_t>(y)]) {
         const Area& area = areas[i];
-        const int wide = area.right - area.left + 1;
-        coverage.assign(static_cast<std::size_t>(wide), 0.0f);
+        rises.assign(static_cast<std::size_t>(area.right - area.left + 1), 0.0f);
         const int up = (area.first_row - y) >= 0 ? (area.first_row - y + size - 1) / size : -((y - area.first_row) / size);
-        for (int row = y + size * up; row < area.first_row + area.rows; row += size) cover_row(area, row, coverage.data(), cuts);
-        for (int x = size; x < wide; ++x) coverage[static_cast<std::size_t>(x % size)] += coverage[static_cast<std::size_t>(x)];  // wider than the tile
-        lay_over(area, coverage, std::min(wide, size), y, out);
+        for (int row = y + size * up; row < area.first_row + area.rows; row += size) rows.add(area, row, rises.data());
+        Layer(area, y, out).lay(rises, area.left);
       }
   });
   return out;

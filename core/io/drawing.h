@@ -70,7 +70,7 @@ Drawing set_text(std::string_view text, std::string_view face, double align, dou
 struct Drawn { Plane alpha, red, green, blue; };
 
 /// Draws into a square tile, wrapped over its edges. `place` takes the drawing's coordinates to shares of the tile.
-/// Coverage: 16 sub-rows a texel, exact along them.
+/// Coverage: the exact area of each texel; where more than 64 corners that hang together lie in one row, 16 sub-rows, exact along them.
 /// Unspecified once `stop` is asked.
 Drawn draw(const Drawing& drawing, const Affine& place, int size, const Stop& stop = {});
 

@@ -28,10 +28,20 @@ std::string initial_text(const ParamValue& v) {
   std::ostringstream out;
   if (const auto* number = std::get_if<double>(&v)) out << *number;
   else if (const auto* word = std::get_if<std::string>(&v)) out << (word->empty() ? "empty" : *word);
-  else if (const auto* vector = std::get_if<Vector>(&v)) for (const double x : *vector) out << (&x == vector->data() ? "" : ", ") << x;
+  else if (const auto* vector = std::get_if<Vector>(&v)) for (std::size_t i = 0; i < vector->size(); ++i) out << (i ? ", " : "") << (*vector)[i];
   else if (const auto* rule = std::get_if<Rule>(&v)) out << "by " << rule->by << ", " << rule->from.number << " to " << rule->to.number;
   else out << "a list";
   return out.str();
+}
+
+const char* unit_word(Unit unit) {
+  switch (unit) {
+    case Unit::share_of_tile: return " of the tile";
+    case Unit::share_of_period: return " of a period";
+    case Unit::degrees: return " degrees";
+    case Unit::times: return " times";
+    default: return "";
+  }
 }
 
 void write_type(std::ostream& out, const NodeType& t) {
@@ -47,7 +57,7 @@ void write_type(std::ostream& out, const NodeType& t) {
   out << "\n";
   if (t.parameters.empty()) return;
   if (t.list) out << "\nN counts the " << t.list->noun << "s, from 1 to " << t.list->most << ".\n";
-  out << "\n| parameter | starts at | useful | limits | takes rules |\n| --- | --- | --- | --- | --- |\n";
+  out << "\n| parameter | starts at | useful | limits | by rule | notes |\n| --- | --- | --- | --- | --- | --- |\n";
   for (const Parameter& p : t.parameters) {
     const int item = t.item_of(p.id);
     if (item > 1) continue;  // as the first one's
@@ -57,9 +67,11 @@ void write_type(std::ostream& out, const NodeType& t) {
       for (std::size_t i = 0; i < p.options.size(); ++i) out << (i ? ", " : "") << p.options[i];
       out << " | ";
     } else {
-      out << p.useful.least << " to " << p.useful.most << " | " << p.limits.least << " to " << p.limits.most;
+      out << p.useful.least << " to " << p.useful.most << unit_word(p.unit) << " | " << p.limits.least << " to " << p.limits.most;
     }
-    out << " | " << (p.per_unit ? "yes" : "") << " |\n";
+    out << " | " << (p.per_unit ? "yes" : "") << " | " << p.help << (p.help.empty() || p.acts.reason.empty() ? "" : " ");
+    if (!p.acts.reason.empty()) out << "Idle: " << p.acts.reason;
+    out << " |\n";
   }
 }
 

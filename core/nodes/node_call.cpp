@@ -264,6 +264,13 @@ std::vector<std::vector<float>> Emitter::per_unit_lanes(std::string_view id, con
   return values;
 }
 
+Reg Emitter::each(std::string_view id, const UnitSamples& units, Reg unit) {
+  if (!varies(id)) return b.constant(real(id));
+  auto column = std::make_shared<Column>();
+  column->values = per_unit(id, units);
+  return b.apply(Op::fetch, {unit}, column, 1)[0];
+}
+
 const Field* AreaCall::in(std::string_view peg) const {
   const auto it = inputs_.find(peg);
   return it == inputs_.end() ? nullptr : &it->second;

@@ -101,6 +101,10 @@ class Emitter : public NodeCall {
   std::vector<float> per_unit(std::string_view id, const UnitSamples& units) { return std::move(per_unit_lanes(id, units, 1)[0]); }
   /// The same for a vector; what gives one number counts for both of its lanes.
   std::vector<std::vector<float>> per_unit_vector(std::string_view id, const UnitSamples& units) { return per_unit_lanes(id, units, 2); }
+  /// Whether a rule or a formula stands for it.
+  bool varies(std::string_view id) const { return std::holds_alternative<Rule>(param(id)) || std::holds_alternative<Formula>(param(id)); }
+  /// The same at the unit of this sample: a constant, or read from a column.
+  Reg each(std::string_view id, const UnitSamples& units, Reg unit);
   /// A table that is made once for a state of this node and its inputs.
   template <class T>
   std::shared_ptr<const T> laid(const std::function<std::shared_ptr<const T>()>& make) {

@@ -216,10 +216,33 @@ class TestTray : public QObject {
     // A parameter without effect has none: nothing is connected to the mirror.
     QVERIFY(handlesOf(edit::add_node(x, catalogue(), "mirror", "relief", 0, 1), "mirror").empty());
   }
+  void theLineThatIsReadIsShownOnTheMapThatIsRead() {
+    Material x = edit::add_node(edit::empty_material(), catalogue(), "motif", "relief", 0, 0);
+    x = edit::add_node(std::move(x), catalogue(), "value_noise", "relief", 1, 0);
+    x = edit::add_node(std::move(x), catalogue(), "bevel", "relief", 0, 1);
+    x = edit::connect(std::move(x), {"motif", "value", "bevel", "mask"});
+    QVERIFY(handlesOf(x, "bevel", "height").empty() && handlesOf(x, "value_noise", "value").empty());
+    x = edit::connect(std::move(x), {"value_noise", "value", "bevel", "profile_map"});
+    x = edit::set_param(std::move(x), "bevel", "line", 0.25);
+    const auto handles = handlesOf(x, "value_noise", "value");
+    QCOMPARE(handles.size(), std::size_t{1});
+    QCOMPARE(handles[0].node, std::string("bevel"));
+    QCOMPARE(handles[0].at, QPointF(0.5, 0.25));
+    QVERIFY(handlesOf(x, "bevel", "height").empty());
+    // In the window: the map is chosen, the line over it dragged, the bevel's parameter follows.
+    w_->document().reset(x);
+    w_->board()->select({"value_noise"});
+    QVERIFY(calm());
+    const QPointF from = loupe()->handlePlace(0);
+    QTest::mousePress(loupe(), Qt::LeftButton, {}, from.toPoint());
+    for (int i = 1; i <= 6; ++i) QTest::mouseMove(loupe(), from.toPoint() + QPoint(0, 5 * i));
+    QTest::mouseRelease(loupe(), Qt::LeftButton, {}, from.toPoint() + QPoint(0, 30));
+    QVERIFY(std::get<double>(param("bevel", "line")) > 0.3);
+  }
   void everyHandleNamesItsParameter() {
     for (const NodeType* t : catalogue().all())
       for (const Handle& h : t->handles) {
-        QVERIFY2(t->parameter(h.parameter), t->id.c_str());
+        QVERIFY2(t->parameter(h.parameter) && (h.peg.empty() || t->input(h.peg)), t->id.c_str());
         QVERIFY2(h.about.empty() || t->parameter(h.about)->kind == ParameterKind::vector2, t->id.c_str());
       }
   }
@@ -238,7 +261,7 @@ class TestTray : public QObject {
     QVERIFY(!m().node("motif")->params.count("size"));
   }
   void anAngleGoesOnOverItsSeam() {
-    HandleView h{{Handle::Form::angle, "turn"}, {}, {0.5, 0.5}, {}, 170};
+    HandleView h{{Handle::Form::angle, "turn"}, {}, {}, {0.5, 0.5}, {}, 170};
     const Parameter& p = *catalogue().find("polar")->parameter("turn");
     const double radians = 3.14159265358979 / 180;
     QCOMPARE(std::get<double>(draggedTo(h, p, QPointF(0.5 + 0.2 * std::cos(-170 * radians), 0.5 - 0.2 * std::sin(-170 * radians)), false)), 190.0);

@@ -141,6 +141,72 @@ class TestLaid : public QObject {
     QVERIFY(std::abs(f.at("height").strand[0]->at(16, 16) - 0.25f) < 1e-4f);
     QVERIFY(std::abs(f.at("height").strand[0]->at(48, 16) - 0.75f) < 1e-4f);
   }
+
+  // ---- stripes, spokes and regions, each by rule ----
+
+  void stripesVaryByRuleAndFormula() {
+    // Four stripes, one below the other, each a quarter of the tile: thickness by course, tone by formula.
+    const auto f = weave_alone(*catalogue().find("bands"), 256, {}, {{"count", 4.0}, {"hard", 1.0}, {"thickness", rule("course", 0.2, 0.8)}, {"tone", Formula{"row + size.y", {}}}});
+    for (int i = 0; i < 4; ++i) {
+      double sum = 0;
+      for (int y = 64 * i; y < 64 * (i + 1); ++y) sum += static_cast<double>(f.at("mask").strand[0]->at(7, y));
+      QVERIFY2(std::abs(sum / 64 - (0.2 + 0.2 * i)) < 0.02, qPrintable(QStringLiteral("stripe %1: %2").arg(i).arg(sum / 64)));
+      QVERIFY(std::abs(f.at("tone").strand[0]->at(100, 64 * i + 32) - (static_cast<float>(i) + 0.25f)) < 1e-5f);
+    }
+    QCOMPARE(table(f).count(), std::size_t{4});
+    QCOMPARE(f.at("regions").strand[0]->at(5, 2 * 64 + 32), 2.0f);
+    QCOMPARE(f.at("regions").strand[0]->at(5, 0), -1.0f);
+    QVERIFY(std::abs(table(f).centre_v[1] - 0.375f) < 1e-6f);
+  }
+  void aSlantedStripeThatComesRoundIsOne() {  // 3 periods along u and 3 along v: three stripes, each through the tile twice
+    const auto f = weave_alone(*catalogue().find("bands"), 256, {}, {{"count", 3 * std::sqrt(2.0)}, {"angle", 45.0}, {"hard", 1.0}});
+    QCOMPARE(table(f).count(), std::size_t{3});
+    const Labels found = label_regions(*f.at("mask").strand[0], 0.5f, false, Stop{});
+    QCOMPARE(found.table.count(), std::size_t{3});
+    for (int y = 0; y < 256; ++y)  // what is labelled one region has one number here, and the other way round
+      for (int x = 0; x < 256; ++x) QCOMPARE(f.at("regions").strand[0]->at(x, y) < 0, found.index.at(x, y) < 0);
+  }
+  void aShiftedStripeStaysWhole() {
+    const auto mask = [](double shift) { return weave_alone(*catalogue().find("bands"), 256, {}, {{"count", 2.0}, {"thickness", 0.3}, {"softness", 0.0}, {"shift", shift}}).at("mask").strand[0]->clone(); };
+    const Plane middle = mask(0), low = mask(-1), high = mask(1);
+    QVERIFY2(std::abs(range_of(low).mean - range_of(middle).mean) < 2e-3f && std::abs(range_of(high).mean - 0.3f) < 2e-3f, QByteArray::number(range_of(low).mean) + ' ' + QByteArray::number(range_of(middle).mean) + ' ' + QByteArray::number(range_of(high).mean));
+    QVERIFY(low.at(0, 3) > 0.99f && low.at(0, 124) < 0.01f && high.at(0, 124) > 0.99f && high.at(0, 3) < 0.01f);
+  }
+  void spokesVaryByRule() {
+    // Six spokes, the first to the right: every second one is short, and each leans to the next by a rule of its own.
+    Rule second = rule("nth", 0.9, 0.3);
+    const auto f = weave_alone(*catalogue().find("rays"), 512, {}, {{"count", 6.0}, {"length", second}, {"width", 0.3}, {"tone", rule("column", 0, 5)}});
+    const Plane& mask = *f.at("mask").strand[0];
+    const auto at = [&](const Plane& p, double turns, double radius) { return p.at(static_cast<int>(256 + 512 * radius * std::cos(turns * 6.283185307)), static_cast<int>(256 - 512 * radius * std::sin(turns * 6.283185307))); };
+    for (int k = 0; k < 6; ++k) {
+      QVERIFY(at(mask, k / 6.0, 0.1) > 0.9f);
+      QCOMPARE(at(mask, k / 6.0, 0.3) > 0.5f, k % 2 == 1);
+      QVERIFY(std::abs(at(*f.at("tone").strand[0], k / 6.0, 0.3) - static_cast<float>(k)) < 1e-5f);
+    }
+    const Plane leaning = weave_alone(*catalogue().find("rays"), 512, {}, {{"count", 6.0}, {"width", 0.3}, {"lean", 0.25}}).at("mask").strand[0]->clone();
+    QVERIFY(at(leaning, 0.25 / 6, 0.3) > 0.9f && at(leaning, 0, 0.35) < 0.1f);
+  }
+  void regionsTakeRulesOfTheirSizePlaceAndMaps() {
+    Fields in;  // a small square at the left above a large one at the right
+    const auto mask = painted(256, [](double u, double v) { return (u > 0.1 && u < 0.2 && v > 0.1 && v < 0.2) || (u > 0.5 && u < 0.9 && v > 0.5 && v < 0.9) ? 1.0 : 0.0; });
+    Labels l = label_regions(mask, 0.5f, false, Stop{});
+    in["regions"] = field_of(Kind::regions, std::move(l.index));
+    in["regions"].regions = std::make_shared<RegionTable>(std::move(l.table));
+    in["map_a"] = field_of(Kind::scalar, painted(256, [](double u, double) { return u; }));
+    const auto tone = [&](ParamValue by, int x, int y) { return weave_alone(*catalogue().find("region_values"), 256, in, {{"tone", std::move(by)}}).at("tone").strand[0]->at(x, y); };
+    const int small = 256 * 15 / 100, large = 256 * 7 / 10;
+    QVERIFY(std::abs(tone(rule("size", 0, 1), small, small) - 1 / 16.0f) < 0.01f);
+    QCOMPARE(tone(rule("size", 0, 1), large, large), 1.0f);
+    QCOMPARE(tone(rule("course", 3, 4), small, small), 3.0f);
+    QCOMPARE(tone(rule("column", 3, 4), large, large), 4.0f);
+    QVERIFY(std::abs(tone(rule("map", 0, 1), large, large) - 0.7f) < 0.01f);
+    const float worked = tone(Formula{"10 * size.x + centre.y", {}}, small, small);
+    QVERIFY2(std::abs(worked - 1.15f) < 0.05f, QByteArray::number(worked));  // the square is 26 texels of 256 wide
+    // A small span sags less than a large one: the plane's slope by the size of the box.
+    const Plane plane = weave_alone(*catalogue().find("region_values"), 256, in, {{"tilt", Formula{"size.x", {}}}}).at("plane").strand[0]->clone();
+    const auto rise = [&](int from, int to) { return std::max(std::abs(plane.at(to, from) - plane.at(from, from)), std::abs(plane.at(from, to) - plane.at(from, from))); };
+    QVERIFY(rise(large - 40, large + 40) <= 0.4f && rise(small - 10, small + 10) <= 0.1f && rise(large - 40, large + 40) > 0);
+  }
 };
 
 QTEST_GUILESS_MAIN(TestLaid)

@@ -179,6 +179,37 @@ class TestBonds : public QObject {
     in["mask"] = field_of(Kind::scalar, bumpy(64, 1));
     QVERIFY(same_bits(alone("bevel", 64, in, {{"width", 0.0}}, "height"), bumpy(64, 1)));
   }
+  void regionsThatAdjoinAreBevelledApart() {
+    // Four squares without joints: the bevel rises straight from their common borders, by exact distance, also where no mask is connected.
+    Fields in;
+    in["regions"] = field_of(Kind::regions, painted(256, [](double u, double v) { return (u < 0.5 ? 0.0 : 1.0) + (v < 0.5 ? 0.0 : 2.0); }));
+    auto table = std::make_shared<RegionTable>();
+    table->resize(4);
+    in["regions"].regions = table;
+    const Plane height = alone("bevel", 256, in, {{"width", 0.1}, {"rounding", 0.0}}, "height");
+    for (int y = 0; y < 256; ++y)
+      for (int x = 0; x < 256; ++x) {
+        const auto to_border = [](int at) { return std::min(at % 128, 127 - at % 128) + 0.5; };
+        QVERIFY(std::abs(static_cast<double>(height.at(x, y)) - std::min(1.0, std::min(to_border(x), to_border(y)) / 25.6)) < 1e-3);
+      }
+    // Ground between regions counts as outside.
+    in["regions"] = field_of(Kind::regions, painted(256, [](double u, double) { return u < 0.5 ? 0.0 : -1.0; }));
+    in["regions"].regions = table;
+    const Plane outside = alone("bevel", 256, in, {{"width", 0.1}, {"rounding", 0.0}, {"side", std::string("outside")}}, "height");
+    QVERIFY(outside.at(64, 9) == 1 && outside.at(192, 9) == 0 && outside.at(134, 9) > 0.6f && outside.at(134, 9) < 0.9f);
+  }
+  void theProfileIsReadAlongALineOfTheMap() {
+    Fields in;
+    in["mask"] = field_of(Kind::scalar, painted(256, [](double u, double) { return u < 0.5 ? 1.0 : 0.0; }));
+    in["profile_map"] = field_of(Kind::scalar, painted(256, [](double u, double v) { return v < 0.5 ? u * u : 0.25; }));
+    const auto at = [&](double line) { return alone("bevel", 256, in, {{"width", 0.2}, {"rounding", 0.0}, {"line", line}}, "height"); };
+    const Plane squares = at(0.25), level = at(0.75);
+    for (int x = 2; x < 50; ++x) {
+      const double t = (x + 0.5) / 51.2;
+      QVERIFY(std::abs(static_cast<double>(squares.at(x, 40)) - t * t) < 0.01);
+      QCOMPARE(level.at(x, 40), 0.25f);
+    }
+  }
   void bandsAreEmptyFullAndHard() {
     const auto bands = [](const Resolved& p) { return alone("bands", 256, {}, p, "mask"); };
     QCOMPARE(range_of(bands({{"thickness", 0.0}})).most, 0.0f);

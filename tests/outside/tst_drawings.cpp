@@ -5,6 +5,7 @@
 
 #include <QTemporaryDir>
 #include <fstream>
+#include <random>
 
 #include "core/bolt/package.h"
 #include "core/graph/json.h"
@@ -120,6 +121,63 @@ class TestDrawings : public QObject {
     const Plane mask = draw(*one, placed(*one, "stretched", 0), 128).alpha;
     QVERIFY(mask.at(5, 64) > 0.99f && mask.at(123, 64) > 0.99f && mask.at(64, 64) == 0);
     QVERIFY(std::abs(range_of(mask).mean - 3.14159265f * 0.04f) < 2e-4f);
+  }
+  // The definition itself (SVG 1.1, W3C, section 11.3): the winding number counted at 64 x 64 places of every texel.
+  void coverageIsTheShareOfPlacesWithin_data() {
+    QTest::addColumn<int>("corners");
+    QTest::addColumn<double>("wide");  // in texels
+    QTest::addColumn<bool>("evenOdd");
+    for (const bool even : {false, true})
+      for (const auto& [corners, wide] : {std::pair{3, 11.0}, {4, 0.9}, {9, 11.0}, {24, 6.0}, {40, 1.7}, {90, 9.0}})
+        QTest::addRow("%d corners over %g texels, %s", corners, wide, even ? "even-odd" : "non-zero") << corners << wide << even;
+  }
+  void coverageIsTheShareOfPlacesWithin() {
+    QFETCH(int, corners);
+    QFETCH(double, wide);
+    QFETCH(bool, evenOdd);
+    constexpr int kTexels = 16, kPlaces = 64;
+    std::mt19937 chance(11);
+    std::uniform_real_distribution<double> share(0.02, 0.98);
+    for (int round = 0; round < 3; ++round) {
+      std::vector<Spot> at;
+      for (int i = 0; i < corners; ++i) at.push_back({(8 - wide / 2) + wide * share(chance), (8 - wide / 2) + wide * share(chance)});
+      if (round == 1) at[1].y = at[0].y + 1e-9;  // all but level
+      if (round == 2) at[2] = at[0];
+      Drawing d;
+      Figure f;
+      f.even_odd = evenOdd;
+      f.fill = {true, {1, 1, 1, 1}};
+      f.path.move(at[0]);
+      for (std::size_t i = 1; i < at.size(); ++i) f.path.line(at[i]);
+      f.path.close();
+      d.shapes.push_back(f);
+      const Plane mine = draw(d, {1.0 / kTexels, 0, 0, 1.0 / kTexels, 0, 0}, kTexels).alpha;
+      const auto within = [&](double x, double y) {
+        int winding = 0;
+        for (std::size_t i = 0; i < at.size(); ++i) {
+          const Spot p = at[i], q = at[(i + 1) % at.size()];
+          if ((p.y <= y) != (q.y <= y) && p.x + (y - p.y) / (q.y - p.y) * (q.x - p.x) < x) winding += p.y <= y ? 1 : -1;
+        }
+        return evenOdd ? winding & 1 : winding != 0;
+      };
+      for (int y = 0; y < kTexels; ++y)
+        for (int x = 0; x < kTexels; ++x) {
+          if (std::max(std::abs(x - 7.5), std::abs(y - 7.5)) > wide / 2 + 1) {
+            QCOMPARE(mine.at(x, y), 0.0f);
+            continue;
+          }
+          int count = 0;
+          for (int k = 0; k < kPlaces * kPlaces; ++k) count += within(x + (k % kPlaces + 0.5) / kPlaces, y + (k / kPlaces + 0.5) / kPlaces);
+          const double apart = std::abs(static_cast<double>(mine.at(x, y)) - count / double(kPlaces * kPlaces));
+          QVERIFY2(apart < (corners > 60 ? 0.03 : 0.015), qPrintable(QStringLiteral("round %1, texel %2 %3: %4 apart").arg(round).arg(x).arg(y).arg(apart)));
+        }
+    }
+  }
+  void aSlantedBordersTexelsAreExact() {  // by triangles and trapezoids, to the last figures
+    const auto one = read_svg(svg("<polygon points='0,0 100,0 0,25'/>"));
+    const Plane mask = draw(*one, placed(*one, "stretched", 0), 8).alpha;  // texel 12.5: the border falls by a quarter of a texel in each
+    for (int x = 0; x < 8; ++x) QVERIFY(std::abs(mask.at(x, 0) - static_cast<float>(std::min(1.0, 2 - (x + 0.5) / 4))) < 2e-5f);
+    QVERIFY(mask.at(0, 0) == 1 && mask.at(7, 7) == 0);
   }
   void aDiscsAreaIsExact() {
     const auto one = read_svg(svg("<circle cx='50' cy='50' r='37'/>"));

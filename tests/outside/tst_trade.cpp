@@ -36,6 +36,16 @@ class TestTrade : public QObject {
     QVERIFY2(count > 230 && count < 346, qPrintable(QString::number(count)));  // 288 of 576, five deviations wide
   }
   void aRampRepeatedFourTimesAsProfileGivesFourSteps() {
+    Fields read;
+    read["mask"] = field_of(Kind::scalar, painted(512, [](double u, double v) { return std::max(std::abs(u - 0.5), std::abs(v - 0.5)) < 0.4 ? 1.0 : 0.0; }));
+    read["profile_map"] = field_of(Kind::scalar, plane("ramp", 512, {}, {{"kind", std::string("straight")}, {"repeats", 4.0}, {"angle", 90.0}}, "value"));
+    const Plane rises = plane("bevel", 512, read, {{"width", 0.2}, {"rounding", 0.0}}, "height");
+    int falls = 0;  // each repeat rises from 0 to 1 and falls back at once
+    for (int x = 53; x < 156; ++x) falls += rises.at(x - 1, 256) - rises.at(x, 256) > 0.4f;
+    QCOMPARE(falls, 3);
+    QVERIFY(rises.at(200, 256) > 0.95f);
+  }
+  void aProfileDrawnInFourStepsGivesFourSteps() {
     Points steps;
     for (int i = 0; i < 4; ++i) steps.push_back({i / 4.0, i / 4.0}), steps.push_back({i / 4.0 + 0.2499, i / 4.0});
     steps.push_back({1, 1});

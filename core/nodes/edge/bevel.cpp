@@ -9,29 +9,88 @@
 namespace loom {
 namespace {
 
-// The shape of the slope over t = 0 (foot) to 1 (top), read from a table of 1024 places.
-std::vector<float> profile(const AreaCall& call) {
-  std::vector<float> table(1025);
-  const float rounding = call.real("rounding");
-  for (std::size_t i = 0; i < table.size(); ++i) {
-    const float t = static_cast<float>(i) / 1024;
-    const float round = std::sqrt(std::max(0.0f, 1 - (1 - t) * (1 - t)));
-    table[i] = t + rounding * (round - t);
+constexpr std::size_t kPlaces = 4096;  // of the table from which the slope is read
+
+// A row of the map that is read, from its left to its right.
+std::vector<float> read_row(const Plane& map, float v) {
+  const float y = v * static_cast<float>(map.size()) - 0.5f, below = y - std::floor(y);
+  const float *first = map.row(wrap(static_cast<int>(std::floor(y)), map.size())), *second = map.row(wrap(static_cast<int>(std::floor(y)) + 1, map.size()));
+  std::vector<float> row(static_cast<std::size_t>(map.size()));
+  for (std::size_t i = 0; i < row.size(); ++i) row[i] = first[i] + (second[i] - first[i]) * below;
+  return row;
+}
+
+// What the map's row makes of places 0 to 1; its ends are not wrapped.
+void shape_by_row(std::vector<float>& table, const std::vector<float>& row) {
+  for (float& t : table) {
+    const float x = std::clamp(t * static_cast<float>(row.size()) - 0.5f, 0.0f, static_cast<float>(row.size() - 1));
+    const auto i = std::min(static_cast<std::size_t>(x), row.size() - 2);
+    t = row[i] + (row[i + 1] - row[i]) * (x - static_cast<float>(i));
   }
-  const auto* points = std::get_if<Points>(&call.param("profile"));
-  if (!points || points->size() < 2) return table;
-  const auto curve = smooth_curve(*points);
+}
+
+void shape_by_curve(std::vector<float>& table, const Points& points) {
   Builder b(1);
-  b.store(b.apply(Op::curve, {b.attribute(0)}, curve, 1)[0], 0);
+  b.store(b.apply(Op::curve, {b.attribute(0)}, smooth_curve(points), 1)[0], 0);
   std::vector<float> shaped(table.size());
   const float* in = table.data();
   float* out = shaped.data();
   run_samples(b.build(), table.size(), {&in, 1}, {&out, 1});
-  return shaped;
+  table.swap(shaped);
+}
+
+// The shape of the slope over t = 0 (foot) to 1 (top).
+std::vector<float> profile(const AreaCall& call) {
+  std::vector<float> table(kPlaces + 1);
+  const float rounding = call.real("rounding");
+  for (std::size_t i = 0; i < table.size(); ++i) {
+    const float t = static_cast<float>(i) / static_cast<float>(kPlaces);
+    const float round = std::sqrt(std::max(0.0f, 1 - (1 - t) * (1 - t)));
+    table[i] = t + rounding * (round - t);
+  }
+  const auto* points = std::get_if<Points>(&call.param("profile"));
+  if (call.connected("profile_map")) shape_by_row(table, read_row(*call.plane("profile_map"), call.real("line")));
+  else if (points && points->size() > 1) shape_by_curve(table, *points);
+  return table;
+}
+
+// What is sloped: the mask, or wherever there is a region.
+PlanePtr body_of(const AreaCall& call) {
+  const Field* regions = call.in("regions");
+  if (call.connected("mask") || !regions) return call.plane("mask");
+  const Plane& index = *regions->strand[0];
+  auto body = std::make_shared<Plane>(index.size());
+  for_rows(index.size(), 16, call.stop, [&](int first, int last) {
+    for (int y = first; y < last; ++y)
+      for (int x = 0; x < index.size(); ++x) body->row(y)[x] = index.row(y)[x] >= 0 ? 1.0f : 0.0f;
+  });
+  return body;
+}
+
+// Where regions adjoin, their common border is an edge too: the distance to it is half a texel more than to the texels beside it.
+void bound_by_borders(Plane& within, const Plane& index, float limit, const Stop& stop) {
+  const int size = index.size();
+  Plane beside(size);
+  for_rows(size, 16, stop, [&](int first, int last) {
+    for (int y = first; y < last; ++y) {
+      const float *row = index.row(y), *up = index.row(wrap(y - 1, size)), *down = index.row(wrap(y + 1, size));
+      for (int x = 0; x < size; ++x) {
+        const float own = row[x];
+        const auto other = [own](float there) { return there >= 0 && there != own; };
+        const bool border = own >= 0 && (other(row[wrap(x - 1, size)]) || other(row[wrap(x + 1, size)]) || other(up[x]) || other(down[x]));
+        beside.row(y)[x] = border ? 1.0f : 0.0f;
+      }
+    }
+  });
+  const Plane distance = distance_to(beside, 0.5f, stop, limit).distance;
+  for_rows(size, 16, stop, [&](int first, int last) {
+    for (int y = first; y < last; ++y)
+      for (int x = 0; x < size; ++x) within.row(y)[x] = std::min(within.row(y)[x], distance.row(y)[x] + 0.5f);
+  });
 }
 
 Result<Done> evaluate(AreaCall& call) {
-  const PlanePtr mask = call.plane("mask");
+  const PlanePtr mask = body_of(call);
   const int size = call.size();
   const float width = std::max(call.real("width") * static_cast<float>(size), 1e-3f);
   const bool inside = !call.is("side", "outside"), outside = !call.is("side", "inside");
@@ -39,6 +98,7 @@ Result<Done> evaluate(AreaCall& call) {
   Plane within, beyond;
   if (inside) within = edge_distance(*mask, true, width + 2, call.stop);
   if (outside) beyond = edge_distance(*mask, false, width + 2, call.stop);
+  if (const Field* regions = call.in("regions"); regions && inside) bound_by_borders(within, *regions->strand[0], width + 2, call.stop);
   Plane height(size);
   for_rows(size, 16, call.stop, [&](int first, int last) {
     for (int y = first; y < last; ++y)
@@ -46,13 +106,14 @@ Result<Done> evaluate(AreaCall& call) {
         // Signed distance from the edge, positive inside, in shares of the slope.
         const float d = (inside ? within.row(y)[x] : 0) - (outside ? beyond.row(y)[x] : 0);
         const float base = inside && outside ? 0.5f + 0.5f * d / width : inside ? d / width : 1 + d / width;
-        const float at = std::clamp(base, 0.0f, 1.0f) * 1024;
-        const auto i = std::min(static_cast<std::size_t>(at), std::size_t{1023});
+        const float at = std::clamp(base, 0.0f, 1.0f) * static_cast<float>(kPlaces);
+        const auto i = std::min(static_cast<std::size_t>(at), kPlaces - 1);
         const float t = at - static_cast<float>(i);
         height.row(y)[x] = table[i] + (table[i + 1] - table[i]) * t;
       }
   });
-  if (call.real("width") <= 0) height = mask->clone();
+  const bool edged = call.connected("mask") || call.connected("regions");
+  if (!edged || call.real("width") <= 0) height = mask->clone();
   if (call.wanted("normal")) {
     auto n = normals(height, static_cast<float>(call.measures().relief_metres / call.measures().tile_metres), call.stop);
     Field normal;
@@ -67,17 +128,22 @@ Result<Done> evaluate(AreaCall& call) {
 }  // namespace
 
 void add_bevel(Catalogue& catalogue) {
-  const ActsWhen wide{"(width > 0) * connected(mask)", "A bevel of width 0, or without a mask, has no slope."};
-  catalogue.add({.id = "bevel", .label = "Bevel", .rack = Rack::edge, .help = "Slopes along the edge of a mask, as height and as normal.",
-    .more = "Exact distances on the torus with the edge placed inside a texel by its coverage (Gustavson and Strand 2011). Width 0 is no bevel.",
-    .words = "chamfer edge round slope emboss",
-    .inputs = {{"mask", "Mask"}}, .outputs = {{"height", "Height"}, {"normal", "Normal", Kind::normal}},
+  const std::string edged = "max(connected(mask), connected(regions))";
+  const ActsWhen wide{"(width > 0) * " + edged, "A bevel of width 0, or without a mask or regions, has no slope."};
+  const ActsWhen drawn{"(width > 0) * " + edged + " * (connected(profile_map) == 0)", "The profile is read from the map, or there is no slope."};
+  const ActsWhen read{"(width > 0) * " + edged + " * connected(profile_map)", "No profile is read from a map: connect one."};
+  catalogue.add({.id = "bevel", .label = "Bevel", .rack = Rack::edge, .help = "Slopes along the edge of a mask or of regions, as height and as normal.",
+    .more = "Exact distances on the torus with the edge placed inside a texel by its coverage (Gustavson and Strand 2011); regions that adjoin are parted along their common border. Width 0 is no bevel. The profile is drawn as a curve, or read from a map along a line, from its left (the foot) to its right (the top); the line is shown on the map and can be dragged there.",
+    .words = "chamfer edge round slope emboss moulding",
+    .inputs = {{"mask", "Mask"}, {"regions", "Regions", Kind::regions}, {"profile_map", "Profile map", Kind::scalar, false, true}}, .outputs = {{"height", "Height"}, {"normal", "Normal", Kind::normal}},
     .parameters = {
-      {"mask", "Mask", ParameterKind::scalar, Unit::none, 0.0, {0, 1}, {0, 1}, "Input", {}, {"connected(mask) == 0", "It comes in at its peg."}},
+      {"mask", "Mask", ParameterKind::scalar, Unit::none, 0.0, {0, 1}, {0, 1}, "Input", {}, {edged + " == 0", "It comes in at its peg, or regions do."}},
       {"side", "Side", ParameterKind::choice, Unit::none, std::string("inside"), {}, {}, "Slope", {"inside", "outside", "both"}, wide},
-      {"width", "Width", ParameterKind::scalar, Unit::share_of_tile, 0.016, {0, 0.1}, {0, 0.5}, "Slope", {}, {"connected(mask)", "There is no edge: connect a mask."}},
+      {"width", "Width", ParameterKind::scalar, Unit::share_of_tile, 0.016, {0, 0.1}, {0, 0.5}, "Slope", {}, {edged, "There is no edge: connect a mask or regions."}},
       {"rounding", "Rounding", ParameterKind::scalar, Unit::share, 0.5, {0, 1}, {0, 1}, "Profile", {}, wide},
-      {"profile", "Profile", ParameterKind::points, Unit::none, Points{}, {0, 1}, {-100, 100}, "Profile", {}, wide}},
+      {"profile", "Profile", ParameterKind::points, Unit::none, Points{}, {0, 1}, {-100, 100}, "Profile", {}, drawn},
+      {"line", "Line of the map", ParameterKind::scalar, Unit::share_of_tile, 0.5, {0, 1}, {0, 1}, "Profile", {}, read}},
+    .handles = {{.form = Handle::Form::line_v, .parameter = "line", .peg = "profile_map"}},
     .evaluate = evaluate});
 }
 

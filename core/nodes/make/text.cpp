@@ -16,7 +16,7 @@ std::shared_ptr<const DrawnTable> lay(Emitter& e) {
 
 void add_text(Catalogue& catalogue) {
   catalogue.add({.id = "text", .label = "Text", .rack = Rack::make, .help = "Lines of letters as a mask, sharp at any size.",
-    .more = "Set in the faces that ship with the application (Inter, JetBrains Mono), shaped with kerning, scaled until it fits the tile less its margin. Letters are outlines: coverage is exact along rows, in 16 sub-rows a texel.",
+    .more = "Set in the faces that ship with the application (Inter, JetBrains Mono), shaped with kerning, scaled until it fits the tile less its margin. Letters are outlines: coverage is the exact area of each texel.",
     .words = "letters type lettering font word sign number label",
     .inputs = {{"coordinates", "Coordinates", Kind::vector2}}, .outputs = {{"mask", "Mask"}},
     .parameters = {

@@ -1,6 +1,7 @@
 // Label regions finds them; Region values tells what is known of them.
 #include <algorithm>
 #include <cmath>
+#include <numeric>
 
 #include "core/base/hash.h"
 #include "core/base/parallel.h"
@@ -53,6 +54,24 @@ std::shared_ptr<const ReachTable> nearest_units(const Field& regions) {
   return table;
 }
 
+// For rules and formulas. Courses and columns: how many centres lie above, and how many to the left.
+UnitSamples units_of(const RegionTable& t) {
+  const std::size_t n = t.count();
+  const auto ranks = [n](const std::vector<float>& centre) {
+    std::vector<std::size_t> order(n);
+    std::iota(order.begin(), order.end(), std::size_t{0});
+    std::stable_sort(order.begin(), order.end(), [&](std::size_t i, std::size_t j) { return centre[i] < centre[j]; });
+    std::vector<float> rank(n);
+    for (std::size_t k = 0; k < n; ++k) rank[order[k]] = static_cast<float>(k);
+    return rank;
+  };
+  const auto row = ranks(t.centre_v), column = ranks(t.centre_u);
+  UnitSamples units;
+  for (std::size_t i = 0; i < n; ++i) units.add(row[i], column[i], t.centre_u[i], t.centre_v[i], t.size_u[i], t.size_v[i], t.key[i]);
+  units.rows = units.columns = static_cast<float>(n);
+  return units;
+}
+
 void values(Emitter& e) {
   Builder& b = e.b;
   const Strands in = e.in("regions");
@@ -60,14 +79,14 @@ void values(Emitter& e) {
   const RegionTable& t = in.regions ? *in.regions : *kEmpty;
   const Reg unit = e.toggle("reach") && e.whole("regions") ? b.load(e.laid<ReachTable>([&] { return nearest_units(*e.whole("regions")); })->unit) : in.at[0], zero = b.constant(0);
   const std::size_t n = t.count();
+  const UnitSamples units = units_of(t);
   const auto draw = [&](const char* name) {
     std::vector<float> column(n);
     const std::uint32_t stream = fold32(e.seed(name));
     for (std::size_t i = 0; i < n; ++i) column[i] = unit_random(stream, t.key[i]);
     return column;
   };
-  const auto tone = draw("tone");
-  e.out("tone", fetch(b, unit, tone));
+  e.out("tone", fetch(b, unit, e.per_unit("tone", units)));
   e.out("colour", Strands{.kind = Kind::colour, .at = {fetch(b, unit, draw("red")), fetch(b, unit, draw("green")), fetch(b, unit, draw("blue"))}});
   float most = 0;
   for (const float a : t.area) most = std::max(most, a);
@@ -92,9 +111,9 @@ void values(Emitter& e) {
   const Reg px = share(x, t.size_u), py = share(y, t.size_v);
   e.out("coordinates", Strands{.kind = Kind::vector2, .at = {px, py}});
   // A plane tilted by chance: its slope along both axes of the box, 0.5 in the middle.
-  const float tilt = e.real("tilt");
+  const std::vector<float> tilt = e.per_unit("tilt", units);
   std::vector<float> along = draw("along"), across = draw("across");
-  for (auto* column : {&along, &across}) for (float& s : *column) s = tilt * (2 * s - 1);
+  for (auto* column : {&along, &across}) for (std::size_t i = 0; i < n; ++i) (*column)[i] = tilt[i] * (2 * (*column)[i] - 1);
   const Reg slope = b.multiply_add(b.add(px, -0.5f), fetch(b, unit, along), b.mul(b.add(py, -0.5f), fetch(b, unit, across)));
   e.out("plane", b.select(there, b.add(slope, 0.5f), zero));
 }
@@ -112,14 +131,24 @@ void add_regions(Catalogue& catalogue) {
       {"corners", "Corners touch", ParameterKind::toggle, Unit::none, 0.0, {0, 1}, {0, 1}, "Regions", {}, {"connected(mask)", "There is nothing to label: connect a mask."}}},
     .evaluate = label, .at_working_size = true});
   const ActsWhen there{"connected(regions)", "There are no regions: connect some."};
+  const auto for_each = [&](const char* id, const char* label, ParamValue initial, Limits useful, Limits limits) {
+    Parameter p = per_unit(id, label, Unit::none, std::move(initial), useful, limits, "Each region");
+    p.acts = there;
+    return p;
+  };
+  Rule chance;
+  chance.to.number = 1;
+  std::vector<Peg> inputs = laid_inputs();  // the maps that rules and formulas read
+  inputs.front() = {"regions", "Regions", Kind::regions, false, false, "reach"};
   catalogue.add({.id = "region_values", .label = "Region values", .rack = Rack::measure, .help = "What is known of each region, or drawn for it by chance.",
-    .more = "Area is a share of the largest region's; the box lies along the unit's own axes.",
+    .more = "Area is a share of the largest region's; the box lies along the unit's own axes. Rules and formulas take a region's rank from the top as its course and its rank from the left as its column.",
     .words = "flood fill random id island bbox gradient",
-    .inputs = {{"regions", "Regions", Kind::regions, false, false, "reach"}},
-    .outputs = {{"tone", "Random tone"}, {"colour", "Random colour", Kind::colour}, {"plane", "Tilted plane"}, {"area", "Area"}, {"order", "Order"}, {"centre", "Centre", Kind::vector2}, {"box", "Box", Kind::vector2}, {"coordinates", "Coordinates", Kind::vector2}},
+    .inputs = inputs,
+    .outputs = {{"tone", "Tone"}, {"colour", "Random colour", Kind::colour}, {"plane", "Tilted plane"}, {"area", "Area"}, {"order", "Order"}, {"centre", "Centre", Kind::vector2}, {"box", "Box", Kind::vector2}, {"coordinates", "Coordinates", Kind::vector2}},
     .parameters = {
       {"reach", "Reach under joints", ParameterKind::toggle, Unit::none, 0.0, {0, 1}, {0, 1}, "Regions", {}, there, false, "Where there is no region the nearest one counts."},
-      {"tilt", "Tilt", ParameterKind::scalar, Unit::none, 0.5, {0, 1}, {-100, 100}, "Plane", {}, there},
+      for_each("tone", "Tone", chance, {0, 1}, {-1000, 1000}),
+      for_each("tilt", "Tilt", 0.5, {0, 1}, {-100, 100}),
       {"seed", "Seed", ParameterKind::seed, Unit::none, 1.0, {0, 999}, {0, 1e9}, "Chance", {}, there}},
     .emit = values, .random = true});
 }
