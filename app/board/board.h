@@ -140,6 +140,7 @@ class Board : public QWidget {
   void menuOfLane(class QMenu& menu, const std::string& lane);
   void paintBadges(QPainter& p, const TagPlace& t);
   void paintFollowed(QPainter& p, const TagPlace& t);
+  void paintVeil(QPainter& p, const TagPlace& t);
   qreal rowTop(int row) const;
   void menuOfTag(class QMenu& menu, const std::string& node);
   void menuOfStages(class QMenu& menu, int row);

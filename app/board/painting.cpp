@@ -100,7 +100,7 @@ void Board::paintScene(QPainter& p, const QRectF& seen) {
   paintLanes(p);
   paintThreads(p, seen);
   const QRectF around = seen.adjusted(-48, -28, 48, 28);  // slips, badges and outlines stand out of their tags
-  for (const TagPlace& t : layout_.tags()) if (t.rect.intersects(around)) paintTag(p, t);
+  for (const TagPlace& t : layout_.tags()) if (t.rect.intersects(around)) paintTag(p, t), paintVeil(p, t);
   for (const TagPlace& t : layout_.tags()) if (!t.hidden && t.rect.intersects(around)) paintBadges(p, t);
 }
 
@@ -190,17 +190,21 @@ void Board::paintBadges(QPainter& p, const TagPlace& t) {
   p.drawText(badge, Qt::AlignCenter, letters);
 }
 
-// Its values stand on the tags while a place is followed; what it is not made from recedes.
+// While a place is followed, what it is not made from recedes.
+void Board::paintVeil(QPainter& p, const TagPlace& t) {
+  if (followed_.empty() || std::any_of(t.outputs.begin(), t.outputs.end(), [&](const PegPlace& out) { return followed_.count(out.node + "." + out.peg) != 0; })) return;
+  QColor veil = theme().board;
+  veil.setAlpha(170);
+  p.fillRect(t.rect.adjusted(-2, -4, 4, 4), veil);
+}
+
+// Its values stand beside the tags that it is made from.
 void Board::paintFollowed(QPainter& p, const TagPlace& t) {
   if (followed_.empty()) return;
   QStringList lines;
   for (const PegPlace& out : t.outputs)
     if (const auto it = followed_.find(out.node + "." + out.peg); it != followed_.end()) lines << it->second;
-  if (lines.isEmpty()) {
-    QColor veil = theme().board;
-    veil.setAlpha(170);
-    return p.fillRect(t.rect.adjusted(-2, -4, 4, 4), veil);
-  }
+  if (lines.isEmpty()) return;
   p.setFont(monoFont(11));
   const QFontMetricsF metrics(p.font());
   const QString text = metrics.elidedText(lines.join(QStringLiteral(" | ")), Qt::ElideRight, std::max(t.rect.width() + 24, 120.0));
