@@ -90,7 +90,6 @@ class BoardLayout {
   static const PegPlace* pegAt(const std::vector<PegPlace>& pegs, const std::string& peg);
   int rowOf(const TagPlace& tag) const;
   qreal channelY(Channels& channels, int row, qreal from, qreal to, const std::string& trunk) const;
-  QPointF ringOf(const TagPlace& tag) const;
 
   qreal zoom_ = 1, tagWidth_ = 138, tagHeight_ = 56, gutter_ = 24, channel_ = 48;
   TagForm form_ = TagForm::whole;

@@ -69,7 +69,7 @@ Material example_of(const NodeType& type, const Catalogue& catalogue) {
 }
 
 std::string example_output(const NodeType& type) {
-  for (const char* first : {"height", "result", "colour", "value", "normal", "tone", "mask"})
+  for (const char* first : {"height", "result", "colour", "value", "normal", "mask", "tone"})
     if (type.output(first)) return std::string("shown.") + first;
   return "shown." + type.outputs.front().id;
 }
