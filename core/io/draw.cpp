@@ -193,6 +193,8 @@ struct Edge { double x, y0, y1, slope; int winding; };  // y0 < y1, x at y0; lev
 // One area to be filled, in texels, with its edges listed by row: those of row r are edges[starts[r - first_row]] and on to the next start.
 struct Area {
   std::array<float, 4> colour;
+  const Gradient* gradient = nullptr;
+  Affine to_gradient;                                    // from shares of the tile
   bool even_odd = false;
   int first_row = 0, rows = 0, left = 0, right = -1;  // columns from left to right
   std::vector<Edge> edges;
@@ -220,8 +222,8 @@ void list_by_row(Area& area, const std::vector<Edge>& edges) {
     for (int y = row_of(e.y0); y <= row_of(e.y1); ++y) area.edges[next[index(y)]++] = e;
 }
 
-Area area_of(const Contours& contours, const Affine& place, double size, const std::array<float, 4>& colour, bool even_odd) {
-  Area area{.colour = colour, .even_odd = even_odd};
+Area area_of(const Contours& contours, const Affine& place, double size, bool even_odd) {
+  Area area{.even_odd = even_odd};
   std::vector<Edge> edges;
   double top = 1e30, bottom = -1e30, left = 1e30, right = -1e30;
   const double reach = kMostReach * size;
@@ -400,8 +402,14 @@ std::vector<Area> areas_of(const Drawing& drawing, const Affine& place, int size
       const Affine whole = place.after(f.to_drawing);
       const double tolerance = kTolerance / std::max(whole.scale() * size, 1e-9);
       const Contours lines = flattened(f.path, tolerance);
-      if (f.fill.on) fill = area_of(lines, whole, size, f.fill.colour, f.even_odd);
-      if (f.line.on && f.stroke.width > 0) line = area_of(Stroker(f.stroke, tolerance).stroked(lines), whole, size, f.line.colour, false);
+      const auto painted = [&](Area area, const Paint& paint) {
+        area.colour = paint.colour;
+        area.gradient = paint.gradient.get();
+        if (area.gradient) area.to_gradient = area.gradient->from_drawing.after(place.inverse());
+        return area;
+      };
+      if (f.fill.on) fill = painted(area_of(lines, whole, size, f.even_odd), f.fill);
+      if (f.line.on && f.stroke.width > 0) line = painted(area_of(Stroker(f.stroke, tolerance).stroked(lines), whole, size, false), f.line);
     }
   });
   std::vector<Area> areas;
@@ -418,7 +426,7 @@ float sure(float cover) { return std::clamp(cover * (1 + 2 * kRounding) - kRound
 // Lays rows of one area over what is there, in runs: most texels of an area are wholly within it or without.
 class Layer {
  public:
-  Layer(const Area& area, int y, Drawn& out) : colour_(area.colour), a_(out.alpha.row(y)), r_(out.red.row(y)), g_(out.green.row(y)), b_(out.blue.row(y)), size_(out.alpha.size()) {}
+  Layer(const Area& area, int y, Drawn& out) : area_(area), colour_(area.colour), a_(out.alpha.row(y)), r_(out.red.row(y)), g_(out.green.row(y)), b_(out.blue.row(y)), size_(out.alpha.size()) {}
 
   /// `rises` from texel `left` on, round the edge; it is used up.
   void lay(std::vector<float>& rises, int left) {
@@ -435,6 +443,22 @@ class Layer {
       }
       for (int i = 0; i < n; ++i) rise[i] = static_cast<float>(sum += rise[i]);
       lay_cover(rise, x, n);
+    }
+  }
+
+  /// The same in the colours of a gradient, which goes on over the edge; `row` as the area counts it.
+  void lay_gradient(const std::vector<float>& rises, int left, int row) {
+    double sum = 0;
+    for (std::size_t i = 0; i < rises.size(); ++i) {
+      const float cover = sure(static_cast<float>(sum += rises[i]));
+      if (cover <= 0) continue;
+      const int at = left + static_cast<int>(i), x = wrap(at, size_);
+      const auto colour = area_.gradient->at(area_.to_gradient({(at + 0.5) / size_, (row + 0.5) / size_}));
+      const float alpha = cover * colour[3], keep = 1 - alpha;
+      a_[x] = alpha + a_[x] * keep;
+      r_[x] = alpha * colour[0] + r_[x] * keep;
+      g_[x] = alpha * colour[1] + g_[x] * keep;
+      b_[x] = alpha * colour[2] + b_[x] * keep;
     }
   }
 
@@ -472,6 +496,7 @@ class Layer {
     lay_cover(rises.data() + (size_ - first), 0, first);
   }
 
+  const Area& area_;
   const std::array<float, 4> colour_;
   float *const a_, *const r_, *const g_, *const b_;
   const int size_;
@@ -484,6 +509,29 @@ Affine Affine::after(const Affine& i) const {
 }
 
 double Affine::scale() const { return std::sqrt(std::abs(a * d - b * c)); }
+
+Affine Affine::inverse() const {
+  const double k = 1 / (a * d - b * c);
+  return {d * k, -b * k, -c * k, a * k, (c * f - d * e) * k, (b * e - a * f) * k};
+}
+
+// From the focus through the place to the circle: the share of that way. Source: SVG 1.1, section 13.2.3, solved for the share.
+std::array<float, 4> Gradient::at(Spot own) const {
+  double t = own.x;
+  if (radial) {
+    const Spot d{own.x - focus.x, own.y - focus.y};
+    const double along = d.x * focus.x + d.y * focus.y, room = 1 - focus.x * focus.x - focus.y * focus.y;
+    t = (along + std::sqrt(along * along + room * (d.x * d.x + d.y * d.y))) / room;
+  }
+  if (beyond == Beyond::repeat) t -= std::floor(t);
+  else if (beyond == Beyond::reflect) t = std::abs(t - 2 * std::floor(0.5 * t + 0.5));
+  const double at = std::clamp(t, 0.0, 1.0) * static_cast<double>(colours.size() - 1);
+  const auto i = std::min(static_cast<std::size_t>(at), colours.size() - 2);
+  const auto share = static_cast<float>(at - static_cast<double>(i));
+  std::array<float, 4> mixed;
+  for (std::size_t k = 0; k < 4; ++k) mixed[k] = colours[i][k] + (colours[i + 1][k] - colours[i][k]) * share;
+  return mixed;
+}
 
 Drawn draw(const Drawing& drawing, const Affine& place, int size, const Stop& stop) {
   const std::vector<Area> areas = areas_of(drawing, place, size, stop);
@@ -499,10 +547,16 @@ Drawn draw(const Drawing& drawing, const Affine& place, int size, const Stop& st
     for (int y = first; y < last; ++y)
       for (const std::uint32_t i : by_row[static_cast<std::size_t>(y)]) {
         const Area& area = areas[i];
-        rises.assign(static_cast<std::size_t>(area.right - area.left + 1), 0.0f);
+        const auto wide = static_cast<std::size_t>(area.right - area.left + 1);
+        rises.assign(wide, 0.0f);
         const int up = (area.first_row - y) >= 0 ? (area.first_row - y + size - 1) / size : -((y - area.first_row) / size);
-        for (int row = y + size * up; row < area.first_row + area.rows; row += size) rows.add(area, row, rises.data());
-        Layer(area, y, out).lay(rises, area.left);
+        for (int row = y + size * up; row < area.first_row + area.rows; row += size) {
+          rows.add(area, row, rises.data());
+          if (!area.gradient) continue;
+          Layer(area, y, out).lay_gradient(rises, area.left, row);
+          rises.assign(wide, 0.0f);
+        }
+        if (!area.gradient) Layer(area, y, out).lay(rises, area.left);
       }
   });
   return out;

@@ -1,6 +1,7 @@
 // Vector drawings: paths with fills and strokes, read from SVG or set from text, and drawn with exact coverage.
 #pragma once
 #include <array>
+#include <memory>
 #include <string>
 #include <string_view>
 #include <vector>
@@ -21,6 +22,8 @@ struct Affine {
   Affine after(const Affine& inner) const;
   /// How many times larger an area becomes, its root.
   double scale() const;
+  /// The way back; scale() must not be 0.
+  Affine inverse() const;
 };
 
 /// Lines and cubic Bezier pieces; a fill closes every contour by itself.
@@ -33,7 +36,23 @@ struct Path {
   void close() { pieces.push_back({Piece::Kind::close, {}}); }
 };
 
-struct Paint { bool on = false; std::array<float, 4> colour{0, 0, 0, 1}; };  ///< linear Rec. 709, straight alpha
+/// Colours along a line or outwards from a focus. In its own coordinates a linear one runs over x from 0 to 1, a radial one from the focus
+/// to the circle of radius 1.
+struct Gradient {
+  static constexpr std::size_t kColours = 1025;
+  enum class Beyond { pad, reflect, repeat } beyond = Beyond::pad;
+  bool radial = false;
+  Spot focus;
+  Affine from_drawing;
+  std::vector<std::array<float, 4>> colours;  ///< evenly spaced over 0 to 1; linear Rec. 709, straight alpha
+  std::array<float, 4> at(Spot own) const;
+};
+
+struct Paint {
+  bool on = false;
+  std::array<float, 4> colour{0, 0, 0, 1};    ///< linear Rec. 709, straight alpha
+  std::shared_ptr<const Gradient> gradient;   ///< instead of the colour
+};
 
 struct Stroke {
   enum class Cap { butt, round, square } cap = Cap::butt;
@@ -56,8 +75,8 @@ struct Drawing {
   std::vector<Figure> shapes;
 };
 
-/// Reads an SVG drawing: paths, basic shapes, groups, uses, transforms, fills by both rules, strokes with caps, joins and dashes.
-/// A gradient gives the colour of its first stop. Left out: text, pictures, clips, masks, filters, style sheets.
+/// Reads an SVG drawing: paths, basic shapes, groups, uses, transforms, fills by both rules, strokes with caps, joins and dashes,
+/// linear and radial gradients. Left out: text, pictures, patterns, clips, masks, filters, style sheets.
 /// Limits   64 levels, 100 000 shapes, 4 million path pieces; nothing outside the text is read.
 /// Source   W3C, Scalable Vector Graphics 1.1 (Second Edition), 2011.
 Result<Drawing> read_svg(std::string_view text);

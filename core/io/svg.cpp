@@ -1,13 +1,12 @@
 // SVG text to figures: pugixml reads the tree, the rest is here.
 #include <algorithm>
 #include <cmath>
-#include <cstdlib>
-#include <map>
 #include <optional>
 #include <pugixml.hpp>
+#include <unordered_map>
 
-#include "core/io/drawing.h"
-#include "core/plane/colour.h"
+#include "core/io/svg_gradient.h"
+#include "core/io/svg_values.h"
 
 namespace loom {
 namespace {
@@ -15,50 +14,6 @@ namespace {
 constexpr int kMostDepth = 64;
 constexpr std::size_t kMostFigures = 100000, kMostPieces = 4000000;
 constexpr double kPi = 3.14159265358979323846;
-
-// Numbers out of a text in which commas and blanks are the same.
-class Numbers {
- public:
-  explicit Numbers(const char* text) : at_(text) {}
-  void skip() { while (*at_ == ' ' || *at_ == ',' || *at_ == '\t' || *at_ == '\n' || *at_ == '\r') ++at_; }
-  std::optional<double> next() {
-    skip();
-    char* end = nullptr;
-    if (*at_ != '+' && *at_ != '-' && *at_ != '.' && (*at_ < '0' || *at_ > '9')) return {};
-    const double v = std::strtod(at_, &end);
-    if (end == at_ || !std::isfinite(v)) return {};
-    at_ = end;
-    return v;
-  }
-  std::optional<bool> flag() {  // of an arc: may stand without a blank after it
-    skip();
-    if (*at_ != '0' && *at_ != '1') return {};
-    return *at_++ == '1';
-  }
-  char letter() {
-    skip();
-    return (*at_ >= 'a' && *at_ <= 'z') || (*at_ >= 'A' && *at_ <= 'Z') ? *at_++ : '\0';
-  }
-  bool done() {
-    skip();
-    return *at_ == '\0';
-  }
-
- private:
-  const char* at_;
-};
-
-double number_of(const char* text, double fallback) {
-  char* end = nullptr;
-  const double v = std::strtod(text, &end);
-  if (end == text || !std::isfinite(v)) return fallback;
-  const std::string_view unit(end);  // of CSS, 96 to the inch
-  if (unit.substr(0, 2) == "mm") return v * 96 / 25.4;
-  if (unit.substr(0, 2) == "cm") return v * 96 / 2.54;
-  if (unit.substr(0, 2) == "in") return v * 96;
-  if (unit.substr(0, 2) == "pt") return v * 96 / 72;
-  return v;
-}
 
 // An elliptic arc as cubic pieces. Source: SVG 1.1, appendix F.6.
 void add_arc(Path& path, Spot from, double rx, double ry, double degrees, bool large, bool sweep, Spot to) {
@@ -188,75 +143,6 @@ void add_box(Path& path, double x, double y, double w, double h, double rx, doub
   path.close();
 }
 
-Affine transform_of(const char* text) {
-  Affine all;
-  std::string_view left(text);
-  while (true) {
-    const auto open = left.find('('), shut = left.find(')');
-    if (open == std::string_view::npos || shut == std::string_view::npos || shut < open) return all;
-    std::string name(left.substr(0, open));
-    name.erase(std::remove_if(name.begin(), name.end(), [](char c) { return c < 'A'; }), name.end());
-    std::vector<double> v;
-    const std::string inside(left.substr(open + 1, shut - open - 1));
-    for (Numbers numbers(inside.c_str()); const auto x = numbers.next();) v.push_back(*x);
-    left = left.substr(shut + 1);
-    const auto at = [&](std::size_t i, double fallback) { return i < v.size() ? v[i] : fallback; };
-    Affine t;
-    if (name == "matrix" && v.size() == 6) t = {v[0], v[1], v[2], v[3], v[4], v[5]};
-    else if (name == "translate") t.e = at(0, 0), t.f = at(1, 0);
-    else if (name == "scale") t.a = at(0, 1), t.d = at(1, at(0, 1));
-    else if (name == "skewX") t.c = std::tan(at(0, 0) * kPi / 180);
-    else if (name == "skewY") t.b = std::tan(at(0, 0) * kPi / 180);
-    else if (name == "rotate") {
-      const double a = at(0, 0) * kPi / 180, c = std::cos(a), s = std::sin(a), x = at(1, 0), y = at(2, 0);
-      t = {c, s, -s, c, x - c * x + s * y, y - s * x - c * y};
-    }
-    all = all.after(t);
-  }
-}
-
-// CSS Color Module Level 3, section 4.3: the names that drawings use most.
-const std::map<std::string_view, unsigned>& colour_names() {
-  static const std::map<std::string_view, unsigned> kNames = {
-      {"black", 0x000000}, {"silver", 0xc0c0c0}, {"gray", 0x808080}, {"grey", 0x808080}, {"white", 0xffffff}, {"maroon", 0x800000}, {"red", 0xff0000},
-      {"purple", 0x800080}, {"fuchsia", 0xff00ff}, {"magenta", 0xff00ff}, {"green", 0x008000}, {"lime", 0x00ff00}, {"olive", 0x808000}, {"yellow", 0xffff00},
-      {"navy", 0x000080}, {"blue", 0x0000ff}, {"teal", 0x008080}, {"aqua", 0x00ffff}, {"cyan", 0x00ffff}, {"orange", 0xffa500}, {"brown", 0xa52a2a},
-      {"pink", 0xffc0cb}, {"gold", 0xffd700}, {"indigo", 0x4b0082}, {"violet", 0xee82ee}, {"crimson", 0xdc143c}, {"coral", 0xff7f50}, {"salmon", 0xfa8072},
-      {"khaki", 0xf0e68c}, {"tan", 0xd2b48c}, {"beige", 0xf5f5dc}, {"ivory", 0xfffff0}, {"darkgray", 0xa9a9a9}, {"darkgrey", 0xa9a9a9}, {"lightgray", 0xd3d3d3},
-      {"lightgrey", 0xd3d3d3}, {"dimgray", 0x696969}, {"dimgrey", 0x696969}, {"darkred", 0x8b0000}, {"darkgreen", 0x006400}, {"darkblue", 0x00008b},
-      {"lightblue", 0xadd8e6}, {"steelblue", 0x4682b4}, {"skyblue", 0x87ceeb}, {"royalblue", 0x4169e1}, {"slategray", 0x708090}, {"slategrey", 0x708090},
-      {"turquoise", 0x40e0d0}, {"chocolate", 0xd2691e}, {"sienna", 0xa0522d}, {"peru", 0xcd853f}, {"firebrick", 0xb22222}, {"tomato", 0xff6347}};
-  return kNames;
-}
-
-std::optional<std::array<float, 3>> colour_of(std::string_view text) {
-  const auto linear = [](double r, double g, double b) {
-    return std::array<float, 3>{linear_from_srgb(static_cast<float>(r)), linear_from_srgb(static_cast<float>(g)), linear_from_srgb(static_cast<float>(b))};
-  };
-  const auto of_code = [&](unsigned c) { return linear(((c >> 16) & 255) / 255.0, ((c >> 8) & 255) / 255.0, (c & 255) / 255.0); };
-  if (text.size() > 1 && text[0] == '#') {
-    const std::string digits(text.substr(1));
-    if (digits.find_first_not_of("0123456789abcdefABCDEF") != std::string::npos) return {};
-    const auto c = static_cast<unsigned>(std::strtoul(digits.c_str(), nullptr, 16));
-    if (digits.size() == 3) return of_code(((c >> 8) & 15) * 0x110000 + ((c >> 4) & 15) * 0x1100 + (c & 15) * 0x11);
-    if (digits.size() == 6) return of_code(c);
-    return {};
-  }
-  if (text.substr(0, 4) == "rgb(") {
-    std::string inside(text.substr(4));
-    const bool percent = inside.find('%') != std::string::npos;
-    std::replace(inside.begin(), inside.end(), '%', ' ');
-    Numbers in(inside.c_str());
-    const auto r = in.next(), g = in.next(), b = in.next();
-    if (!r || !g || !b) return {};
-    const double most = percent ? 100 : 255;
-    return linear(std::clamp(*r / most, 0.0, 1.0), std::clamp(*g / most, 0.0, 1.0), std::clamp(*b / most, 0.0, 1.0));
-  }
-  const auto it = colour_names().find(text);
-  if (it == colour_names().end()) return {};
-  return of_code(it->second);
-}
-
 // What an element hands down to those within it.
 struct Style {
   std::string fill = "black", stroke = "none", colour = "black";
@@ -273,6 +159,7 @@ class Reader {
     const pugi::xml_node root = document_.document_element();
     if (name_of(root) != "svg") return Error{"", "is no SVG drawing: its outermost element is not svg", "Save the drawing as SVG"};
     frame(root);
+    name_elements();
     visit(root, Style(), Affine(), 0);
     if (too_much_) return Error{"", "holds too much: more than 64 levels, 100 000 shapes or 4 million pieces", "Simplify the drawing"};
     return std::move(drawing_);
@@ -339,23 +226,31 @@ class Reader {
     return s;
   }
 
+  // All names are looked up once: a drawing may refer to them from every shape.
+  void name_elements() {
+    document_.find_node([&](const pugi::xml_node& n) {
+      if (const pugi::xml_attribute id = n.attribute("id")) named_.emplace(id.value(), n);
+      return false;
+    });
+  }
   pugi::xml_node by_id(std::string_view id) const {
-    return document_.find_node([&](const pugi::xml_node& n) { return n.attribute("id").value() == id; });
+    const auto it = named_.find(id);
+    return it == named_.end() ? pugi::xml_node() : it->second;
   }
 
-  Paint paint_of(const std::string& text, double opacity, const Style& s) const {
-    if (text == "none" || text == "transparent") return {};
-    std::string word = text == "currentColor" ? s.colour : text;
-    if (word.rfind("url(#", 0) == 0) {
-      const pugi::xml_node stop = by_id(word.substr(5, word.find(')') - 5)).find_node([](const pugi::xml_node& n) { return name_of(n) == "stop"; });
-      const std::string_view style = stop.attribute("style").value();
-      const auto at = style.find("stop-color:");
-      word = stop.attribute("stop-color").value();
-      if (at != std::string_view::npos) word = std::string(style.substr(at + 11, style.find(';', at) - at - 11));
+  Paint paint_of(const std::string& text, double opacity, const Style& s, const Path& path, const Affine& here) const {
+    if (text.empty() || text == "none" || text == "transparent") return {};
+    if (text.rfind("url(#", 0) == 0) {
+      const auto shut = std::min(text.find(')'), text.size());
+      const GradientFrame frame{box_of(path), here, drawing_.width, drawing_.height};
+      Paint paint = gradient_of(by_id(text.substr(5, shut - 5)), [this](std::string_view id) { return by_id(id); }, frame, opacity * s.opacity);
+      if (paint.on || shut == text.size()) return paint;
+      const auto other = text.find_first_not_of(' ', shut + 1);  // what to take instead
+      return other == std::string::npos ? Paint{} : paint_of(text.substr(other), opacity, s, path, here);
     }
-    const auto c = colour_of(word);
+    const auto c = colour_of(text == "currentColor" ? s.colour : text);
     if (!c) return {};
-    return {true, {(*c)[0], (*c)[1], (*c)[2], static_cast<float>(opacity * s.opacity)}};
+    return {true, {(*c)[0], (*c)[1], (*c)[2], static_cast<float>(opacity * s.opacity)}, nullptr};
   }
 
   static Path shape_of(const pugi::xml_node& n) {
@@ -406,8 +301,11 @@ class Reader {
       for (const pugi::xml_node& child : n.children()) visit(child, s, here, depth + 1);
       return;
     }
-    Figure f{shape_of(n), here, s.even_odd, paint_of(s.fill, s.fill_opacity, s), paint_of(s.stroke, s.stroke_opacity, s), s.line};
-    if (f.path.pieces.empty() || (!f.fill.on && !f.line.on)) return;
+    Figure f{shape_of(n), here, s.even_odd, {}, {}, s.line};
+    if (f.path.pieces.empty()) return;
+    f.fill = paint_of(s.fill, s.fill_opacity, s, f.path, here);
+    f.line = paint_of(s.stroke, s.stroke_opacity, s, f.path, here);
+    if (!f.fill.on && !f.line.on) return;
     if (name == "line") f.fill.on = false;
     pieces_ += f.path.pieces.size();
     too_much_ |= pieces_ > kMostPieces || drawing_.shapes.size() >= kMostFigures;
@@ -415,6 +313,7 @@ class Reader {
   }
 
   const pugi::xml_document& document_;
+  std::unordered_map<std::string_view, pugi::xml_node> named_;  // by id; the first counts
   Drawing drawing_;
   std::size_t pieces_ = 0, visits_ = 0;
   bool too_much_ = false;

@@ -5,6 +5,8 @@
 #include <cctype>
 #include <sstream>
 
+#include "core/nodes/parameter_help.h"
+
 namespace loom {
 
 #define LOOM_NODE_FILE(stem) void add_##stem(Catalogue&);
@@ -13,10 +15,15 @@ namespace loom {
 
 const Catalogue& catalogue() {
   static const Catalogue kAll = [] {
-    Catalogue all;
-#define LOOM_NODE_FILE(stem) add_##stem(all);
+    Catalogue bare, all;
+#define LOOM_NODE_FILE(stem) add_##stem(bare);
 #include "node_files.inc"
 #undef LOOM_NODE_FILE
+    for (const NodeType* t : bare.all()) {
+      NodeType type = *t;
+      for (Parameter& p : type.parameters) if (p.help.empty()) p.help = parameter_help(type, p);
+      all.add(std::move(type));
+    }
     return all;
   }();
   return kAll;

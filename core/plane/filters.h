@@ -1,7 +1,6 @@
 // Area operations on the torus. Shapes: every target has its source's size. Bits: independent of the number of threads.
 // Error: all stop early when `stop` is asked; the target is then unspecified.
 #pragma once
-#include <functional>
 #include <vector>
 
 #include "core/base/stop.h"
@@ -39,10 +38,10 @@ Labels label_regions(const Plane& mask, float level, bool corners, const Stop& s
 
 /// Reads `source` at each texel's place plus the offset (shares of the tile), bilinear.
 Plane warped(const Plane& source, const Plane& offset_u, const Plane& offset_v, const Stop& stop);
-/// The same for several strands, the offsets given by rows: `offsets(y, du, dv)` fills one row of each. With `joined` other
-/// than 0: the source as it is added to what is read, and the sum multiplied by `joined`.
-using OffsetRow = std::function<void(int y, float* du, float* dv)>;
-std::vector<Plane> warped(const std::vector<const Plane*>& sources, const OffsetRow& offsets, const Stop& stop, float joined = 0);
+/// Two planes as offsets in shares of the tile, turned and scaled on the way: (along u + across v, along v - across u).
+struct Offset { const Plane& u; const Plane& v; float along = 1, across = 0; };
+/// The same for several strands. With `joined` other than 0: the source as it is added to what is read, and the sum multiplied by `joined`.
+std::vector<Plane> warped(const std::vector<const Plane*>& sources, const Offset& offset, const Stop& stop, float joined = 0);
 
 /// Slopes by central differences, per tile width: d/du and d/dv.
 void slopes(const Plane& source, Plane& du, Plane& dv, const Stop& stop);

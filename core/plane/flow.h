@@ -4,14 +4,11 @@
 
 namespace loom {
 
-/// Offsets in shares of the tile, one plane an axis.
-struct Offsets { Plane u, v; };
-
-/// Where one arrives after 2^doublings steps, each `share` of the field's offset at the place reached so far.
+/// The sources, read where one arrives after 2^doublings steps, each `share` of the field's offset at the place reached so far.
 /// Source: scaling and squaring (Arsigny et al., "A Log-Euclidean Framework for Statistics on Diffeomorphisms", MICCAI 2006).
-Offsets followed(const Plane& field_u, const Plane& field_v, float share, int doublings, const Stop& stop);
+std::vector<Plane> followed(const std::vector<const Plane*>& sources, const Plane& field_u, const Plane& field_v, float share, int doublings, const Stop& stop);
 
-/// The mean of 2^doublings samples along the way that `followed` takes, half ahead and half behind, both from here; `doublings` at least 2.
+/// The mean of 2^doublings samples along such a way, half ahead and half behind, both from here; `doublings` at least 2.
 /// Source: line integral convolution (Cabral and Leedom, SIGGRAPH 1993), summed by doubling.
 std::vector<Plane> smeared(const std::vector<const Plane*>& sources, const Plane& field_u, const Plane& field_v, float length, int doublings, const Stop& stop);
 

@@ -17,7 +17,7 @@
 namespace loom {
 namespace {
 
-constexpr std::size_t kMostSpare = std::size_t{192} << 20, kSparePlanes = 8;  // the larger of the two: bytes, planes of the size given last
+constexpr std::size_t kMostSpare = std::size_t{192} << 20, kSparePlanes = 8;  // the larger of the two: bytes, planes
 
 // Small planes are cut from slabs of huge pages: a page at a time, clearing memory costs more than a point program.
 class Slabs {
@@ -80,7 +80,7 @@ class Pool {
     spare_[bytes].push_back(data);
     spare_bytes_ += bytes;
     // What came last is likely to be asked for next: buffers of other sizes go first.
-    const std::size_t most = std::max(kMostSpare, kSparePlanes * bytes);
+    const std::size_t most = std::max(kMostSpare, kSparePlanes * plane_beside(bytes));
     for (auto it = spare_.begin(); it != spare_.end() && spare_bytes_ > most; ++it)
       while (it->first != bytes && !it->second.empty() && spare_bytes_ > most) drop_one(*it);
     while (spare_bytes_ > most) drop_one(*spare_.find(bytes));
@@ -101,6 +101,12 @@ class Pool {
   }
 
  private:
+  // The size of the planes that work with buffers of `bytes` deals in: half spectra and the like are smaller than its planes.
+  std::size_t plane_beside(std::size_t bytes) const {
+    std::size_t largest = bytes;
+    for (const auto& [size, list] : spare_) if (!list.empty() && size < 4 * bytes) largest = std::max(largest, size);
+    return largest;
+  }
   void drop_one(std::pair<const std::size_t, std::vector<float*>>& list) {
     if (Slabs::serve(list.first)) slabs_.give(list.second.back(), list.first);
     else std::free(list.second.back());

@@ -11,6 +11,7 @@
 #include <vector>
 
 #include "core/base/parallel.h"
+#include "core/plane/bilinear-inl.h"
 #include "core/plane/filters.h"
 
 #ifndef LOOM_RISES
@@ -25,6 +26,13 @@ struct Rises {
   const float* far_share;
   const float* per_distance;
   int count;
+};
+
+// A stretch of a row, read elsewhere: `along` and `across` of the offsets in texels.
+struct WarpRun {
+  int size, y, from, to;
+  const float *u, *v;
+  float along, across, joined;
 };
 }  // namespace loom
 #endif
@@ -114,47 +122,23 @@ void add_sky(const float* HWY_RESTRICT one_way, const float* HWY_RESTRICT other_
   }
 }
 
-// Each source read where the offsets lead, bilinear; with `joined`, the source itself added and the sum multiplied by it. What
-// is worked out for a place serves all sources.
-void warp_row(const float* const* sources, int count, int size, int y, const float* HWY_RESTRICT du, const float* HWY_RESTRICT dv, float joined, float* const* outs) {
+// Each source read where the offsets lead, bilinear; with `joined`, the source itself added and the sum multiplied by it.
+void warp_run(const float* const* sources, int count, const WarpRun& run, float* const* outs) {
   const D d;
-  const hn::RebindToSigned<D> di;
-  const auto mask = hn::Set(di, size - 1), one = hn::Set(di, 1), width = hn::Set(di, size);
-  const V scale = hn::Set(d, static_cast<float>(size));
-  const int n = static_cast<int>(hn::Lanes(d));
-  alignas(64) std::int32_t at0[16], at1[16];
-  alignas(64) float upper[32], lower[32];
-  for (int x = 0; x < size; x += n) {
-    const V px = hn::MulAdd(hn::Load(d, du + x), scale, hn::Iota(d, static_cast<float>(x)));
-    const V py = hn::MulAdd(hn::Load(d, dv + x), scale, hn::Set(d, static_cast<float>(y)));
-    const V fx = hn::Floor(px), fy = hn::Floor(py);
-    const V tx = hn::Sub(px, fx), ty = hn::Sub(py, fy);
-    const auto x0 = hn::And(hn::ConvertTo(di, fx), mask), x1 = hn::And(hn::Add(x0, one), mask);
-    const auto row0 = hn::Mul(hn::And(hn::ConvertTo(di, fy), mask), width);
-    const auto row1 = hn::Mul(hn::And(hn::Add(hn::ConvertTo(di, fy), one), mask), width);
-    // A pair of neighbours is one load of eight bytes: quicker than the hardware's gather.
-    const bool in_pairs = hn::AllTrue(di, hn::Lt(x0, mask));
-    if (in_pairs) {
-      hn::Store(hn::Add(row0, x0), di, at0);
-      hn::Store(hn::Add(row1, x0), di, at1);
-    }
+  const V along = hn::Set(d, run.along), across = hn::Set(d, run.across), row = hn::Set(d, static_cast<float>(run.y)), joined = hn::Set(d, run.joined);
+  const int size = run.size, to = run.to;
+  const bool joins = run.joined != 0;
+  const float *const u = run.u, *const v = run.v;
+  const std::ptrdiff_t here = static_cast<std::ptrdiff_t>(run.y) * size;
+  Pairs pairs;
+  for (int x = run.from; x < to; x += static_cast<int>(hn::Lanes(d))) {
+    const V a = hn::Load(d, u + x), b = hn::Load(d, v + x);
+    const V px = hn::MulAdd(across, b, hn::MulAdd(along, a, hn::Iota(d, static_cast<float>(x))));
+    const V py = hn::NegMulAdd(across, a, hn::MulAdd(along, b, row));
+    const Between places(px, py, size, pairs);
     for (int k = 0; k < count; ++k) {
-      const float* const source = sources[k];
-      V va, vb, ve, vf;
-      if (in_pairs) {
-        for (int i = 0; i < n; ++i) {
-          std::memcpy(upper + 2 * i, source + at0[i], 8);
-          std::memcpy(lower + 2 * i, source + at1[i], 8);
-        }
-        hn::LoadInterleaved2(d, upper, va, vb);
-        hn::LoadInterleaved2(d, lower, ve, vf);
-      } else {
-        va = hn::GatherIndex(d, source, hn::Add(row0, x0)), vb = hn::GatherIndex(d, source, hn::Add(row0, x1));
-        ve = hn::GatherIndex(d, source, hn::Add(row1, x0)), vf = hn::GatherIndex(d, source, hn::Add(row1, x1));
-      }
-      const V top = hn::MulAdd(hn::Sub(vb, va), tx, va), bottom = hn::MulAdd(hn::Sub(vf, ve), tx, ve);
-      V value = hn::MulAdd(hn::Sub(bottom, top), ty, top);
-      if (joined != 0) value = hn::Mul(hn::Add(value, hn::Load(d, source + static_cast<std::ptrdiff_t>(y) * size + x)), hn::Set(d, joined));
+      V value = places.read(sources[k]);
+      if (joins) value = hn::Mul(hn::Add(value, hn::Load(d, sources[k] + here + x)), joined);
       hn::Stream(value, d, outs[k] + x);
     }
   }
@@ -171,7 +155,7 @@ HWY_EXPORT(slope_row);
 HWY_EXPORT(horizon_row);
 HWY_EXPORT(doubled_row);
 HWY_EXPORT(add_sky);
-HWY_EXPORT(warp_row);
+HWY_EXPORT(warp_run);
 
 namespace {
 
@@ -340,31 +324,27 @@ Plane occlusion(const Plane& height, float depth, float reach, const Stop& stop)
   return open;
 }
 
-std::vector<Plane> warped(const std::vector<const Plane*>& sources, const OffsetRow& offsets, const Stop& stop, float joined) {
+std::vector<Plane> warped(const std::vector<const Plane*>& sources, const Offset& offset, const Stop& stop, float joined) {
+  // Stretches below one another: what one reads between two rows, the next finds in the nearest cache.
+  constexpr int kRows = 32, kStretch = 512;
   const int size = sources[0]->size();
+  const auto texels = static_cast<float>(size);
   std::vector<Plane> out;
   std::vector<const float*> from;
   for (const Plane* source : sources) out.emplace_back(size), from.push_back(source->data());
-  for_rows(size, 16, stop, [&](int first, int last) {
-    std::vector<float> buffer(static_cast<std::size_t>(size) * 2 + 64);
-    float* du = reinterpret_cast<float*>((reinterpret_cast<std::uintptr_t>(buffer.data()) + 63) / 64 * 64);
-    float* dv = du + size;
+  for_rows(size, kRows, stop, [&](int first, int last) {
     std::vector<float*> to(out.size());
-    for (int y = first; y < last && !stop.asked(); ++y) {
-      offsets(y, du, dv);
-      for (std::size_t i = 0; i < out.size(); ++i) to[i] = out[i].row(y);
-      HWY_DYNAMIC_DISPATCH(warp_row)(from.data(), static_cast<int>(from.size()), size, y, du, dv, joined, to.data());
-    }
+    for (int x = 0; x < size && !stop.asked(); x += kStretch)
+      for (int y = first; y < last; ++y) {
+        for (std::size_t i = 0; i < out.size(); ++i) to[i] = out[i].row(y);
+        HWY_DYNAMIC_DISPATCH(warp_run)(from.data(), static_cast<int>(from.size()), {size, y, x, std::min(x + kStretch, size), offset.u.row(y), offset.v.row(y), offset.along * texels, offset.across * texels, joined}, to.data());
+      }
   });
   return out;
 }
 
 Plane warped(const Plane& source, const Plane& offset_u, const Plane& offset_v, const Stop& stop) {
-  const std::size_t bytes = static_cast<std::size_t>(source.size()) * sizeof(float);
-  return std::move(warped({&source}, [&](int y, float* du, float* dv) {
-    std::memcpy(du, offset_u.row(y), bytes);
-    std::memcpy(dv, offset_v.row(y), bytes);
-  }, stop)[0]);
+  return std::move(warped({&source}, {offset_u, offset_v}, stop)[0]);
 }
 
 }  // namespace loom

@@ -41,6 +41,11 @@ const float* Builder::known(Reg a) const {
   return step.op == Op::constant ? &constants_[step.aux] : nullptr;
 }
 
+const PlanePtr* Builder::loaded(Reg a) const {
+  const Step& step = steps_[step_of(a)];
+  return step.op == Op::load ? &planes_[step.aux] : nullptr;
+}
+
 Reg Builder::attribute(std::uint32_t index) { return put({.op = Op::attribute, .aux = index}); }
 Reg Builder::u() { return put({.op = Op::texel_u}); }
 Reg Builder::v() { return put({.op = Op::texel_v}); }

@@ -73,6 +73,8 @@ class Builder {
 
   /// The value if `a` is a constant.
   const float* known(Reg a) const;
+  /// The plane if `a` is one that was loaded.
+  const PlanePtr* loaded(Reg a) const;
 
   /// The width of a sample, seen in the coordinates (x, y): the longer of their two gradients times the footprint.
   Reg footprint(Reg x, Reg y);

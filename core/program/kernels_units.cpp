@@ -3,10 +3,12 @@
 #define HWY_TARGET_INCLUDE "core/program/kernels_units.cpp"
 #include <hwy/foreach_target.h>
 #include <hwy/highway.h>
+#include <hwy/contrib/math/math-inl.h>
 
 #include <algorithm>
 #include <cmath>
 
+#include "core/plane/bilinear-inl.h"
 #include "core/program/kernels.h"
 #include "core/program/resources.h"
 
@@ -96,50 +98,32 @@ void laid(const StripCall& c) {
   }
 }
 
-// Bilinear on the torus at (u, v); wrapped where a pair crosses the edge.
+// Bilinear on the torus at (u, v), shares of the tile.
 HWY_INLINE V bilinear(const Plane& plane, V u, V v) {
-  const D d;
-  const DI di;
-  const int size = plane.size();
-  const I mask = hn::Set(di, size - 1);
-  const V x = hn::Sub(hn::Mul(hn::Sub(u, hn::Floor(u)), set(static_cast<float>(size))), set(0.5f));
-  const V y = hn::Sub(hn::Mul(hn::Sub(v, hn::Floor(v)), set(static_cast<float>(size))), set(0.5f));
-  const V fx = hn::Floor(x), fy = hn::Floor(y);
-  const V tx = hn::Sub(x, fx), ty = hn::Sub(y, fy);
-  const I one = hn::Set(di, 1);
-  const I x0 = hn::And(hn::ConvertTo(di, fx), mask), x1 = hn::And(hn::Add(x0, one), mask);
-  const I y0 = hn::Mul(hn::And(hn::ConvertTo(di, fy), mask), hn::Set(di, size));
-  const I y1 = hn::Mul(hn::And(hn::Add(hn::ConvertTo(di, fy), one), mask), hn::Set(di, size));
-  const float* p = plane.data();
-  const V a = hn::GatherIndex(d, p, hn::Add(y0, x0)), b = hn::GatherIndex(d, p, hn::Add(y0, x1));
-  const V e = hn::GatherIndex(d, p, hn::Add(y1, x0)), f = hn::GatherIndex(d, p, hn::Add(y1, x1));
-  const V top = hn::MulAdd(hn::Sub(b, a), tx, a), bottom = hn::MulAdd(hn::Sub(f, e), tx, e);
-  return hn::MulAdd(hn::Sub(bottom, top), ty, top);
+  const V size = set(static_cast<float>(plane.size())), half = set(0.5f);
+  Pairs pairs;
+  return Between(hn::Sub(hn::Mul(hn::Sub(u, hn::Floor(u)), size), half), hn::Sub(hn::Mul(hn::Sub(v, hn::Floor(v)), size), half), plane.size(), pairs).read(plane.data());
 }
 
 // The two levels about the footprint, mixed. A vector whose lanes agree on a level, as most do, reads only those two.
 void sample(const StripCall& c) {
   const auto& levels = static_cast<const Sampled&>(*c.resource).levels;
   const D d;
-  const int top = static_cast<int>(levels.size()) - 1;
-  const float size = static_cast<float>(levels[0]->size());
+  const V size = set(static_cast<float>(levels[0]->size())), top = set(static_cast<float>(levels.size() - 1)), one = set(1);
   for (size_t i = 0; i < c.padded; i += hn::Lanes(d)) {
     const V u = hn::Load(d, c.source[0] + i * c.stride[0]), v = hn::Load(d, c.source[1] + i * c.stride[1]);
-    alignas(64) float footprint[16];
-    hn::Store(hn::Load(d, c.source[2] + i * c.stride[2]), d, footprint);
-    V sum = hn::Zero(d);
-    alignas(64) float weight[16];
-    int least = top, most = 0;
-    float level[16];
-    for (size_t k = 0; k < hn::Lanes(d); ++k) {
-      const float wide = footprint[k] * size;
-      level[k] = wide > 1.01f ? std::min(std::log2(wide), static_cast<float>(top)) : 0;
-      least = std::min(least, static_cast<int>(level[k]));
-      most = std::max(most, static_cast<int>(std::ceil(level[k])));
-    }
-    for (int l = least; l <= most; ++l) {
-      for (size_t k = 0; k < hn::Lanes(d); ++k) weight[k] = std::max(0.0f, 1 - std::abs(level[k] - static_cast<float>(l)));
-      sum = hn::MulAdd(hn::Load(d, weight), bilinear(*levels[static_cast<size_t>(l)], u, v), sum);
+    const V wide = hn::Mul(hn::Load(d, c.source[2] + i * c.stride[2]), size);
+    V sum;
+    if (hn::AllTrue(d, hn::Le(wide, set(1.01f)))) {
+      sum = bilinear(*levels[0], u, v);
+    } else {
+      const V level = hn::IfThenElseZero(hn::Gt(wide, set(1.01f)), hn::Min(hn::Log2(d, hn::Max(wide, one)), top));
+      const int least = static_cast<int>(hn::GetLane(hn::MinOfLanes(d, level))), most = static_cast<int>(std::ceil(hn::GetLane(hn::MaxOfLanes(d, level))));
+      sum = hn::Zero(d);
+      for (int l = least; l <= most; ++l) {
+        const V weight = hn::Max(hn::Zero(d), hn::Sub(one, hn::Abs(hn::Sub(level, set(static_cast<float>(l))))));
+        sum = hn::MulAdd(weight, bilinear(*levels[static_cast<size_t>(l)], u, v), sum);
+      }
     }
     hn::Store(sum, d, c.result[0] + i);
   }
@@ -217,14 +201,6 @@ HWY_INLINE void stamp(const Stamps& s, size_t k, Mask here, V u, V v, V fine, To
   overlap(s.overlap, here, hn::Gt(finest, set(kNothing)), set(static_cast<float>(id)), hn::Mul(x, set(t.half_u[id])), hn::Mul(y, set(t.half_v[id])), hn::Mul(value, set(s.tone[id])), best);
 }
 
-HWY_INLINE V logarithms(V footprint) {
-  const D d;
-  alignas(64) float wide[16], fine[16];
-  hn::Store(footprint, d, wide);
-  for (size_t k = 0; k < hn::Lanes(d); ++k) fine[k] = k > 0 && wide[k] == wide[k - 1] ? fine[k - 1] : std::log2(std::max(wide[k], 1e-12f));
-  return hn::Load(d, fine);
-}
-
 // Lanes that share a cell of the grid go through its candidates together, in the candidates' order.
 void stamped(const StripCall& c) {
   const auto& s = static_cast<const Stamps&>(*c.resource);
@@ -237,7 +213,7 @@ void stamped(const StripCall& c) {
     V u = hn::Load(d, c.source[0] + i * c.stride[0]), v = hn::Load(d, c.source[1] + i * c.stride[1]);
     u = hn::Sub(u, hn::Floor(u));
     v = hn::Sub(v, hn::Floor(v));
-    const V fine = logarithms(hn::Load(d, c.source[2] + i * c.stride[2]));
+    const V fine = hn::Log2(d, hn::Max(hn::Load(d, c.source[2] + i * c.stride[2]), set(1e-12f)));
     const I cu = hn::Min(hn::ConvertTo(di, hn::Mul(u, grid)), most), cv = hn::Min(hn::ConvertTo(di, hn::Mul(v, grid)), most);
     const I cells = hn::Add(hn::Mul(cv, hn::Set(di, t.grid)), cu);
     alignas(64) std::int32_t cell[16];

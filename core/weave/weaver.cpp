@@ -8,7 +8,7 @@
 #include <set>
 
 #include "core/base/hash.h"
-#include "core/program/builder.h"
+#include "core/program/targets.h"
 
 namespace loom {
 namespace {
@@ -272,47 +272,23 @@ class Weave {
   void run_points(const std::vector<Stored>& stored, int size) {
     const auto start = Clock::now();
     Draft p{Builder(1.0f / static_cast<float>(size)), {}, {}};
-    std::vector<std::pair<Plane*, Reg>> stores;
+    Targets targets(p.b, size);
     std::vector<Field> fields;
     for (const Stored& s : stored) {
       Strands value = value_of(p, s.ref, size, s.to != Kind::any);
       if (s.to != Kind::any) value = convert(p.b, value, s.to, s.channel);
-      fields.push_back(planned(value, size, stores));
+      fields.push_back(targets.field(value));
     }
-    std::vector<Plane*> outputs;
-    for (std::size_t i = 0; i < stores.size(); ++i) {
-      p.b.store(stores[i].second, static_cast<int>(i));
-      outputs.push_back(stores[i].first);
-    }
-    run_texels(p.b.build(), size, outputs, stop_);
+    targets.run(stop_);
     const double took = since(start);
-    std::size_t sum = 0, bytes = 0;
+    std::size_t sum = 0;
     for (const auto& [n, cost] : p.cost) sum += cost;
-    for (const Field& f : fields) bytes += f.bytes();
     for (const auto& [n, cost] : p.cost) {
       const double share = static_cast<double>(cost) / static_cast<double>(std::max<std::size_t>(sum, 1));
-      woven_.times.push_back({n, took * share, static_cast<std::size_t>(static_cast<double>(bytes) * share)});
+      woven_.times.push_back({n, took * share, static_cast<std::size_t>(static_cast<double>(targets.bytes()) * share)});
     }
     if (stop_.asked()) return;
     for (std::size_t i = 0; i < stored.size(); ++i) finish(stored[i], std::move(fields[i]));
-  }
-
-  // Fresh planes for a value's strands and members, noted in `stores`.
-  static Field planned(const Strands& value, int size, std::vector<std::pair<Plane*, Reg>>& stores) {
-    Field f;
-    f.kind = value.kind;
-    f.regions = value.regions;
-    for (std::size_t i = 0; i < static_cast<std::size_t>(strand_count(value.kind)); ++i) {
-      bool same = false;
-      for (std::size_t k = 0; k < i && !same; ++k)
-        if ((same = value.at[k] == value.at[i])) f.strand[i] = f.strand[k];
-      if (same) continue;
-      auto plane = std::make_shared<Plane>(size);
-      stores.emplace_back(plane.get(), value.at[i]);
-      f.strand[i] = std::move(plane);
-    }
-    for (const auto& [name, member] : value.members) f.members.emplace_back(name, planned(member, size, stores));
-    return f;
   }
 
   Weaver& weaver_;

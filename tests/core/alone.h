@@ -6,10 +6,12 @@
 #include <random>
 #include <string>
 
+#include "core/base/parallel.h"
 #include "core/graph/edit.h"
 #include "core/nodes/catalogue.h"
 #include "core/nodes/node_call.h"
 #include "core/plane/filters.h"
+#include "core/program/targets.h"
 #include "core/weave/weaver.h"
 
 namespace loom::test {
@@ -29,9 +31,15 @@ Plane painted(int size, const F& f) {
 /// Smooth, band-limited, periodic; another one for each `which`. Between 0 and 1.
 inline Plane bumpy(int size, int which) {
   const double a = 6.283185307179586;
-  return painted(size, [&](double u, double v) {
-    return 0.5 + 0.2 * std::sin(a * ((1 + which % 3) * u + v) + which) + 0.17 * std::cos(a * (2 * u - (1 + which % 2) * v) + 2 * which) + 0.12 * std::sin(a * (3 * v + u) - which);
+  Plane p(size);
+  for_rows(size, 16, Stop{}, [&](int first, int last) {
+    for (int y = first; y < last; ++y)
+      for (int x = 0; x < size; ++x) {
+        const double u = (x + 0.5) / size, v = (y + 0.5) / size;
+        p.at(x, y) = static_cast<float>(0.5 + 0.2 * std::sin(a * ((1 + which % 3) * u + v) + which) + 0.17 * std::cos(a * (2 * u - (1 + which % 2) * v) + 2 * which) + 0.12 * std::sin(a * (3 * v + u) - which));
+      }
   });
+  return p;
 }
 
 inline Field field(Kind kind, std::vector<Plane> planes) {
@@ -109,20 +117,6 @@ inline Strands loaded(Builder& b, const Field& f) {
   return s;
 }
 
-inline void plan(const Strands& s, int size, Field& f, std::vector<std::pair<Plane*, Reg>>& stores) {
-  f.kind = s.kind;
-  f.regions = s.regions;
-  for (std::size_t i = 0; i < static_cast<std::size_t>(strand_count(s.kind)); ++i) {
-    auto p = std::make_shared<Plane>(size);
-    stores.emplace_back(p.get(), s.at[i]);
-    f.strand[i] = p;
-  }
-  for (const auto& [name, m] : s.members) {
-    f.members.emplace_back(name, Field{});
-    plan(m, size, f.members.back().second, stores);
-  }
-}
-
 /// All outputs of one node, without planner or cache.
 inline std::map<std::string, Field> weave_alone(const NodeType& type, int size, const Fields& inputs, const Resolved& params = {}) {
   const NodeCall call(type, params, 12345, size, {1.0, 0.02});
@@ -146,14 +140,9 @@ inline std::map<std::string, Field> weave_alone(const NodeType& type, int size, 
   type.emit(e);
   if (e.fault) qFatal("%s", e.fault->text().c_str());
   std::map<std::string, Field> fields;
-  std::vector<std::pair<Plane*, Reg>> stores;
-  for (const auto& [id, s] : e.outputs) plan(s, size, fields[id], stores);
-  std::vector<Plane*> planes;
-  for (std::size_t i = 0; i < stores.size(); ++i) {
-    b.store(stores[i].second, static_cast<int>(i));
-    planes.push_back(stores[i].first);
-  }
-  run_texels(b.build(), size, planes, Stop{});
+  Targets targets(b, size);
+  for (const auto& [id, s] : e.outputs) fields[id] = targets.field(s);
+  targets.run(Stop{});
   return fields;
 }
 

@@ -63,6 +63,7 @@ class TestCatalogue : public QObject {
     QVERIFY2(!type->outputs.empty(), "a node gives something");
     for (const Parameter& p : type->parameters) {
       QVERIFY2(!p.label.empty() && !p.column.empty(), p.id.c_str());
+      QVERIFY2(p.help.size() > 4 && p.help.back() == '.', p.id.c_str());
       if (p.kind == ParameterKind::choice) QVERIFY(std::find(p.options.begin(), p.options.end(), std::get<std::string>(p.initial)) != p.options.end());
       else if (const auto* v = std::get_if<double>(&p.initial)) QVERIFY2(*v >= p.limits.least && *v <= p.limits.most, p.id.c_str());
       QVERIFY2(p.useful.least >= p.limits.least - 1e-12 || p.kind == ParameterKind::choice || p.kind == ParameterKind::formula, p.id.c_str());

@@ -31,9 +31,9 @@ class TestFamilies : public QObject {
     // A field that turns about the middle: one leap leaves the circle by 1 - 1/cos, many steps stay near it.
     const Plane u = painted(256, [](double, double v) { return -(v - 0.5); }), v = painted(256, [](double x, double) { return x - 0.5; });
     const auto radius_after = [&](int doublings) {
-      const Offsets o = followed(u, v, 1.0f / static_cast<float>(1 << doublings), doublings, Stop{});
-      const double x = (150 + 0.5) / 256 - 0.5 + static_cast<double>(o.u.at(150, 128)), y = (128 + 0.5) / 256 - 0.5 + static_cast<double>(o.v.at(150, 128));
-      return std::hypot(x, y);
+      // The field is the place itself, turned: what is read where one arrives tells where that is.
+      const auto at = followed({&u, &v}, u, v, 1.0f / static_cast<float>(1 << doublings), doublings, Stop{});
+      return std::hypot(static_cast<double>(at[0].at(150, 128)), static_cast<double>(at[1].at(150, 128)));
     };
     const double start = std::hypot(150.5 / 256 - 0.5, 128.5 / 256 - 0.5);
     QVERIFY(std::abs(radius_after(0) - start * std::sqrt(2.0)) < 1e-4);
@@ -48,6 +48,18 @@ class TestFamilies : public QObject {
     const Range across = range_of(plane("smear", 128, in, {{"length", 0.25}}, "result"));
     QVERIFY2(across.most - across.least < 0.2f, "two whole stripes even out");
     QVERIFY(std::abs(across.mean - 0.5f) < 1e-3f);
+  }
+  void smearingColoursSmearsEachStrand() {
+    Fields in;
+    in["source"] = bumpy_field(Kind::colour, 64, 4);
+    in["field"] = bumpy_field(Kind::vector2, 64, 1);
+    const NodeType& smear = *catalogue().find("smear");
+    const Field colour = weave_alone(smear, 64, in, {{"length", 0.2}}).at("result");
+    for (std::size_t i = 0; i < 3; ++i) {
+      Fields one = in;
+      one["source"] = Field{.kind = Kind::scalar, .strand = {in["source"].strand[i]}, .regions = {}, .members = {}};
+      QVERIFY(same_bits(*colour.strand[i], *weave_alone(smear, 64, one, {{"length", 0.2}}).at("result").strand[0]));
+    }
   }
   void mirroredHalvesAreEqual() {
     const Plane m = plane("mirror", 128, one("source", bumpy(128, 2)), {{"fold", std::string("both")}}, "result");

@@ -200,6 +200,31 @@ class TestProgram : public QObject {
     QVERIFY(std::abs(mean / 20000 - 0.5) < 0.01);
   }
 
+  void targetsShareWhatIsThereAlready() {
+    Builder b(1.0f / 64);
+    const PlanePtr source = shared(bumpy(64, 1));
+    const Reg here = b.load(source), twice = b.mul(here, 2);
+    Targets targets(b, 64);
+    const Field colour = targets.field({.kind = Kind::colour, .at = {here, twice, twice}});
+    const Field again = targets.field({.kind = Kind::scalar, .at = {twice}});
+    targets.run(Stop{});
+    QCOMPARE(colour.strand[0], source);
+    QCOMPARE(colour.strand[1], colour.strand[2]);
+    QCOMPARE(again.strand[0], colour.strand[1]);
+    QCOMPARE(targets.bytes(), source->bytes());
+    for (std::size_t i = 0; i < source->texels(); ++i) QCOMPARE(again.strand[0]->data()[i], 2 * source->data()[i]);
+  }
+  void aSetOpenedAgainCopiesNothing() {
+    Fields in;
+    in["base_colour"] = bumpy_field(Kind::colour, 64, 1);
+    in["roughness"] = bumpy_field(Kind::scalar, 64, 2);
+    Fields cord;
+    cord["set"] = weave_alone(*catalogue().find("make_set"), 64, in).at("set");
+    const auto out = weave_alone(*catalogue().find("open_set"), 64, cord);
+    for (std::size_t i = 0; i < 3; ++i) QCOMPARE(out.at("base_colour").strand[i], in["base_colour"].strand[i]);
+    QCOMPARE(out.at("roughness").strand[0], in["roughness"].strand[0]);
+  }
+
   void aStopEndsARunEarly() {
     Stop stop;
     stop.ask();

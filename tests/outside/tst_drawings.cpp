@@ -110,6 +110,50 @@ class TestDrawings : public QObject {
     QVERIFY2(sum / static_cast<double>(mine.alpha.texels()) < 0.0015, qPrintable(QStringLiteral("mean apart %1").arg(sum / static_cast<double>(mine.alpha.texels()))));
     QVERIFY2(most < 0.22, qPrintable(QStringLiteral("furthest %1").arg(most)));
   }
+  void gradientsAreAsLibrsvgs_data() {
+    QTest::addColumn<QString>("inside");
+    const auto row = [](const char* label, const char* gradient, const char* shapes = "<rect x='10' y='20' width='70' height='55' fill='url(#g)'/>") { QTest::newRow(label) << QStringLiteral("<defs>") + QLatin1String(gradient) + QStringLiteral("</defs>") + QLatin1String(shapes); };
+    const QString stops = QStringLiteral("<stop offset='0' stop-color='#f02000'/><stop offset='40%' stop-color='#208060'/><stop offset='1' style='stop-color: #fff080'/>");
+    const auto with_stops = [&](const char* label, const char* opening, const char* closing, const char* shapes = "<rect x='10' y='20' width='70' height='55' fill='url(#g)'/>") {
+      row(label, (QByteArray(opening) + stops.toUtf8() + closing).constData(), shapes);
+    };
+    with_stops("over the shape's box", "<linearGradient id='g'>", "</linearGradient>");
+    with_stops("slanted, over a curve", "<linearGradient id='g' x1='10%' y1='0' x2='0.8' y2='1'>", "</linearGradient>", "<path d='M10 50 C10 0 90 0 90 50 S60 120 50 60 z' fill='url(#g)'/>");
+    with_stops("in the user's space, turned", "<linearGradient id='g' gradientUnits='userSpaceOnUse' x1='20' y1='20' x2='60' y2='20' gradientTransform='rotate(30 20 20)'>", "</linearGradient>");
+    with_stops("mirrored", "<linearGradient id='g' x1='0.3' x2='0.5' spreadMethod='reflect'>", "</linearGradient>");
+    with_stops("repeated", "<linearGradient id='g' x1='0.3' x2='0.55' y2='0.1' spreadMethod='repeat'>", "</linearGradient>");
+    with_stops("radial", "<radialGradient id='g'>", "</radialGradient>");
+    with_stops("radial, with a focus", "<radialGradient id='g' cx='50' cy='45' r='32' fx='38' fy='35' gradientUnits='userSpaceOnUse'>", "</radialGradient>", "<g transform='skewX(10)'><circle cx='45' cy='48' r='36' fill='url(#g)'/></g>");
+    with_stops("along a stroke", "<linearGradient id='g' gradientUnits='userSpaceOnUse' x1='20' x2='80'>", "</linearGradient>", "<path fill='none' stroke='url(#g)' stroke-width='11' d='M20 80 L50 25 L80 70'/>");
+    with_stops("stops of another", "<linearGradient id='h' x2='0' y2='1'>", "</linearGradient><linearGradient id='g' xlink:href='#h' href='#h' y1='0.2'/>");
+    row("opacity", "<linearGradient id='g'><stop offset='0.1' stop-color='black'/><stop offset='0.9' stop-color='black' stop-opacity='0.1'/></linearGradient>");
+    row("a hard change", "<linearGradient id='g'><stop offset='0' stop-color='#102030'/><stop offset='0.503' stop-color='#102030'/><stop offset='0.503' stop-color='#d0c0b0'/><stop offset='1' stop-color='#d0c0b0'/></linearGradient>");
+    row("a single stop", "<linearGradient id='g'><stop offset='0.4' stop-color='#a04020'/></linearGradient>");
+  }
+  void gradientsAreAsLibrsvgs() {
+    QFETCH(QString, inside);
+    const std::string text = svg(inside.toStdString());
+    const Drawn mine = ours(text);
+    const Reference theirs = by_librsvg(text);
+    QVERIFY(range_of(theirs.alpha).most > 0.2f);
+    double alphas = 0, reds = 0;
+    for (std::size_t i = 0; i < mine.alpha.texels(); ++i) {
+      const float a = mine.alpha.data()[i], red = a > 0 ? srgb_from_linear(mine.red.data()[i] / a) * a : 0;
+      alphas += static_cast<double>(std::abs(a - theirs.alpha.data()[i]));
+      reds += static_cast<double>(std::abs(red - theirs.red.data()[i]));
+    }
+    const auto count = static_cast<double>(mine.alpha.texels());
+    QVERIFY2(alphas / count < 0.0015 && reds / count < 0.0025, qPrintable(QStringLiteral("mean apart %1, red %2").arg(alphas / count).arg(reds / count)));
+  }
+  void aGradientGoesOnOverTheEdge() {
+    const auto one = read_svg(svg("<defs><linearGradient id='g' gradientUnits='userSpaceOnUse' x1='80' x2='120'><stop stop-color='black'/><stop offset='1' stop-color='white'/></linearGradient></defs><rect x='80' y='0' width='40' height='100' fill='url(#g)'/>"));
+    const Plane red = draw(*one, placed(*one, "stretched", 0), 128).red;
+    const auto code_at = [&](int x) { return srgb_from_linear(red.at(wrap(x, 128), 64)); };
+    for (int x = 104; x < 152; ++x) QVERIFY2(std::abs(code_at(x) - ((static_cast<float>(x) + 0.5f) / 1.28f - 80) / 40) < 0.002f, QByteArray::number(x));
+    // Those that refer to each other in a ring, or to nothing, are not drawn; the rest is.
+    const auto ring = read_svg(svg("<defs><linearGradient id='g' href='#h'/><linearGradient id='h' href='#g'/></defs><rect width='9' height='9' fill='url(#g)'/><rect width='9' height='9' fill='url(#none)'/><circle r='3'/>"));
+    QCOMPARE(ring->shapes.size(), std::size_t{1});
+  }
   void coloursAreLinearAndInOrder() {
     const std::string text = svg("<rect width='100' height='100' fill='#204060'/><rect x='20' y='20' width='60' height='60' fill='rgb(200,100,50)'/><circle cx='50' cy='50' r='10' fill='gold'/>");
     const Drawn mine = ours(text);

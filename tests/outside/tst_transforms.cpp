@@ -56,7 +56,7 @@ class TestTransforms : public QObject {
   // Frankot and Chellappa 1988, equation (21), in double precision; slopes that no surface has are brought to the nearest that one has.
   void heightsFromSlopesAreTheirProjection_data() {
     QTest::addColumn<int>("size");
-    for (const int size : {16, 64, 256}) QTest::newRow(QByteArray::number(size)) << size;
+    for (const int size : {16, 32, 64, 256, 512}) QTest::newRow(QByteArray::number(size)) << size;
   }
   void heightsFromSlopesAreTheirProjection() {
     QFETCH(int, size);

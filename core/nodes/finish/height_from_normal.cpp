@@ -27,11 +27,7 @@ Result<Done> evaluate(AreaCall& call) {
         dv.row(y)[x] = scale * normal->strand[1]->row(y)[x] / z;
       }
   });
-  Plane height = height_from_slopes(du, dv, call.stop);
-  for_rows(size, 64, call.stop, [&](int first, int last) {
-    for (int y = first; y < last; ++y) for (int x = 0; x < size; ++x) height.row(y)[x] += 0.5f;
-  });
-  call.out("height", std::move(height));
+  call.out("height", height_from_slopes(du, dv, call.stop, 0.5f));
   return call.done();
 }
 

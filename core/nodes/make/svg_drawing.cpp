@@ -46,7 +46,7 @@ void emit(Emitter& e) {
 
 void add_svg_drawing(Catalogue& catalogue) {
   catalogue.add({.id = "svg_drawing", .label = "SVG drawing", .rack = Rack::make, .help = "Vector art from an SVG file, sharp at any size.",
-    .more = "Paths, basic shapes, groups, uses and transforms; fills by both winding rules; strokes with caps, joins and dashes (SVG 1.1, W3C 2011). Coverage is the exact area of each texel. What reaches beyond the tile comes in at the other side. A gradient gives its first colour; text, pictures, clips and filters are left out: turn text to paths. Without a file a lantern is drawn. The file is read again when it changes.",
+    .more = "Paths, basic shapes, groups, uses and transforms; fills by both winding rules; strokes with caps, joins and dashes; linear and radial gradients (SVG 1.1, W3C 2011). Coverage is the exact area of each texel. What reaches beyond the tile comes in at the other side. Text, pictures, patterns, clips and filters are left out: turn text to paths. Without a file a lantern is drawn. The file is read again when it changes.",
     .words = "vector path logo icon stencil emblem import",
     .inputs = {{"coordinates", "Coordinates", Kind::vector2}}, .outputs = {{"mask", "Mask"}, {"colour", "Colour", Kind::colour}},
     .parameters = {

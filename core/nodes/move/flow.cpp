@@ -32,10 +32,7 @@ Result<Done> follow(AreaCall& call) {
   if (passes_through(call)) return Done{};
   const Field &source = *call.in("source"), &field = *call.in("field");
   const int doublings = call.integer("doublings");
-  const Offsets way = followed(*field.strand[0], *field.strand[1], call.real("amount") / static_cast<float>(1 << doublings), doublings, call.stop);
-  give(call, source.kind, warped(strands_of(source), [&](int y, float* du, float* dv) {
-    for (int x = 0; x < call.size(); ++x) du[x] = way.u.row(y)[x], dv[x] = way.v.row(y)[x];
-  }, call.stop));
+  give(call, source.kind, followed(strands_of(source), *field.strand[0], *field.strand[1], call.real("amount") / static_cast<float>(1 << doublings), doublings, call.stop));
   return call.done();
 }
 

@@ -1,7 +1,6 @@
 // Warp: reads a map from places that a second map pushes away, once or in several passes.
 #include <algorithm>
 #include <cmath>
-#include <cstring>
 
 #include "core/base/parallel.h"
 #include "core/nodes/node_call.h"
@@ -13,49 +12,33 @@ namespace {
 // A slope of 1 over a tenth of the tile moves by the whole amount.
 constexpr float kSlopeUnit = 0.1f;
 
-// Where each texel is pushed by the first pass, in shares of the tile; later passes turn it.
-struct Push { Plane u, v; };
+// Where each texel is pushed by the first pass: `by` times two planes, in shares of the tile. Later passes turn it.
+struct Push { PlanePtr u, v; float by; };
 
-Push push_of(const AreaCall& call) {
-  const int size = call.size();
-  Push p{Plane(size), Plane(size)};
-  const float amount = call.real("amount");
-  if (const Field* offset = call.is("by", "offset_map") ? call.in("offset") : nullptr) {
-    for_rows(size, 64, call.stop, [&](int first, int last) {
-      for (int y = first; y < last; ++y)
-        for (int x = 0; x < size; ++x) p.u.row(y)[x] = amount * offset->strand[0]->row(y)[x], p.v.row(y)[x] = amount * offset->strand[1]->row(y)[x];
-    });
-    return p;
-  }
-  const PlanePtr drive = call.plane("drive");
-  if (call.is("by", "slope")) {
-    slopes(*drive, p.u, p.v, call.stop);
-    for_rows(size, 64, call.stop, [&](int first, int last) {
-      for (int y = first; y < last; ++y)
-        for (int x = 0; x < size; ++x) p.u.row(y)[x] *= amount * kSlopeUnit, p.v.row(y)[x] *= amount * kSlopeUnit;
-    });
-    return p;
-  }
-  const float angle = call.real("direction") * 0.017453292519943f, c = amount * std::cos(angle), s = -amount * std::sin(angle);
+// The drive's value less one half, along one direction; by nothing at all where the drive does not push.
+Push push_along(const AreaCall& call, const Plane& drive) {
+  const float angle = call.real("direction") * 0.017453292519943f, c = std::cos(angle), s = -std::sin(angle);
   const bool by_angle = call.is("by", "angle");
-  for_rows(size, 64, call.stop, [&](int first, int last) {
+  auto u = std::make_shared<Plane>(call.size()), v = std::make_shared<Plane>(call.size());
+  for_rows(call.size(), 64, call.stop, [&](int first, int last) {
     for (int y = first; y < last; ++y)
-      for (int x = 0; x < size; ++x) {
-        const float d = by_angle ? drive->row(y)[x] - 0.5f : 0.0f;
-        p.u.row(y)[x] = c * d;
-        p.v.row(y)[x] = s * d;
+      for (int x = 0; x < call.size(); ++x) {
+        const float d = by_angle ? drive.row(y)[x] - 0.5f : 0.0f;
+        u->row(y)[x] = c * d;
+        v->row(y)[x] = s * d;
       }
   });
-  return p;
+  return {u, v, call.real("amount")};
 }
 
-std::vector<Plane> moved(const std::vector<const Plane*>& sources, const Push& push, float radians, const Stop& stop) {
-  const float c = std::cos(radians), s = std::sin(radians);
-  const int size = push.u.size();
-  return warped(sources, [&](int y, float* du, float* dv) {
-    const float *a = push.u.row(y), *b = push.v.row(y);
-    for (int x = 0; x < size; ++x) du[x] = c * a[x] + s * b[x], dv[x] = c * b[x] - s * a[x];
-  }, stop);
+Push push_of(const AreaCall& call) {
+  const float amount = call.real("amount");
+  if (const Field* offset = call.is("by", "offset_map") ? call.in("offset") : nullptr) return {offset->strand[0], offset->strand[1], amount};
+  const PlanePtr drive = call.plane("drive");
+  if (!call.is("by", "slope")) return push_along(call, *drive);
+  auto u = std::make_shared<Plane>(call.size()), v = std::make_shared<Plane>(call.size());
+  slopes(*drive, *u, *v, call.stop);
+  return {u, v, amount * kSlopeUnit};
 }
 
 void merge(Plane& sum, const Plane& next, const std::string& how, const Stop& stop) {
@@ -92,7 +75,7 @@ Result<Done> evaluate(AreaCall& call) {
     const float share = std::abs(call.real("fan")) >= 359.99f ? static_cast<float>(k) / static_cast<float>(passes) : passes > 1 ? static_cast<float>(k) / static_cast<float>(passes - 1) : 0;
     std::vector<const Plane*> from = strands;
     if (how == "in_turn" && k > 0) for (std::size_t i = 0; i < sum.size(); ++i) from[i] = &sum[i];
-    auto next = moved(from, push, fan * share, call.stop);
+    auto next = warped(from, {*push.u, *push.v, push.by * std::cos(fan * share), push.by * std::sin(fan * share)}, call.stop);
     if (k == 0 || how == "in_turn") sum = std::move(next);
     else for (std::size_t i = 0; i < sum.size(); ++i) merge(sum[i], next[i], how, call.stop);
   }
