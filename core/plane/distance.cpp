@@ -15,7 +15,8 @@
 #ifndef LOOM_DISTANCE_NEAR
 #define LOOM_DISTANCE_NEAR
 namespace loom {
-constexpr int kNear = 8;  // columns on each side that are asked whether they beat one
+constexpr int kNear = 8;   // columns on each side that are asked whether they beat one
+constexpr int kBlock = 32;  // columns that are bounded together
 }
 #endif
 
@@ -57,24 +58,64 @@ std::int32_t square_row(const std::int16_t* HWY_RESTRICT column, int size, std::
   return most;
 }
 
-// Search outwards from every texel until no farther column can be nearer. `squares` is padded by `reach` on both sides.
-void search_block(const std::int32_t* squares, int width, int reach, std::int32_t* HWY_RESTRICT best, std::int32_t* HWY_RESTRICT from) {
-  const hn::ScalableTag<std::int32_t> d;
-  const int n = static_cast<int>(hn::Lanes(d));
-  for (int x = 0; x < width; x += n) {
-    auto least = hn::LoadU(d, squares + x);
-    auto at = hn::Zero(d);
-    for (int k = 1; k <= reach; ++k) {
-      const auto far = hn::Set(d, k * k);
-      if (hn::AllTrue(d, hn::Lt(least, far))) break;
-      const auto right = hn::Add(hn::LoadU(d, squares + x + k), far), left = hn::Add(hn::LoadU(d, squares + x - k), far);
-      const auto better = hn::Lt(right, least);
-      least = hn::Min(least, right);
-      at = hn::IfThenElse(better, hn::Set(d, k), at);
-      const auto better_left = hn::Lt(left, least);
-      least = hn::Min(least, left);
-      at = hn::IfThenElse(better_left, hn::Set(d, -k), at);
+// The least and the largest of every block of a row.
+void bound_blocks(const std::int32_t* HWY_RESTRICT squares, int blocks, std::int32_t* HWY_RESTRICT least, std::int32_t* HWY_RESTRICT most) {
+  const hn::CappedTag<std::int32_t, kBlock> d;
+  for (int i = 0; i < blocks; ++i) {
+    auto low = hn::LoadU(d, squares + i * kBlock), high = low;
+    for (int k = static_cast<int>(hn::Lanes(d)); k < kBlock; k += static_cast<int>(hn::Lanes(d))) {
+      const auto here = hn::LoadU(d, squares + i * kBlock + k);
+      low = hn::Min(low, here), high = hn::Max(high, here);
     }
+    least[i] = hn::GetLane(hn::MinOfLanes(d, low)), most[i] = hn::GetLane(hn::MaxOfLanes(d, high));
+  }
+}
+
+// Which steps outwards a block has to try whose columns are all alike, by bits: bit m for steps 32 m + 1 to 32 m + 32. Nothing comes from a
+// block whose least, with the way there, is no less than what is here.
+std::uint32_t steps_needed(const std::int32_t* least, std::int32_t here, int block, int blocks, int reach) {
+  std::uint32_t needed = 0;
+  for (int j = 1; (j - 1) * kBlock < reach; ++j) {
+    const std::int32_t gap = (j - 1) * kBlock + 1, nearest = std::min(least[(block + j) & (blocks - 1)], least[(block - j) & (blocks - 1)]);
+    if (gap * gap >= here) break;
+    if (gap * gap + nearest < here) needed |= 3u << (j - 1);
+  }
+  return needed;
+}
+
+using DI = hn::ScalableTag<std::int32_t>;
+using I = hn::Vec<DI>;
+
+// Steps outwards from a vector of texels, until no farther column can be nearer.
+HWY_INLINE void search_steps(const std::int32_t* squares, int first, int last, I& least, I& at) {
+  const DI d;
+  for (int k = first; k <= last; ++k) {
+    const auto far = hn::Set(d, k * k);
+    if (hn::AllTrue(d, hn::Lt(least, far))) break;
+    const auto right = hn::Add(hn::LoadU(d, squares + k), far), left = hn::Add(hn::LoadU(d, squares - k), far);
+    const auto better = hn::Lt(right, least);
+    least = hn::Min(least, right);
+    at = hn::IfThenElse(better, hn::Set(d, k), at);
+    const auto better_left = hn::Lt(left, least);
+    least = hn::Min(least, left);
+    at = hn::IfThenElse(better_left, hn::Set(d, -k), at);
+  }
+}
+
+// The nearest of each texel. `squares` is padded by `reach` on both sides; `least_of` and `most_of` bound its blocks, if any are given.
+void search_block(const std::int32_t* squares, int width, int reach, const std::int32_t* least_of, const std::int32_t* most_of, int blocks, std::int32_t* HWY_RESTRICT best, std::int32_t* HWY_RESTRICT from) {
+  const DI d;
+  bool alike = false;
+  std::uint32_t needed = 0;
+  for (int x = 0; x < width; x += static_cast<int>(hn::Lanes(d))) {
+    if (blocks > 0 && x % kBlock == 0) {
+      const int block = x / kBlock;
+      alike = least_of[block] == most_of[block];
+      if (alike) needed = steps_needed(least_of, most_of[block], block, blocks, reach);
+    }
+    I least = hn::LoadU(d, squares + x), at = hn::Zero(d);
+    if (!alike) search_steps(squares + x, 1, reach, least, at);
+    else for (int m = 0; needed >> m; ++m) if (needed >> m & 1) search_steps(squares + x, m * kBlock + 1, std::min((m + 1) * kBlock, reach), least, at);
     hn::StoreU(least, d, best + x);
     hn::StoreU(at, d, from + x);
   }
@@ -130,6 +171,7 @@ namespace loom {
 HWY_EXPORT(column_step);
 HWY_EXPORT(column_back);
 HWY_EXPORT(square_row);
+HWY_EXPORT(bound_blocks);
 HWY_EXPORT(search_block);
 HWY_EXPORT(mark_candidates);
 HWY_EXPORT(finish_row);
@@ -141,7 +183,6 @@ namespace {
 constexpr std::int16_t kNone = 16000;
 constexpr int kPanel = 1024;
 constexpr int kSearch = 256;  // columns; rows with farther sources take the envelope
-constexpr int kBlock = 32;     // columns whose nearest source is bounded together
 
 void column_pass(const Plane& mask, float level, std::int16_t* column, const Stop& stop) {
   const int size = mask.size(), width = std::min(size, std::max(kPanel, size / 2));
@@ -173,11 +214,9 @@ void column_pass(const Plane& mask, float level, std::int16_t* column, const Sto
 
 // A bound for how far along the row any texel's nearest source lies: no texel of a block is farther from it than from
 // the best column of a block nearby.
-int reach_needed(const std::int32_t* squares, int size) {
-  const int blocks = size / kBlock;
+int reach_needed(const std::vector<std::int32_t>& least, int size) {
+  const int blocks = static_cast<int>(least.size());
   if (blocks < 1) return size / 2;
-  std::vector<std::int32_t> least(static_cast<std::size_t>(blocks));
-  for (int i = 0; i < blocks; ++i) least[static_cast<std::size_t>(i)] = *std::min_element(squares + i * kBlock, squares + (i + 1) * kBlock);
   std::int32_t most = 0;
   for (int i = 0; i < blocks; ++i) {
     std::int32_t bound = least[static_cast<std::size_t>(i)] + kBlock * kBlock;
@@ -235,6 +274,8 @@ DistanceField distance_to(const Plane& mask, float level, const Stop& stop, floa
   for_rows(size, 16, stop, [&](int first, int last) {
     const int reach = std::min(kSearch, size / 2);
     std::vector<std::int32_t> padded(static_cast<std::size_t>(size + 2 * reach) + 64), best(static_cast<std::size_t>(size) + 16), from(static_cast<std::size_t>(size) + 16);
+    const int blocks = size / kBlock;
+    std::vector<std::int32_t> least(static_cast<std::size_t>(blocks)), largest(static_cast<std::size_t>(blocks));
     Envelope envelope;
     for (int y = first; y < last && !stop.asked(); ++y) {
       const std::int16_t* g = column.get() + static_cast<std::size_t>(y) * static_cast<std::size_t>(size);
@@ -242,9 +283,12 @@ DistanceField distance_to(const Plane& mask, float level, const Stop& stop, floa
       const std::int32_t most = HWY_DYNAMIC_DISPATCH(square_row)(g, size, most_square, squares);
       std::int32_t* nearest = field.nearest.get() + static_cast<std::size_t>(y) * static_cast<std::size_t>(size);
       for (int k = 0; k < reach; ++k) squares[-1 - k] = squares[size - 1 - k], squares[size + k] = squares[k];
+      // Where all are near, bounds save less than they take.
+      const int bounded = most > 4 * kBlock * kBlock ? blocks : 0;
+      HWY_DYNAMIC_DISPATCH(bound_blocks)(squares, bounded, least.data(), largest.data());
       // No texel is farther from its source than its own column is: the search need not go beyond that.
-      if (most < reach * reach || reach_needed(squares, size) <= reach) {
-        HWY_DYNAMIC_DISPATCH(search_block)(squares, size, reach, best.data(), from.data());
+      if (most < reach * reach || reach_needed(least, size) <= reach) {
+        HWY_DYNAMIC_DISPATCH(search_block)(squares, size, reach, least.data(), largest.data(), bounded, best.data(), from.data());
       } else {
         envelope_row(squares, size, envelope, best.data(), from.data());
       }

@@ -57,6 +57,29 @@ class TestFilters : public QObject {
         QCOMPARE(gap(x, n % size) * gap(x, n % size) + gap(y, n / size) * gap(y, n / size), least);
       }
   }
+  // Upright bars leave blocks of columns that are all alike, from which the search leaps to what can be nearer.
+  void distanceIsExactFarFromBars_data() {
+    QTest::addColumn<float>("limit");
+    for (const float limit : {1e6f, 150.0f, 70.0f, 20.0f}) QTest::addRow("limit %g", static_cast<double>(limit)) << limit;
+  }
+  void distanceIsExactFarFromBars() {
+    QFETCH(float, limit);
+    constexpr int kSize = 1024;
+    Plane mask = Plane::filled(kSize, 0);
+    std::vector<std::pair<int, int>> sources{{500, 3}, {733, 960}};
+    for (int y = 200; y < 700; ++y) for (const int x : {100, 101, 390, 1020}) sources.emplace_back(x, y);
+    for (const auto& [x, y] : sources) mask.at(x, y) = 1;
+    const DistanceField f = distance_to(mask, 0.5f, Stop{}, limit);
+    const auto gap = [](int a, int b) { const int d = std::abs(a - b); return std::min(d, kSize - d); };
+    for (int y = 0; y < kSize; y += 31)
+      for (int x = 0; x < kSize; x += 7) {
+        double least = 1e18;
+        for (const auto& [sx, sy] : sources) least = std::min(least, std::hypot(gap(x, sx), gap(y, sy)));
+        const double d = static_cast<double>(f.distance.at(x, y));
+        if (least < static_cast<double>(limit)) QVERIFY2(std::abs(d - least) < 1e-3, qPrintable(QStringLiteral("(%1, %2): %3, not %4").arg(x).arg(y).arg(d).arg(least)));
+        else QVERIFY(d >= static_cast<double>(limit) - 1e-3);
+      }
+  }
   void withoutASourceEverythingIsFar() {
     const DistanceField f = distance_to(Plane::filled(64, 0), 0.5f, Stop{});
     QCOMPARE(f.distance.at(5, 9), kFar);
