@@ -21,10 +21,27 @@ QString pegs(const QString& head, const std::vector<Peg>& all) {
   return QStringLiteral("<p><b>%1</b>  %2</p>").arg(head, names.join(QStringLiteral(", ")));
 }
 
+// One line a parameter, by columns as in the tray; what does not act says so.
+QString parameters(const NodeType& type) {
+  const QString mute = theme().mute.name();
+  QString html = QStringLiteral("<table cellpadding='3' width='100%'>");
+  std::string column;
+  for (const Parameter& p : type.parameters) {
+    if (type.item_of(p.id) > 1) continue;  // as the first one's
+    if (p.column != column) html += QStringLiteral("<tr><td colspan='2' style='padding-top: 10px; color: %1'>%2</td></tr>").arg(mute, escaped(p.column));
+    column = p.column;
+    QString text = escaped(p.help);
+    if (p.per_unit) text += QLatin1Char(' ') + QObject::tr("Takes a rule or a formula.");
+    if (!p.acts.reason.empty()) text += QStringLiteral(" <span style='color: %1'>%2</span>").arg(mute, QObject::tr("Without effect: %1").arg(escaped(p.acts.reason)));
+    html += QStringLiteral("<tr><td width='28%'><b>%1</b></td><td>%2</td></tr>").arg(escaped(p.label), text);
+  }
+  return html + QStringLiteral("</table>");
+}
+
 }  // namespace
 
 HelpPanel::HelpPanel(QWidget* parent) : QDialog(parent), picture_(new QLabel(this)), text_(new QTextBrowser(this)) {
-  resize(680, 460);
+  resize(760, 560);
   auto* row = new QHBoxLayout(this);
   row->setContentsMargins(24, 20, 24, 20);
   row->setSpacing(20);
@@ -45,13 +62,7 @@ void HelpPanel::showType(const NodeType& type) {
   if (!type.more.empty()) html += QStringLiteral("<p>%1</p>").arg(escaped(type.more));
   if (type.follows_positions) html += QStringLiteral("<p>%1</p>").arg(tr("Periodic, but with a seam by nature."));
   html += pegs(tr("In"), type.inputs) + pegs(tr("Out"), type.outputs);
-  for (const Parameter& p : type.parameters) {
-    if (type.item_of(p.id) > 1) continue;  // as the first one's
-    html += QStringLiteral("<p><b>%1</b>  %2").arg(escaped(p.label), escaped(p.help));
-    if (p.per_unit) html += QLatin1Char(' ') + tr("Takes a rule or a formula for each unit.");
-    if (!p.acts.reason.empty()) html += QStringLiteral(" <i>%1</i>").arg(tr("Without effect: %1").arg(escaped(p.acts.reason)));
-    html += QStringLiteral("</p>");
-  }
+  if (!type.parameters.empty()) html += parameters(type);
   text_->setHtml(html);
   picture_->clear();
   pictures_.order({{++shown_, example_of(type, catalogue()), example_output(type)}});

@@ -10,6 +10,7 @@
 #include <QStandardPaths>
 #include <QTemporaryDir>
 
+#include "app/shell/help_panel.h"
 #include "app/deliver/deliver_form.h"
 #include "app/deliver/dials_panel.h"
 #include "app/fitting/fitting_window.h"
@@ -140,6 +141,13 @@ int main(int argc, char** argv) {
     settle([&] { return window.isIdle(); }, 2000);
     keep(window, out + QStringLiteral("/add-line.png"));
     for (QLineEdit* line : window.board()->findChildren<QLineEdit*>()) if (line->isVisible()) line->parentWidget()->hide();
+  }
+  if (wanted("help")) {
+    window.board()->select({"laid"});
+    HelpPanel* help = window.openHelp();
+    settle([&] { return window.isIdle(); }, 2000);
+    keep(*help, out + QStringLiteral("/help.png"));
+    help->hide();
   }
   if (wanted("tile")) {
     window.drape()->setShape(loom::Shape::tile);

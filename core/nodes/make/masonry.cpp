@@ -183,7 +183,7 @@ void add_masonry(Catalogue& catalogue) {
   Rule chance;
   chance.to.number = 1;
   catalogue.add({.id = "masonry", .label = "Masonry", .rack = Rack::make, .help = "Units laid in a bond, told apart, each varied by rule.",
-    .more = "Counts are snapped so that the bond closes: running, english and flemish to an even number of courses, third to threes, herringbone and basket weave to even counts. English: stretcher and header courses in turn. Flemish: stretcher and header side by side. Ashlar: chance rectangles on a torus of cells. Hexagons are stretched to close, since root 3 is irrational. Edges come from exact distances, so joints are even at any size. Diagonal turns the whole by 45 degrees; everything then stands twice, smaller by root 2.",
+    .more = "Counts are snapped so that the bond closes: running, English and Flemish to an even number of courses, third to threes, herringbone and basket weave to even counts. English: stretcher and header courses in turn. Flemish: stretcher and header side by side. Ashlar: chance rectangles on a torus of cells. Hexagons are stretched to close, since root 3 is irrational. Edges come from exact distances, so joints are even at any size. Diagonal turns the whole by 45 degrees; everything then stands twice, smaller by root 2.",
     .words = "brick tile paving wall herringbone basket weave running stack stretcher pattern floor hexagon octagon pinwheel ashlar flemish english parquet cobble",
     .inputs = inputs(), .outputs = laid_outputs(),
     .parameters = {
