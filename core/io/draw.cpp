@@ -525,11 +525,12 @@ std::array<float, 4> Gradient::at(Spot own) const {
   }
   if (beyond == Beyond::repeat) t -= std::floor(t);
   else if (beyond == Beyond::reflect) t = std::abs(t - 2 * std::floor(0.5 * t + 0.5));
-  const double at = std::clamp(t, 0.0, 1.0) * static_cast<double>(colours.size() - 1);
-  const auto i = std::min(static_cast<std::size_t>(at), colours.size() - 2);
+  const double at = t > 0 ? std::min(t, 1.0) * static_cast<double>(kColours - 1) : 0;  // 0 too where there is no number
+  const auto i = std::min(static_cast<std::size_t>(at), kColours - 2);
+  const auto& table = *colours;
   const auto share = static_cast<float>(at - static_cast<double>(i));
   std::array<float, 4> mixed;
-  for (std::size_t k = 0; k < 4; ++k) mixed[k] = colours[i][k] + (colours[i + 1][k] - colours[i][k]) * share;
+  for (std::size_t k = 0; k < 4; ++k) mixed[k] = table[i][k] + (table[i + 1][k] - table[i][k]) * share;
   return mixed;
 }
 

@@ -44,7 +44,7 @@ struct Gradient {
   bool radial = false;
   Spot focus;
   Affine from_drawing;
-  std::vector<std::array<float, 4>> colours;  ///< evenly spaced over 0 to 1; linear Rec. 709, straight alpha
+  std::shared_ptr<const std::vector<std::array<float, 4>>> colours;  ///< kColours, evenly spaced over 0 to 1; linear Rec. 709, straight alpha
   std::array<float, 4> at(Spot own) const;
 };
 

@@ -238,12 +238,12 @@ class Reader {
     return it == named_.end() ? pugi::xml_node() : it->second;
   }
 
-  Paint paint_of(const std::string& text, double opacity, const Style& s, const Path& path, const Affine& here) const {
+  Paint paint_of(const std::string& text, double opacity, const Style& s, const Path& path, const Affine& here) {
     if (text.empty() || text == "none" || text == "transparent") return {};
     if (text.rfind("url(#", 0) == 0) {
       const auto shut = std::min(text.find(')'), text.size());
       const GradientFrame frame{box_of(path), here, drawing_.width, drawing_.height};
-      Paint paint = gradient_of(by_id(text.substr(5, shut - 5)), [this](std::string_view id) { return by_id(id); }, frame, opacity * s.opacity);
+      Paint paint = gradients_.paint(by_id(text.substr(5, shut - 5)), frame, opacity * s.opacity);
       if (paint.on || shut == text.size()) return paint;
       const auto other = text.find_first_not_of(' ', shut + 1);  // what to take instead
       return other == std::string::npos ? Paint{} : paint_of(text.substr(other), opacity, s, path, here);
@@ -314,6 +314,7 @@ class Reader {
 
   const pugi::xml_document& document_;
   std::unordered_map<std::string_view, pugi::xml_node> named_;  // by id; the first counts
+  Gradients gradients_{[this](std::string_view id) { return by_id(id); }};
   Drawing drawing_;
   std::size_t pieces_ = 0, visits_ = 0;
   bool too_much_ = false;

@@ -73,8 +73,8 @@ std::string property(const pugi::xml_node& n, const std::string& key) {
   return text;
 }
 
-// Evenly spaced, mixed between stops as sRGB codes and given in linear light.
-std::vector<Colour> table_of(const std::vector<pugi::xml_node>& stops, double opacity) {
+// Evenly spaced, mixed between stops as sRGB codes and given in linear light. Null: there are no stops.
+std::shared_ptr<const std::vector<Colour>> table_of(const std::vector<pugi::xml_node>& stops, double opacity) {
   struct At { double offset; Colour colour; };
   std::vector<At> all;
   for (const pugi::xml_node& n : stops) {
@@ -85,7 +85,8 @@ std::vector<Colour> table_of(const std::vector<pugi::xml_node>& stops, double op
     const double cover = std::clamp(number_of(property(n, "stop-opacity").c_str(), 1), 0.0, 1.0) * opacity;
     all.push_back({offset, {srgb_from_linear(c[0]), srgb_from_linear(c[1]), srgb_from_linear(c[2]), static_cast<float>(cover)}});
   }
-  std::vector<Colour> table(all.empty() ? 0 : Gradient::kColours);
+  if (all.empty()) return nullptr;
+  std::vector<Colour> table(Gradient::kColours);
   std::size_t next = 0;
   for (std::size_t i = 0; i < table.size(); ++i) {
     const double t = static_cast<double>(i) / static_cast<double>(table.size() - 1);
@@ -95,8 +96,11 @@ std::vector<Colour> table_of(const std::vector<pugi::xml_node>& stops, double op
     for (std::size_t k = 0; k < 4; ++k) table[i][k] = a.colour[k] + (b.colour[k] - a.colour[k]) * share;
     for (std::size_t k = 0; k < 3; ++k) table[i][k] = linear_from_srgb(table[i][k]);
   }
-  return table;
+  return std::make_shared<const std::vector<Colour>>(std::move(table));
 }
+
+// Neither without extent nor without end.
+bool spans(const Affine& a) { return a.scale() > 1e-12 && a.scale() < 1e12; }
 
 }  // namespace
 
@@ -114,14 +118,16 @@ Box box_of(const Path& path) {
   return left <= right ? Box{left, top, right - left, bottom - top} : Box{};
 }
 
-Paint gradient_of(pugi::xml_node gradient, const std::function<pugi::xml_node(std::string_view)>& by_id, const GradientFrame& frame, double opacity) {
+Paint Gradients::paint(pugi::xml_node gradient, const GradientFrame& frame, double opacity) {
   std::string_view name = gradient.name();
   name = name.substr(name.find(':') + 1);
   if (name != "linearGradient" && name != "radialGradient") return {};
-  const Chain chain(gradient, by_id);
+  const Chain chain(gradient, by_id_);
+  const auto [known, is_new] = tables_.try_emplace({gradient, opacity});
+  if (is_new) known->second = table_of(chain.stops(), opacity);
+  if (!known->second) return {};
   auto g = std::make_shared<Gradient>();
-  g->colours = table_of(chain.stops(), opacity);
-  if (g->colours.empty()) return {};
+  g->colours = known->second;
   const bool in_user_space = std::string_view(chain.value("gradientUnits")) == "userSpaceOnUse";
   const double width = in_user_space ? frame.width : 1, height = in_user_space ? frame.height : 1;
   const std::string_view beyond = chain.value("spreadMethod");
@@ -138,11 +144,11 @@ Paint gradient_of(pugi::xml_node gradient, const std::function<pugi::xml_node(st
     if (r > 0) g->focus = {(chain.number("fx", x, width) - x) / r, (chain.number("fy", y, height) - y) / r};
     if (const double out = std::hypot(g->focus.x, g->focus.y); out > 0.99) g->focus = {g->focus.x / out * 0.99, g->focus.y / out * 0.99};
   }
-  if (own.scale() < 1e-12) return {true, g->colours.back(), nullptr};  // it ends where it begins
+  if (own.scale() < 1e-12) return {true, g->colours->back(), nullptr};  // it ends where it begins
   Affine whole = frame.to_drawing;
   if (!in_user_space) whole = whole.after({frame.shape.width, 0, 0, frame.shape.height, frame.shape.x, frame.shape.y});
   whole = whole.after(transform_of(chain.value("gradientTransform"))).after(own);
-  if (whole.scale() < 1e-12) return {};
+  if (!spans(whole)) return {};
   g->from_drawing = whole.inverse();
   return {true, {0, 0, 0, 1}, std::move(g)};
 }

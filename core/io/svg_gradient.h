@@ -1,7 +1,9 @@
 // Gradients of an SVG drawing.
 #pragma once
 #include <functional>
+#include <map>
 #include <pugixml.hpp>
+#include <utility>
 
 #include "core/io/drawing.h"
 
@@ -19,8 +21,18 @@ struct GradientFrame {
   double width = 1, height = 1;         ///< of the drawing
 };
 
-/// A linear or radial gradient as the paint of a shape; what it does not say itself comes from the gradient that it refers to.
-/// Not on: it has no stops, or no extent. Source: SVG 1.1, chapter 13.2.
-Paint gradient_of(pugi::xml_node gradient, const std::function<pugi::xml_node(std::string_view id)>& by_id, const GradientFrame& frame, double opacity);
+/// The gradients of one drawing. Source: SVG 1.1, chapter 13.2.
+class Gradients {
+ public:
+  explicit Gradients(std::function<pugi::xml_node(std::string_view id)> by_id) : by_id_(std::move(by_id)) {}
+  /// A linear or radial gradient as the paint of a shape; what it does not say itself comes from the gradient that it refers to.
+  /// Not on: it has no stops, or no extent.
+  Paint paint(pugi::xml_node gradient, const GradientFrame& frame, double opacity);
+
+ private:
+  using Colours = std::shared_ptr<const std::vector<std::array<float, 4>>>;
+  std::function<pugi::xml_node(std::string_view)> by_id_;
+  std::map<std::pair<pugi::xml_node, double>, Colours> tables_;  // by the gradient and the opacity: many shapes may share one
+};
 
 }  // namespace loom

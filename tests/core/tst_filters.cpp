@@ -157,6 +157,23 @@ class TestFilters : public QObject {
     QVERIFY(n[1].at(0, 1) > 0.3f);
     QVERIFY(std::abs(n[0].at(0, 1)) < 1e-6f);
   }
+  // Half a plane that comes back, as a half spectrum does, leaves the planes it is worked with where they are.
+  void thePoolKeepsPlanesBesideSmallerBuffers() {
+    constexpr std::size_t kHalf = std::size_t{4096} * 2064 * sizeof(float);
+    drop_spare_buffers();
+    std::size_t planes = 0;
+    {
+      std::vector<Plane> all;  // never written: pages that are not touched cost nothing
+      for (int i = 0; i < 6; ++i) planes += all.emplace_back(4096).bytes();
+    }
+    QCOMPARE(pool_state().spare, planes);
+    { const Pooled<float> half = pooled<float>(kHalf / sizeof(float)); }
+    QCOMPARE(pool_state().spare, planes + kHalf);
+    { const Plane small(512); }  // far smaller ones do not hold on to them
+    QVERIFY(pool_state().spare <= std::size_t{192} << 20);
+    drop_spare_buffers();
+    QCOMPARE(pool_state().spare, std::size_t{0});
+  }
   void bufferPoolGivesBackWhatItTook() {
     const std::size_t before = pool_state().used;
     { const Plane a(1024), b(1024); QCOMPARE(pool_state().used, before + 2 * a.bytes()); }
