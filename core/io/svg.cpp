@@ -55,6 +55,7 @@ Path path_of(const char* text) {
     if (const char letter = in.letter()) command = letter;
     else if (command == 'M') command = 'L';
     else if (command == 'm') command = 'l';
+    else if (command == 'Z' || command == 'z') break;  // nothing goes on from there without a word
     const bool relative = command >= 'a';
     const char upper = relative ? static_cast<char>(command - 32) : command;
     const Spot from = relative ? at : Spot{};
@@ -67,6 +68,7 @@ Path path_of(const char* text) {
     };
     const Spot mirrored{2 * at.x - handle.x, 2 * at.y - handle.y};
     if (upper == 'Z') {
+      if (path.pieces.empty()) break;
       path.close();
       at = start;
     } else if (upper == 'M' || upper == 'L' || upper == 'T') {

@@ -145,6 +145,15 @@ class TestDrawings : public QObject {
     const auto count = static_cast<double>(mine.alpha.texels());
     QVERIFY2(alphas / count < 0.0015 && reds / count < 0.0025, qPrintable(QStringLiteral("mean apart %1, red %2").arg(alphas / count).arg(reds / count)));
   }
+  void aPathEndsWhereItIsNoPathAnyMore() {
+    // SVG 1.1, appendix F.2: drawn up to the command that is in error.
+    for (const char* data : {"M10 10 H80 V60 z 7", "M10 10 H80 V60 z 7 8 L 3 3", "M10 10 H80 V60 z?"}) {
+      const auto drawing = read_svg(svg(std::string("<path d='") + data + "'/>"));
+      QCOMPARE(drawing->shapes.size(), std::size_t{1});
+      QCOMPARE(drawing->shapes[0].path.pieces.size(), std::size_t{4});
+    }
+    QCOMPARE(read_svg(svg("<path d='z1'/><path d='L 3 3'/><path d='7 7'/>"))->shapes.size(), std::size_t{0});
+  }
   void aGradientGoesOnOverTheEdge() {
     const auto one = read_svg(svg("<defs><linearGradient id='g' gradientUnits='userSpaceOnUse' x1='80' x2='120'><stop stop-color='black'/><stop offset='1' stop-color='white'/></linearGradient></defs><rect x='80' y='0' width='40' height='100' fill='url(#g)'/>"));
     const Plane red = draw(*one, placed(*one, "stretched", 0), 128).red;
