@@ -454,16 +454,20 @@ class Layer {
       if (cover <= 0) continue;
       const int at = left + static_cast<int>(i), x = wrap(at, size_);
       const auto colour = area_.gradient->at(area_.to_gradient({(at + 0.5) / size_, (row + 0.5) / size_}));
-      const float alpha = cover * colour[3], keep = 1 - alpha;
-      a_[x] = alpha + a_[x] * keep;
-      r_[x] = alpha * colour[0] + r_[x] * keep;
-      g_[x] = alpha * colour[1] + g_[x] * keep;
-      b_[x] = alpha * colour[2] + b_[x] * keep;
+      lay_texel(x, cover * colour[3], colour);
     }
   }
 
  private:
   static constexpr int kBlock = 16;
+
+  void lay_texel(int x, float alpha, const std::array<float, 4>& colour) {
+    const float keep = 1 - alpha;
+    a_[x] = alpha + a_[x] * keep;
+    r_[x] = alpha * colour[0] + r_[x] * keep;
+    g_[x] = alpha * colour[1] + g_[x] * keep;
+    b_[x] = alpha * colour[2] + b_[x] * keep;
+  }
 
   static bool none(const float* rise) {
     int some = 0;
@@ -479,13 +483,7 @@ class Layer {
     for (int i = x; i < x + kBlock; ++i) b_[i] = alpha * colour_[2] + b_[i] * keep;
   }
   void lay_cover(const float* cover, int x, int n) {
-    for (int i = 0; i < n; ++i) {
-      const float alpha = sure(cover[i]) * colour_[3], keep = 1 - alpha;
-      a_[x + i] = alpha + a_[x + i] * keep;
-      r_[x + i] = alpha * colour_[0] + r_[x + i] * keep;
-      g_[x + i] = alpha * colour_[1] + g_[x + i] * keep;
-      b_[x + i] = alpha * colour_[2] + b_[x + i] * keep;
-    }
+    for (int i = 0; i < n; ++i) lay_texel(x + i, sure(cover[i]) * colour_[3], colour_);
   }
   void lay_folded(std::vector<float>& rises, int left) {  // wider than the tile
     double sum = 0;

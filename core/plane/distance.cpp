@@ -283,11 +283,12 @@ DistanceField distance_to(const Plane& mask, float level, const Stop& stop, floa
       const std::int32_t most = HWY_DYNAMIC_DISPATCH(square_row)(g, size, most_square, squares);
       std::int32_t* nearest = field.nearest.get() + static_cast<std::size_t>(y) * static_cast<std::size_t>(size);
       for (int k = 0; k < reach; ++k) squares[-1 - k] = squares[size - 1 - k], squares[size + k] = squares[k];
-      // Where all are near, bounds save less than they take.
-      const int bounded = most > 4 * kBlock * kBlock ? blocks : 0;
+      // No texel is farther from its source than its own column is: the search need not go beyond that. Where all are near, bounds save less
+      // than they take.
+      const bool near = most < reach * reach;
+      const int bounded = near && most <= 4 * kBlock * kBlock ? 0 : blocks;
       HWY_DYNAMIC_DISPATCH(bound_blocks)(squares, bounded, least.data(), largest.data());
-      // No texel is farther from its source than its own column is: the search need not go beyond that.
-      if (most < reach * reach || reach_needed(least, size) <= reach) {
+      if (near || reach_needed(least, size) <= reach) {
         HWY_DYNAMIC_DISPATCH(search_block)(squares, size, reach, least.data(), largest.data(), bounded, best.data(), from.data());
       } else {
         envelope_row(squares, size, envelope, best.data(), from.data());

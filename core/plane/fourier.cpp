@@ -97,7 +97,7 @@ void Fourier::forward(FourierRows& rows) const {
   }
 }
 
-// With real and imaginary parts changed, forward is backward.
+// With real and imaginary parts exchanged, forward is backward.
 void Fourier::backward(FourierRows& rows) const {
   std::swap(rows.part_[0], rows.part_[1]);
   forward(rows);

@@ -80,6 +80,25 @@ class TestFilters : public QObject {
         else QVERIFY(d >= static_cast<double>(limit) - 1e-3);
       }
   }
+  // A row's result is its own: what was worked out before it does not show, even in which of two equally near sources is told.
+  void rowsDoNotLookAtOneAnother_data() {
+    QTest::addColumn<int>("size");
+    for (const int size : {16, 64, 128, 1024}) QTest::newRow(QByteArray::number(size)) << size;
+  }
+  void rowsDoNotLookAtOneAnother() {
+    QFETCH(int, size);
+    Plane mask = Plane::filled(size, 0);
+    for (const auto& [x, y] : {std::pair{1, 2}, {size / 2 + 1, 2}, {size / 4, size / 2}, {3 * size / 4, size / 2 + 3}}) mask.at(x, y) = 1;
+    const DistanceField here = distance_to(mask, 0.5f, Stop{});
+    for (const int by : {1, 5, size / 2 + 1}) {
+      const DistanceField there = distance_to(rolled(mask, 0, by), 0.5f, Stop{});
+      for (int i = 0; i < size * size; ++i) {
+        const int moved = wrap(i + by * size, size * size), n = here.nearest[static_cast<std::size_t>(i)];
+        QCOMPARE(there.nearest[static_cast<std::size_t>(moved)], wrap(n + by * size, size * size));
+        QCOMPARE(there.distance.data()[moved], here.distance.data()[i]);
+      }
+    }
+  }
   void withoutASourceEverythingIsFar() {
     const DistanceField f = distance_to(Plane::filled(64, 0), 0.5f, Stop{});
     QCOMPARE(f.distance.at(5, 9), kFar);
