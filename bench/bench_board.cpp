@@ -1,5 +1,5 @@
-// bench_board: a board of 500 nodes, offscreen. Opening it, painting while panning and zooming, and an edit until it is painted; then the
-// memory of 1000 undo steps of a material of 200 nodes.
+// bench_board: a board of 500 nodes, offscreen. Opening it, painting while panning and zooming, and an edit until it is
+// painted; then the memory of 1000 undo steps of a material of 200 nodes.
 #include <malloc.h>
 
 #include <QApplication>
@@ -26,7 +26,8 @@ double milliseconds(const QElapsedTimer& t) { return static_cast<double>(t.nsecs
 
 void tell(const char* what, std::vector<double> list) {
   std::sort(list.begin(), list.end());
-  std::printf("%s: median %.1f ms, p95 %.1f ms, most %.1f ms\n", what, list[list.size() / 2], list[list.size() * 95 / 100], list.back());
+  std::printf("%s: median %.1f ms, p95 %.1f ms, most %.1f ms\n", what, list[list.size() / 2],
+              list[list.size() * 95 / 100], list.back());
 }
 
 // Cheap point functions in five lanes, each reading one or two of the twenty before it.
@@ -40,12 +41,14 @@ loom::Material crowd(int nodes) {
   for (int i = 0; i < nodes; ++i) {
     const std::string type = types[i < 10 ? 0 : chance() % 6];
     std::string id;
-    m = edit::add_node(std::move(m), loom::catalogue(), type, "l" + std::to_string(i % 5), static_cast<int>(chance() % 3), i / 12, &id);
+    m = edit::add_node(std::move(m), loom::catalogue(), type, "l" + std::to_string(i % 5),
+                       static_cast<int>(chance() % 3), i / 12, &id);
     for (const loom::Peg& p : loom::catalogue().find(type)->inputs) {
       if (p.kind == loom::Kind::vector2 || i < 10 || chance() % 4 == 0) continue;
       const std::string& from = ids[ids.size() - 1 - chance() % std::min<std::size_t>(ids.size(), 20)];
       const auto outs = loom::outputs_of(m, loom::catalogue(), *m.node(from));
-      if (loom::refusal(m, loom::catalogue(), {from, outs[0].id, id, p.id}).empty()) m = edit::connect(std::move(m), {from, outs[0].id, id, p.id});
+      if (loom::refusal(m, loom::catalogue(), {from, outs[0].id, id, p.id}).empty())
+        m = edit::connect(std::move(m), {from, outs[0].id, id, p.id});
     }
     ids.push_back(id);
   }
@@ -74,7 +77,8 @@ int main(int argc, char** argv) {
     window.show();
     if (!window.openPath(path)) return 1;
     window.grab();
-    std::printf("opening 500 nodes and %zu threads, to the first painting of the window: %.0f ms\n", crowded.threads.size(), milliseconds(open));
+    std::printf("opening 500 nodes and %zu threads, to the first painting of the window: %.0f ms\n",
+                crowded.threads.size(), milliseconds(open));
     Board* board = window.board();
     std::vector<double> pan, zoom, edits;
     QElapsedTimer timer;
@@ -98,7 +102,8 @@ int main(int argc, char** argv) {
       const loom::Material& m = window.document().material();
       const std::string id = m.nodes[static_cast<std::size_t>(i * 7 % 500)]->id;
       timer.start();
-      window.document().edit(QStringLiteral("Move"), edit::place_nodes(m, {{id, m.node(id)->lane, m.node(id)->column, m.node(id)->row + 1}}));
+      window.document().edit(QStringLiteral("Move"),
+                             edit::place_nodes(m, {{id, m.node(id)->lane, m.node(id)->column, m.node(id)->row + 1}}));
       board->render(&target);
       edits.push_back(milliseconds(timer));
     }
@@ -115,13 +120,16 @@ int main(int argc, char** argv) {
   for (int i = 0; i < 1000; ++i) {
     const loom::Material& m = document.material();
     const std::string id = m.nodes[static_cast<std::size_t>(i * 13 % 200)]->id;
-    document.edit(QStringLiteral("Edit %1").arg(i), i % 3 ? edit::set_param(m, id, "seed", static_cast<double>(i)) : edit::place_nodes(m, {{id, m.node(id)->lane, m.node(id)->column, i % 50}}));
+    document.edit(QStringLiteral("Edit %1").arg(i),
+                  i % 3 ? edit::set_param(m, id, "seed", static_cast<double>(i))
+                        : edit::place_nodes(m, {{id, m.node(id)->lane, m.node(id)->column, i % 50}}));
   }
   const double after = used();
   QElapsedTimer undo;
   undo.start();
   int steps = 0;
   while (document.canUndo()) document.undo(), ++steps;
-  std::printf("1000 edits of 200 nodes: %.1f MiB of undo states (%.1f KiB each); %d undone in %.0f ms\n", after - before, (after - before) * 1024 / 1000, steps, milliseconds(undo));
+  std::printf("1000 edits of 200 nodes: %.1f MiB of undo states (%.1f KiB each); %d undone in %.0f ms\n",
+              after - before, (after - before) * 1024 / 1000, steps, milliseconds(undo));
   return 0;
 }

@@ -1,5 +1,5 @@
-// bench_cancel [NODE...]: how long a cancelled evaluation takes to come back. Every node type in its example at 2048, stopped at five
-// moments of its time; the longest wait of each, slowest first.
+// bench_cancel [NODE...]: how long a cancelled evaluation takes to come back. Every node type in its example at 2048,
+// stopped at five moments of its time; the longest wait of each, slowest first.
 #include <algorithm>
 #include <chrono>
 #include <cstdio>

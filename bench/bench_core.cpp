@@ -1,5 +1,5 @@
-// Our kernels beside OpenCV's nearest equivalent, at 4096 x 4096, in one run; and thirty fused point steps beside the plain loops.
-// Each result is checked once before it is timed.
+// Our kernels beside OpenCV's nearest equivalent, at 4096 x 4096, in one run; and thirty fused point steps beside the
+// plain loops. Each result is checked once before it is timed.
 #include <benchmark/benchmark.h>
 
 #include <cmath>
@@ -10,11 +10,11 @@
 #include <fftw3.h>
 #include <librsvg/rsvg.h>
 
+#include "core/base/parallel.h"
 #include "core/io/drawing.h"
 #include "core/nodes/drawn.h"
-#include "core/plane/integrate.h"
-#include "core/base/parallel.h"
 #include "core/plane/filters.h"
+#include "core/plane/integrate.h"
 #include "core/program/builder.h"
 
 using namespace loom;
@@ -26,7 +26,9 @@ constexpr int kSize = 4096, kSteps = 30;
 const Plane& height() {
   static const Plane kPlane = [] {
     Plane p(kSize);
-    for (int y = 0; y < kSize; ++y) for (int x = 0; x < kSize; ++x) p.at(x, y) = 0.5f + 0.3f * std::sin(0.01f * static_cast<float>(x)) * std::cos(0.013f * static_cast<float>(y));
+    for (int y = 0; y < kSize; ++y)
+      for (int x = 0; x < kSize; ++x)
+        p.at(x, y) = 0.5f + 0.3f * std::sin(0.01f * static_cast<float>(x)) * std::cos(0.013f * static_cast<float>(y));
     return p;
   }();
   return kPlane;
@@ -57,7 +59,8 @@ void points_fused(benchmark::State& s) {
   for (auto _ : s) {
     Builder b(1.0f / kSize);
     Reg r = b.add(b.mul(b.u(), 0.7f), b.v());
-    for (int i = 0; i < kSteps - 2; ++i) r = i % 3 == 0 ? b.mul(r, b.v()) : i % 3 == 1 ? b.add(r, b.u()) : b.max(b.mul(r, 0.5f), b.u());
+    for (int i = 0; i < kSteps - 2; ++i)
+      r = i % 3 == 0 ? b.mul(r, b.v()) : i % 3 == 1 ? b.add(r, b.u()) : b.max(b.mul(r, 0.5f), b.u());
     b.store(r, 0);
     Plane out(kSize);
     Plane* to = &out;
@@ -76,17 +79,20 @@ void points_node_by_node(benchmark::State& s) {
       run_texels(b.build(), kSize, {&to, 1}, Stop{});
       return PlanePtr(out);
     };
-    const PlanePtr u = each([](Builder& b) { return b.u(); }), v = each([](Builder& b) { return b.v(); });
+    const PlanePtr u = each([](Builder&b) { return b.u(); }), v = each([](Builder&b) { return b.v(); });
     PlanePtr r = each([&](Builder& b) { return b.add(b.mul(b.load(u), 0.7f), b.load(v)); });
     for (int i = 0; i < kSteps - 2; ++i)
-      r = each([&](Builder& b) { const Reg x = b.load(r); return i % 3 == 0 ? b.mul(x, b.load(v)) : i % 3 == 1 ? b.add(x, b.load(u)) : b.max(b.mul(x, 0.5f), b.load(u)); });
+      r = each([&](Builder& b) {
+        const Reg x = b.load(r);
+        return i % 3 == 0 ? b.mul(x, b.load(v)) : i % 3 == 1 ? b.add(x, b.load(u)) : b.max(b.mul(x, 0.5f), b.load(u));
+      });
     benchmark::DoNotOptimize(r->data());
   }
   report(s);
 }
 // What a person would write for these thirty steps, unrolled and compiled for the machine's own instruction set.
-__attribute__((target_clones("arch=skylake-avx512", "avx2", "default"), optimize("O3")))
-void hand_fused_row(float v, float* __restrict out) {
+__attribute__((target_clones("arch=skylake-avx512", "avx2", "default"), optimize("O3"))) void hand_fused_row(
+    float v, float* __restrict out) {
   for (int x = 0; x < kSize; ++x) {
     const float u = (static_cast<float>(x) + 0.5f) / kSize;
     float r = u * 0.7f + v;
@@ -130,7 +136,10 @@ void distance_sparse_ours(benchmark::State& s) {
 void distance_sparse_opencv(benchmark::State& s) {
   std::mt19937 chance(1);
   cv::Mat m(kSize, kSize, CV_8U, cv::Scalar(255)), d;
-  for (int i = 0; i < 4000; ++i) { const int x = static_cast<int>(chance() % kSize), y = static_cast<int>(chance() % kSize); m.at<std::uint8_t>(y, x) = 0; }
+  for (int i = 0; i < 4000; ++i) {
+    const int x = static_cast<int>(chance() % kSize), y = static_cast<int>(chance() % kSize);
+    m.at<std::uint8_t>(y, x) = 0;
+  }
   for (auto _ : s) cv::distanceTransform(m, d, cv::DIST_L2, cv::DIST_MASK_PRECISE);
   report(s);
 }
@@ -151,7 +160,8 @@ void blur_ours(benchmark::State& s) {
 }
 void blur_opencv(benchmark::State& s) {
   cv::Mat out;
-  for (auto _ : s) cv::GaussianBlur(as_mat(height()), out, cv::Size(), static_cast<double>(s.range(0)), 0, cv::BORDER_REFLECT_101);
+  for (auto _ : s)
+    cv::GaussianBlur(as_mat(height()), out, cv::Size(), static_cast<double>(s.range(0)), 0, cv::BORDER_REFLECT_101);
   report(s);
 }
 void warp_ours(benchmark::State& s) {
@@ -165,7 +175,10 @@ void warp_opencv(benchmark::State& s) {
   Plane du(kSize), dv(kSize);
   slopes(height(), du, dv, Stop{});
   cv::Mat mx(kSize, kSize, CV_32F), my(kSize, kSize, CV_32F), out;
-  for (int y = 0; y < kSize; ++y) for (int x = 0; x < kSize; ++x) mx.at<float>(y, x) = static_cast<float>(x) + 0.001f * kSize * du.at(x, y), my.at<float>(y, x) = static_cast<float>(y) + 0.001f * kSize * dv.at(x, y);
+  for (int y = 0; y < kSize; ++y)
+    for (int x = 0; x < kSize; ++x)
+      mx.at<float>(y, x) = static_cast<float>(x) + 0.001f * kSize * du.at(x, y),
+                      my.at<float>(y, x) = static_cast<float>(y) + 0.001f * kSize * dv.at(x, y);
   for (auto _ : s) cv::remap(as_mat(height()), out, mx, my, cv::INTER_LINEAR, cv::BORDER_WRAP);
   report(s);
 }
@@ -184,7 +197,10 @@ void two_sobels_opencv(benchmark::State& s) {
 
 Plane relief_at(int size) {
   Plane p(size);
-  for (int y = 0; y < size; ++y) for (int x = 0; x < size; ++x) p.at(x, y) = ((x * 32 / size + y * 32 / size) % 2 ? 0.7f : 0.3f) + 0.2f * std::sin(0.05f * static_cast<float>(x * 2048 / size));
+  for (int y = 0; y < size; ++y)
+    for (int x = 0; x < size; ++x)
+      p.at(x, y) = ((x * 32 / size + y * 32 / size) % 2 ? 0.7f : 0.3f) +
+                   0.2f * std::sin(0.05f * static_cast<float>(x * 2048 / size));
   return p;
 }
 void occlusion_ours(benchmark::State& s) {
@@ -192,8 +208,8 @@ void occlusion_ours(benchmark::State& s) {
   for (auto _ : s) benchmark::DoNotOptimize(occlusion(p, 0.02f, 0.05f, Stop{}).data());
 }
 
-
-// Heights from slopes: by our transform, and the same work by FFTW's real transforms, planned ahead, on one core as it comes.
+// Heights from slopes: by our transform, and the same work by FFTW's real transforms, planned ahead, on one core as it
+// comes.
 void heights_ours(benchmark::State& s) {
   const int size = static_cast<int>(s.range(0));
   const Plane p = relief_at(size);
@@ -206,14 +222,19 @@ void heights_fftw(benchmark::State& s) {
   Plane du = relief_at(size), dv = relief_at(size), out(size);
   const auto count = static_cast<std::size_t>(size) * static_cast<std::size_t>(half);
   auto *p = fftwf_alloc_complex(count), *q = fftwf_alloc_complex(count);
-  const fftwf_plan forward_p = fftwf_plan_dft_r2c_2d(size, size, du.data(), p, FFTW_ESTIMATE), forward_q = fftwf_plan_dft_r2c_2d(size, size, dv.data(), q, FFTW_ESTIMATE), back = fftwf_plan_dft_c2r_2d(size, size, p, out.data(), FFTW_ESTIMATE);
+  const fftwf_plan forward_p = fftwf_plan_dft_r2c_2d(size, size, du.data(), p, FFTW_ESTIMATE),
+                   forward_q = fftwf_plan_dft_r2c_2d(size, size, dv.data(), q, FFTW_ESTIMATE),
+                   back = fftwf_plan_dft_c2r_2d(size, size, p, out.data(), FFTW_ESTIMATE);
   for (auto _ : s) {
     fftwf_execute(forward_p);
     fftwf_execute(forward_q);
     for (int y = 0; y < size; ++y)
       for (int x = 0; x < half; ++x) {
-        const std::size_t i = static_cast<std::size_t>(y) * static_cast<std::size_t>(half) + static_cast<std::size_t>(x);
-        const float ku = static_cast<float>(x), kv = static_cast<float>(y <= size / 2 ? y : y - size), k2 = ku * ku + kv * kv, scale = k2 > 0 ? 1 / (6.2831853f * k2 * static_cast<float>(size) * static_cast<float>(size)) : 0;
+        const std::size_t i =
+            static_cast<std::size_t>(y) * static_cast<std::size_t>(half) + static_cast<std::size_t>(x);
+        const float ku = static_cast<float>(x), kv = static_cast<float>(y <= size / 2 ? y : y - size),
+                    k2 = ku * ku + kv * kv,
+                    scale = k2 > 0 ? 1 / (6.2831853f * k2 * static_cast<float>(size) * static_cast<float>(size)) : 0;
         const float re = (ku * p[i][1] + kv * q[i][1]) * scale, im = -(ku * p[i][0] + kv * q[i][0]) * scale;
         p[i][0] = re, p[i][1] = im;
       }
@@ -232,14 +253,19 @@ std::string crowded_drawing() {
     const double x = (i * 37) % 100, y = (i * 61) % 100;
     const std::string at = std::to_string(x) + " " + std::to_string(y);
     svg += i % 3 == 0 ? "<circle cx='" + std::to_string(x) + "' cy='" + std::to_string(y) + "' r='2.4' fill='#2e4a78'/>"
-         : i % 3 == 1 ? "<path transform='translate(" + at + ")' d='M0 -3 L1.8 2.6 L-2.8 -1 H2.8 L-1.8 2.6 Z' fill='#9e3b33' fill-rule='evenodd'/>"
-                      : "<path transform='translate(" + at + ")' d='M-2 0 C-1 -3 1 3 2 0' fill='none' stroke='#1f1b16' stroke-width='0.5' stroke-linecap='round'/>";
+           : i % 3 == 1 ? "<path transform='translate(" + at +
+                              ")' d='M0 -3 L1.8 2.6 L-2.8 -1 H2.8 L-1.8 2.6 Z' fill='#9e3b33' fill-rule='evenodd'/>"
+                        : "<path transform='translate(" + at +
+                              ")' d='M-2 0 C-1 -3 1 3 2 0' fill='none' stroke='#1f1b16' stroke-width='0.5' "
+                              "stroke-linecap='round'/>";
   }
   return svg + "</svg>";
 }
 void drawing_ours(benchmark::State& s) {
   const auto drawing = read_svg(crowded_drawing());
-  for (auto _ : s) benchmark::DoNotOptimize(draw(*drawing, placed(*drawing, "stretched", 0), static_cast<int>(s.range(0))).alpha.data());
+  for (auto _ : s)
+    benchmark::DoNotOptimize(
+        draw(*drawing, placed(*drawing, "stretched", 0), static_cast<int>(s.range(0))).alpha.data());
 }
 void drawing_librsvg(benchmark::State& s) {
   const std::string svg = crowded_drawing();

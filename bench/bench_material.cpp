@@ -32,8 +32,8 @@ std::map<std::string, Field> weave(Weaver& w, const Material& m, int size, bool 
   return fields;
 }
 
-// Each dial a little further at 2048, five times, with all planes of the state before kept; the share of the nodes that it
-// touches beside it. The first turn finds no planes to write into and pays the system for them.
+// Each dial a little further at 2048, five times, with all planes of the state before kept; the share of the nodes that
+// it touches beside it. The first turn finds no planes to write into and pays the system for them.
 void last_third(const Material& m) {
   for (const Value& v : m.values) {
     if (!v.dial) continue;
@@ -52,7 +52,10 @@ void last_third(const Material& m) {
     }
     const double first = times.front();
     std::sort(times.begin(), times.end());
-    std::printf("dial %s at 2048: first turn %.0f ms, of five the median %.0f and the least %.0f ms, %zu of %zu nodes touched\n", v.id.c_str(), first, times[2], times[0], touched, before->nodes.size());
+    std::printf(
+        "dial %s at 2048: first turn %.0f ms, of five the median %.0f and the least %.0f ms, %zu of %zu nodes "
+        "touched\n",
+        v.id.c_str(), first, times[2], times[0], touched, before->nodes.size());
   }
 }
 
@@ -80,7 +83,8 @@ int main(int argc, char** argv) {
   std::mt19937 chance(1);
   std::vector<double> maps, laid, lit;
   std::vector<std::string> dials;
-  for (const Value& v : m->values) if (v.dial) dials.push_back(v.id);
+  for (const Value& v : m->values)
+    if (v.dial) dials.push_back(v.id);
   Material now = *m;
   for (int i = 0; i < 200 && !dials.empty(); ++i) {
     const Value* v = now.value(dials[static_cast<std::size_t>(i) % dials.size()]);
@@ -101,6 +105,11 @@ int main(int argc, char** argv) {
   }
   for (auto* list : {&maps, &laid, &lit}) {
     std::sort(list->begin(), list->end());
-    if (!list->empty()) std::printf("a turned dial at 512, %s: median %.0f ms, p95 %.0f ms\n", list == &maps ? "maps" : list == &laid ? "maps, laid out for shading" : "maps and first lit picture", (*list)[list->size() / 2], (*list)[list->size() * 95 / 100]);
+    if (!list->empty())
+      std::printf("a turned dial at 512, %s: median %.0f ms, p95 %.0f ms\n",
+                  list == &maps   ? "maps"
+                  : list == &laid ? "maps, laid out for shading"
+                                  : "maps and first lit picture",
+                  (*list)[list->size() / 2], (*list)[list->size() * 95 / 100]);
   }
 }

@@ -1,7 +1,7 @@
-// bench_nodes [NODE...]: every node type by itself, with its default parameters and a bumpy input on every peg that takes data, at 1024, 2048,
-// 4096 and 8192; the best of several rounds, slowest first, how the time grows with the pixels (N log N gives 83), and how much longer the
-// scalar form of the same code takes. The first line is a yardstick: planes copied, work that cannot grow faster than the pixels. Each row
-// goes to standard error as it comes.
+// bench_nodes [NODE...]: every node type by itself, with its default parameters and a bumpy input on every peg that
+// takes data, at 1024, 2048, 4096 and 8192; the best of several rounds, slowest first, how the time grows with the
+// pixels (N log N gives 83), and how much longer the scalar form of the same code takes. The first line is a yardstick:
+// planes copied, work that cannot grow faster than the pixels. Each row goes to standard error as it comes.
 #include <hwy/targets.h>
 
 #include <chrono>
@@ -31,8 +31,10 @@ double best_of(int size, const Work& work) {
 }
 
 double milliseconds(const NodeType& type, int size) {
-  std::set<std::string> except;  // places to evaluate at, maps for rules and shapes of one's own stay free, as in most materials
-  for (const Peg& p : type.inputs) if (!edit::feeds_data(p.id) || p.id.rfind("shape_", 0) == 0) except.insert(p.id);
+  std::set<std::string>
+      except;  // places to evaluate at, maps for rules and shapes of one's own stay free, as in most materials
+  for (const Peg& p : type.inputs)
+    if (!edit::feeds_data(p.id) || p.id.rfind("shape_", 0) == 0) except.insert(p.id);
   const Fields inputs = bumpy_inputs(type, size, except);
   return best_of(size, [&] { weave_alone(type, size, inputs); });
 }
@@ -43,7 +45,9 @@ double copying(int size) {
   for (int i = 0; i < 3; ++i) from.push_back(Plane::filled(size, 0.5f)), to.push_back(Plane::filled(size, 0));
   return best_of(size, [&] {
     for_rows(size, 16, Stop{}, [&](int first, int last) {
-      for (std::size_t i = 0; i < from.size(); ++i) std::memcpy(to[i].row(first), from[i].row(first), static_cast<std::size_t>(last - first) * static_cast<std::size_t>(size) * sizeof(float));
+      for (std::size_t i = 0; i < from.size(); ++i)
+        std::memcpy(to[i].row(first), from[i].row(first),
+                    static_cast<std::size_t>(last - first) * static_cast<std::size_t>(size) * sizeof(float));
     });
   });
 }
@@ -64,15 +68,20 @@ struct Row {
   std::string label;
   double at[4], scalar;
   void print(std::FILE* to) const {
-    std::fprintf(to, "| %s | %.1f | %.1f | %.1f | %.0f | %.0f |", label.c_str(), at[0], at[1], at[2], at[3], at[3] / std::max(at[0], 0.01));
-    if (scalar > 0) std::fprintf(to, " %.1f times |\n", scalar / std::max(at[1], 0.01));
-    else std::fprintf(to, "  |\n");
+    std::fprintf(to, "| %s | %.1f | %.1f | %.1f | %.0f | %.0f |", label.c_str(), at[0], at[1], at[2], at[3],
+                 at[3] / std::max(at[0], 0.01));
+    if (scalar > 0)
+      std::fprintf(to, " %.1f times |\n", scalar / std::max(at[1], 0.01));
+    else
+      std::fprintf(to, "  |\n");
     std::fflush(to);
   }
 };
 
 int main(int argc, char** argv) {
-  const auto wanted = [&](const NodeType& t) { return argc < 2 || std::find(argv + 1, argv + argc, t.id) != argv + argc; };
+  const auto wanted = [&](const NodeType& t) {
+    return argc < 2 || std::find(argv + 1, argv + argc, t.id) != argv + argc;
+  };
   std::vector<Row> rows;
   const auto add = [&](Row row) {
     rows.push_back(std::move(row));
@@ -80,8 +89,13 @@ int main(int argc, char** argv) {
   };
   add({"(three planes copied)", {copying(1024), copying(2048), copying(4096), copying(8192)}, 0});
   for (const NodeType* t : catalogue().all())
-    if (wanted(*t)) add({t->label, {milliseconds(*t, 1024), milliseconds(*t, 2048), milliseconds(*t, 4096), milliseconds(*t, 8192)}, scalar_form(*t, 2048)});
+    if (wanted(*t))
+      add({t->label,
+           {milliseconds(*t, 1024), milliseconds(*t, 2048), milliseconds(*t, 4096), milliseconds(*t, 8192)},
+           scalar_form(*t, 2048)});
   std::sort(rows.begin() + 1, rows.end(), [](const Row& a, const Row& b) { return a.at[1] > b.at[1]; });
-  std::printf("| node | 1024 | 2048 | 4096 | 8192 | 8192 / 1024 | scalar form at 2048 |\n| --- | --- | --- | --- | --- | --- | --- |\n");
+  std::printf(
+      "| node | 1024 | 2048 | 4096 | 8192 | 8192 / 1024 | scalar form at 2048 |\n| --- | --- | --- | --- | --- | --- | "
+      "--- |\n");
   for (const Row& r : rows) r.print(stdout);
 }

@@ -1,5 +1,6 @@
-// bench_window FILE: the real main window, offscreen. From start to the first pictures; then the longest gap of the event
-// loop while a set is delivered at 2048 and a dial is dragged; then how long a dragged dial takes to be seen and lit.
+// bench_window FILE: the real main window, offscreen. From start to the first pictures; then the longest gap of the
+// event loop while a set is delivered at 2048 and a dial is dragged; then how long a dragged dial takes to be seen and
+// lit.
 #include <QApplication>
 #include <QDialog>
 #include <QElapsedTimer>
@@ -41,7 +42,8 @@ class Hand : public QObject {
   void send(QEvent::Type type, int step) {
     const int span = slider_->width() - 20, at = step * 3 % (2 * span);
     const QPointF place(10 + (at < span ? at : 2 * span - at), slider_->height() / 2.0);
-    QMouseEvent e(type, place, slider_->mapToGlobal(place), Qt::LeftButton, type == QEvent::MouseButtonRelease ? Qt::NoButton : Qt::LeftButton, Qt::NoModifier);
+    QMouseEvent e(type, place, slider_->mapToGlobal(place), Qt::LeftButton,
+                  type == QEvent::MouseButtonRelease ? Qt::NoButton : Qt::LeftButton, Qt::NoModifier);
     QApplication::sendEvent(slider_, &e);
   }
   QWidget* slider_;
@@ -51,7 +53,9 @@ class Hand : public QObject {
 
 double worst(std::vector<double>& list, double share) {
   std::sort(list.begin(), list.end());
-  return list.empty() ? 0 : list[std::min(list.size() - 1, static_cast<std::size_t>(static_cast<double>(list.size()) * share))];
+  return list.empty()
+             ? 0
+             : list[std::min(list.size() - 1, static_cast<std::size_t>(static_cast<double>(list.size()) * share))];
 }
 
 }  // namespace
@@ -75,7 +79,8 @@ int main(int argc, char** argv) {
   std::setvbuf(stdout, nullptr, _IOLBF, 0);
   if (!window.openPath(argc > 1 ? QString::fromLocal8Bit(argv[1]) : QStringLiteral("demo/quay-floor.loom"))) return 1;
   until([&] { return full != 0; });
-  std::printf("start to the first lit picture: %lld ms; of the maps at %d: %lld ms\n", static_cast<long long>(first), window.drape()->mapSize(), static_cast<long long>(full));
+  std::printf("start to the first lit picture: %lld ms; of the maps at %d: %lld ms\n", static_cast<long long>(first),
+              window.drape()->mapSize(), static_cast<long long>(full));
   until([&] { return window.isIdle(); });
 
   // The first followed number among the demo's nodes is the dial to drag.
@@ -97,7 +102,9 @@ int main(int argc, char** argv) {
   tick.setTimerType(Qt::PreciseTimer);
   QObject::connect(&tick, &QTimer::timeout, &window, [&] {
     gaps.push_back(static_cast<double>(last.nsecsElapsed()) * 1e-6);
-    if (gaps.back() > 40) std::printf("  a gap of %.0f ms, %.2f s after the start\n", gaps.back(), static_cast<double>(all.elapsed()) / 1000);
+    if (gaps.back() > 40)
+      std::printf("  a gap of %.0f ms, %.2f s after the start\n", gaps.back(),
+                  static_cast<double>(all.elapsed()) / 1000);
     last.start();
   });
   {
@@ -110,7 +117,9 @@ int main(int argc, char** argv) {
     tick.stop();
   }
   const double longest = worst(gaps, 1), p99 = worst(gaps, 0.99);
-  std::printf("event loop while a set is delivered at 2048 and a dial is dragged, %.1f s: longest gap %.1f ms, p99 %.1f ms\n", static_cast<double>(all.elapsed()) / 1000, longest, p99);
+  std::printf(
+      "event loop while a set is delivered at 2048 and a dial is dragged, %.1f s: longest gap %.1f ms, p99 %.1f ms\n",
+      static_cast<double>(all.elapsed()) / 1000, longest, p99);
   dialog->close();
   until([&] { return window.isIdle(); });
 
@@ -127,6 +136,7 @@ int main(int argc, char** argv) {
     until([&] { return shown; });
     lit.push_back(static_cast<double>(since.nsecsElapsed()) * 1e-6);
   }
-  std::printf("a turned dial to its first lit picture in the window: median %.0f ms, p95 %.0f ms\n", worst(lit, 0.5), worst(lit, 0.95));
+  std::printf("a turned dial to its first lit picture in the window: median %.0f ms, p95 %.0f ms\n", worst(lit, 0.5),
+              worst(lit, 0.95));
   return 0;
 }

@@ -48,11 +48,13 @@ Result<Material> checked(const std::string& file) {
 }
 
 const char* parameter_kind(ParameterKind k) {
-  constexpr const char* kNames[] = {"scalar", "integer", "toggle", "vector2", "colour", "choice", "text", "file", "formula", "stops", "points", "seed"};
+  constexpr const char* kNames[] = {"scalar", "integer", "toggle",  "vector2", "colour", "choice",
+                                    "text",   "file",    "formula", "stops",   "points", "seed"};
   return kNames[static_cast<std::size_t>(k)];
 }
 const char* unit_name(Unit u) {
-  constexpr const char* kNames[] = {"none", "count", "share of the tile", "share of a period", "share", "degrees", "times"};
+  constexpr const char* kNames[] = {"none",    "count", "share of the tile", "share of a period", "share",
+                                    "degrees", "times"};
   return kNames[static_cast<std::size_t>(u)];
 }
 
@@ -72,9 +74,22 @@ int nodes(const Common& common, bool markdown) {
     }
     Json params = Json::array();
     for (const Parameter& p : t->parameters)
-      params.push_back({{"id", p.id}, {"label", p.label}, {"kind", parameter_kind(p.kind)}, {"unit", unit_name(p.unit)}, {"default", param_to_json(p.initial)},
-                        {"useful", {p.useful.least, p.useful.most}}, {"limits", {p.limits.least, p.limits.most}}, {"options", p.options}, {"takes_rules", p.per_unit}});
-    all.push_back({{"id", t->id}, {"label", t->label}, {"rack", kRackLabels[static_cast<std::size_t>(t->rack)]}, {"help", t->help}, {"inputs", peg_json(t->inputs)}, {"outputs", peg_json(t->outputs)}, {"parameters", params}});
+      params.push_back({{"id", p.id},
+                        {"label", p.label},
+                        {"kind", parameter_kind(p.kind)},
+                        {"unit", unit_name(p.unit)},
+                        {"default", param_to_json(p.initial)},
+                        {"useful", {p.useful.least, p.useful.most}},
+                        {"limits", {p.limits.least, p.limits.most}},
+                        {"options", p.options},
+                        {"takes_rules", p.per_unit}});
+    all.push_back({{"id", t->id},
+                   {"label", t->label},
+                   {"rack", kRackLabels[static_cast<std::size_t>(t->rack)]},
+                   {"help", t->help},
+                   {"inputs", peg_json(t->inputs)},
+                   {"outputs", peg_json(t->outputs)},
+                   {"parameters", params}});
   }
   if (common.json) std::cout << all.dump(2) << "\n";
   return kDone;
@@ -90,7 +105,8 @@ int check(const Common& common, const std::vector<std::string>& files) {
       continue;
     }
     for (const Error& e : validate(*m, catalogue())) status = fail(file, e);
-    if (!common.quiet) for (const Error& w : warnings) std::cerr << file << ": warning: " << w.text() << "\n";
+    if (!common.quiet)
+      for (const Error& w : warnings) std::cerr << file << ": warning: " << w.text() << "\n";
   }
   return status;
 }
@@ -137,14 +153,31 @@ int render(const Common& common, const Render& r) {
   }
   Weaver weaver(common.budget());
   const auto report = deliver(*m, catalogue(), weaver, plan, Stop{}, progress_of(common), common.budget());
-  if (!report) return fail(r.file, report.error(), report.error().what.rfind("cannot be written", 0) == 0 || report.error().what.rfind("is not a folder", 0) == 0 ? kWriting : kInput);
+  if (!report)
+    return fail(
+        r.file, report.error(),
+        report.error().what.rfind("cannot be written", 0) == 0 || report.error().what.rfind("is not a folder", 0) == 0
+            ? kWriting
+            : kInput);
   if (common.json) {
     Json files = Json::array();
-    for (const auto& f : report->files) files.push_back({{"slot", f.slot}, {"path", f.path.string()}, {"encoding", f.srgb ? "sRGB" : "linear"}, {"bits", f.bits}, {"milliseconds", f.milliseconds}});
-    std::cout << Json{{"files", files}, {"weave_milliseconds", report->weave_milliseconds}, {"total_milliseconds", report->total_milliseconds}}.dump(2) << "\n";
+    for (const auto& f : report->files)
+      files.push_back({{"slot", f.slot},
+                       {"path", f.path.string()},
+                       {"encoding", f.srgb ? "sRGB" : "linear"},
+                       {"bits", f.bits},
+                       {"milliseconds", f.milliseconds}});
+    std::cout << Json{{"files", files},
+                      {"weave_milliseconds", report->weave_milliseconds},
+                      {"total_milliseconds", report->total_milliseconds}}
+                     .dump(2)
+              << "\n";
   } else {
-    for (const auto& f : report->files) std::cout << f.path.string() << "\t" << f.slot << "\t" << (f.srgb ? "sRGB" : "linear") << "\t" << f.bits << "\t" << std::llround(f.milliseconds) << " ms\n";
-    std::cout << "woven in " << std::llround(report->weave_milliseconds) << " ms, delivered in " << std::llround(report->total_milliseconds) << " ms\n";
+    for (const auto& f : report->files)
+      std::cout << f.path.string() << "\t" << f.slot << "\t" << (f.srgb ? "sRGB" : "linear") << "\t" << f.bits << "\t"
+                << std::llround(f.milliseconds) << " ms\n";
+    std::cout << "woven in " << std::llround(report->weave_milliseconds) << " ms, delivered in "
+              << std::llround(report->total_milliseconds) << " ms\n";
   }
   return kDone;
 }
@@ -156,7 +189,9 @@ int probe(const Common& common, const std::string& file, const std::string& outp
   if (!graph) return fail(file, graph.error());
   const auto ref = graph->find(output);
   if (!ref) return fail(file, {output, "is no output of this material", "Write NODE.PEG as in the file"});
-  if (size < kLeastSize || size > kMostSize || (size & (size - 1))) return fail(file, {"--size", std::to_string(size) + " is no size of a map", "Use a power of two from 16 to 8192"}, kUsage);
+  if (size < kLeastSize || size > kMostSize || (size & (size - 1)))
+    return fail(file, {"--size", std::to_string(size) + " is no size of a map", "Use a power of two from 16 to 8192"},
+                kUsage);
   Weaver weaver(common.budget());
   WeaveOptions options;
   options.keep = false;
@@ -165,21 +200,29 @@ int probe(const Common& common, const std::string& file, const std::string& outp
   const Field& f = woven->fields[0];
   std::vector<const Plane*> channels;
   for (int i = 0; i < strand_count(f.kind); ++i) channels.push_back(f.strand[static_cast<std::size_t>(i)].get());
-  if (channels.empty()) return fail(file, {output, "is a set and has no single picture", "Probe one of its maps behind Open set"});
+  if (channels.empty())
+    return fail(file, {output, "is a set and has no single picture", "Probe one of its maps behind Open set"});
   Plane zero;
   if (channels.size() == 2) zero = Plane::filled(size, 0), channels.push_back(&zero);
   const auto done = write_image(out, channels, {ImageFormat::exr, 32, false});
   return done ? kDone : fail(out, done.error(), kWriting);
 }
 
-struct DrapeCall { Render render; std::string shape = "ball", environment = "north_hall", size = "768x768", out; float light = 42, exposure = 0; int samples = 64, maps = 2048; };
+struct DrapeCall {
+  Render render;
+  std::string shape = "ball", environment = "north_hall", size = "768x768", out;
+  float light = 42, exposure = 0;
+  int samples = 64, maps = 2048;
+};
 
 int drape(const Common& common, const DrapeCall& call) {
   const auto m = prepared(call.render);
   if (!m) return fail(call.render.file, m.error());
   DrapeView view;
-  if (std::sscanf(call.size.c_str(), "%dx%d", &view.width, &view.height) != 2 || view.width < 16 || view.height < 16 || view.width > 8192 || view.height > 8192)
-    return fail(call.render.file, {"--size", "'" + call.size + "' is no size of a picture", "Write it like 768x768"}, kUsage);
+  if (std::sscanf(call.size.c_str(), "%dx%d", &view.width, &view.height) != 2 || view.width < 16 || view.height < 16 ||
+      view.width > 8192 || view.height > 8192)
+    return fail(call.render.file, {"--size", "'" + call.size + "' is no size of a picture", "Write it like 768x768"},
+                kUsage);
   view.shape = call.shape == "tile" ? Shape::tile : Shape::ball;
   view.light_degrees = call.light;
   view.exposure = call.exposure;
@@ -218,12 +261,17 @@ int bolt(const std::string& file, const std::string& out, const std::string& ver
   return done ? kDone : fail(out, done.error(), kWriting);
 }
 
-struct Timing { std::string what; double milliseconds; std::vector<NodeTime> nodes; };
+struct Timing {
+  std::string what;
+  double milliseconds;
+  std::vector<NodeTime> nodes;
+};
 
 // The most another setting of a dial can be without leaving its range.
 ParamValue turned(const Value& v) {
   if (const auto* n = std::get_if<double>(&v.value)) {
-    const double span = v.dial->most - v.dial->least, next = *n + 0.1 * span <= v.dial->most ? *n + 0.1 * span : *n - 0.1 * span;
+    const double span = v.dial->most - v.dial->least,
+                 next = *n + 0.1 * span <= v.dial->most ? *n + 0.1 * span : *n - 0.1 * span;
     return v.dial->whole ? std::round(next == std::round(next) ? next : *n + (*n + 1 <= v.dial->most ? 1 : -1)) : next;
   }
   if (auto vector = std::get_if<Vector>(&v.value)) {
@@ -258,22 +306,29 @@ int time_call(const Common& common, const std::string& file, int size) {
   for (const Value& v : m->values)
     if (v.dial) {
       Material next = *m;
-      for (Value& x : next.values) if (x.id == v.id) x.value = turned(v);
+      for (Value& x : next.values)
+        if (x.id == v.id) x.value = turned(v);
       run(next, "dial " + v.id);
     }
   if (fault) return fail(file, *fault);
   Json list = Json::array();
   for (const Timing& t : all) {
     Json per_node = Json::array();
-    for (const NodeTime& n : t.nodes) per_node.push_back({{"node", paths[static_cast<std::size_t>(n.node)]}, {"milliseconds", n.milliseconds}, {"bytes", n.bytes}});
+    for (const NodeTime& n : t.nodes)
+      per_node.push_back(
+          {{"node", paths[static_cast<std::size_t>(n.node)]}, {"milliseconds", n.milliseconds}, {"bytes", n.bytes}});
     list.push_back({{"what", t.what}, {"milliseconds", t.milliseconds}, {"nodes", per_node}});
     if (common.json) continue;
     std::cout << t.what << "\t" << std::fixed << std::setprecision(1) << t.milliseconds << " ms\n";
-    for (const NodeTime& n : t.nodes) std::cout << "  " << paths[static_cast<std::size_t>(n.node)] << "\t" << n.milliseconds << " ms\t" << n.bytes << " bytes\n";
+    for (const NodeTime& n : t.nodes)
+      std::cout << "  " << paths[static_cast<std::size_t>(n.node)] << "\t" << n.milliseconds << " ms\t" << n.bytes
+                << " bytes\n";
   }
   const PoolState pool = pool_state();
-  if (common.json) std::cout << Json{{"evaluations", list}, {"peak_bytes", pool.peak}, {"size", size}}.dump(2) << "\n";
-  else std::cout << "peak of planes\t" << (pool.peak >> 20) << " MiB\n";
+  if (common.json)
+    std::cout << Json{{"evaluations", list}, {"peak_bytes", pool.peak}, {"size", size}}.dump(2) << "\n";
+  else
+    std::cout << "peak of planes\t" << (pool.peak >> 20) << " MiB\n";
   return kDone;
 }
 
@@ -283,7 +338,8 @@ int run(int argc, char** argv) {
   app.failure_message(CLI::FailureMessage::help);
   Common common;
   const auto shared = [&](CLI::App* sub) {
-    sub->add_option("--threads", common.threads, "how many threads; the bits do not depend on it")->check(CLI::Range(1, 1024));
+    sub->add_option("--threads", common.threads, "how many threads; the bits do not depend on it")
+        ->check(CLI::Range(1, 1024));
     sub->add_option("--memory", common.memory_mib, "MiB for finished planes")->check(CLI::Range(16, 1 << 20));
     sub->add_flag("--quiet", common.quiet, "no progress and no warnings");
     sub->add_flag("--json", common.json, "results as JSON");
@@ -342,7 +398,8 @@ int run(int argc, char** argv) {
     return app.exit(e) == 0 ? kDone : kUsage;
   }
   std::optional<oneapi::tbb::global_control> limit;
-  if (common.threads) limit.emplace(oneapi::tbb::global_control::max_allowed_parallelism, static_cast<std::size_t>(common.threads));
+  if (common.threads)
+    limit.emplace(oneapi::tbb::global_control::max_allowed_parallelism, static_cast<std::size_t>(common.threads));
   if (*nodes_call) return nodes(common, markdown);
   if (*check_call) return check(common, files);
   if (*render_call) return render(common, r);

@@ -27,28 +27,35 @@ int rank(const QString& name, const QString& words, const QString& typed) {
   const QString label = name.toLower(), wanted = typed.toLower();
   if (wanted.isEmpty()) return 3;
   if (label.startsWith(wanted)) return 0;
-  for (const QString& word : label.split(QLatin1Char(' '))) if (word.startsWith(wanted)) return 1;
+  for (const QString& word : label.split(QLatin1Char(' ')))
+    if (word.startsWith(wanted)) return 1;
   if (label.contains(wanted)) return 2;
-  for (const QString& word : words.split(QLatin1Char(' '), Qt::SkipEmptyParts)) if (word.startsWith(wanted)) return 3;
+  for (const QString& word : words.split(QLatin1Char(' '), Qt::SkipEmptyParts))
+    if (word.startsWith(wanted)) return 3;
   return -1;
 }
 
 // The templates that can be read; each is offered by its group's name.
 std::vector<std::shared_ptr<const Material>> keptTemplates() {
   std::vector<std::shared_ptr<const Material>> all;
-  for (const QFileInfo& file : QDir(templateFolder()).entryInfoList({QStringLiteral("*.loom")}, QDir::Files, QDir::Name)) {
+  for (const QFileInfo& file :
+       QDir(templateFolder()).entryInfoList({QStringLiteral("*.loom")}, QDir::Files, QDir::Name)) {
     const auto text = read_file(file.filePath().toStdString(), std::size_t{1} << 24);
     auto part = text ? read_snippet(*text) : Result<Material>(text.error());
-    if (part && !part->groups.empty() && !part->nodes.empty()) all.push_back(std::make_shared<const Material>(std::move(*part)));
+    if (part && !part->groups.empty() && !part->nodes.empty())
+      all.push_back(std::make_shared<const Material>(std::move(*part)));
   }
   return all;
 }
 
 }  // namespace
 
-QString templateFolder() { return QStandardPaths::writableLocation(QStandardPaths::AppDataLocation) + QStringLiteral("/templates"); }
+QString templateFolder() {
+  return QStandardPaths::writableLocation(QStandardPaths::AppDataLocation) + QStringLiteral("/templates");
+}
 
-AddLine::AddLine(Board* board) : QFrame(board), board_(board), text_(new QLineEdit(this)), list_(new QListWidget(this)) {
+AddLine::AddLine(Board* board)
+    : QFrame(board), board_(board), text_(new QLineEdit(this)), list_(new QListWidget(this)) {
   setObjectName(QStringLiteral("addLine"));
   setFrameShape(QFrame::NoFrame);
   auto* box = new QVBoxLayout(this);
@@ -88,19 +95,29 @@ void AddLine::openAt(QPoint place, const std::string& output, int rack, Way way)
   if (way == Way::add)
     for (auto& part : keptTemplates())
       if (const Group* g = part->group(part->nodes.front()->group); g && !board_->material_.group(g->id))
-        templates_.push_back({nullptr, {}, part, QString::fromStdString(g->name), g->help.empty() ? tr("A template") : QString::fromStdString(g->help), {}});
+        templates_.push_back({nullptr,
+                              {},
+                              part,
+                              QString::fromStdString(g->name),
+                              g->help.empty() ? tr("A template") : QString::fromStdString(g->help),
+                              {}});
   text_->clear();
-  text_->setPlaceholderText(way == Way::splice ? tr("splice in: node") : way == Way::replace ? tr("replace by: node") : tr("node, number or formula"));
+  text_->setPlaceholderText(way == Way::splice    ? tr("splice in: node")
+                            : way == Way::replace ? tr("replace by: node")
+                                                  : tr("node, number or formula"));
   refill();
   resize(320, 292);
-  move(std::clamp(place.x(), 4, std::max(4, board_->width() - width() - 4)), std::clamp(place.y(), 4, std::max(4, board_->height() - height() - 4)));
+  move(std::clamp(place.x(), 4, std::max(4, board_->width() - width() - 4)),
+       std::clamp(place.y(), 4, std::max(4, board_->height() - height() - 4)));
   show();
   raise();
   text_->setFocus();
 }
 
 void AddLine::offerTypes(const QString& typed, std::vector<std::pair<int, Choice>>& found) const {
-  const Kind kind = output_.empty() ? Kind::any : output_kind(board_->material_, catalogue(), split_output(output_).first, split_output(output_).second);
+  const Kind kind = output_.empty() ? Kind::any
+                                    : output_kind(board_->material_, catalogue(), split_output(output_).first,
+                                                  split_output(output_).second);
   const QString name = QString::fromUtf8(kind_name(kind).data());
   for (const NodeType* t : catalogue().all()) {
     if (rack_ >= 0 && static_cast<int>(t->rack) != rack_) continue;
@@ -108,8 +125,11 @@ void AddLine::offerTypes(const QString& typed, std::vector<std::pair<int, Choice
     if (r < 0) continue;
     QString why;
     if (way_ == Way::splice && !edit::feeding_peg(*t, output_, kind)) why = tr("takes no %1").arg(name);
-    if (way_ == Way::add && kind != Kind::any && !t->inputs.empty() && t->rack != Rack::make && !edit::feeding_peg(*t, output_, kind)) why = tr("needs another kind than %1").arg(name);
-    found.emplace_back(r + (why.isEmpty() ? 0 : 4), Choice{t, {}, {}, QString::fromStdString(t->label), QString::fromStdString(t->help), why});
+    if (way_ == Way::add && kind != Kind::any && !t->inputs.empty() && t->rack != Rack::make &&
+        !edit::feeding_peg(*t, output_, kind))
+      why = tr("needs another kind than %1").arg(name);
+    found.emplace_back(r + (why.isEmpty() ? 0 : 4),
+                       Choice{t, {}, {}, QString::fromStdString(t->label), QString::fromStdString(t->help), why});
   }
 }
 
@@ -118,7 +138,13 @@ void AddLine::offerGroups(const QString& typed, std::vector<std::pair<int, Choic
   const auto offer = [&](const Choice& c) {
     if (const int r = rank(c.label, tr("group template"), typed); r >= 0) found.emplace_back(r, c);
   };
-  for (const auto& g : board_->material_.groups) offer({nullptr, g->id, {}, QString::fromStdString(g->name), g->help.empty() ? tr("A further use of this group") : QString::fromStdString(g->help), {}});
+  for (const auto& g : board_->material_.groups)
+    offer({nullptr,
+           g->id,
+           {},
+           QString::fromStdString(g->name),
+           g->help.empty() ? tr("A further use of this group") : QString::fromStdString(g->help),
+           {}});
   for (const Choice& c : templates_) offer(c);
 }
 
@@ -129,8 +155,12 @@ void AddLine::refill() {
   std::vector<std::pair<int, Choice>> found;
   offerTypes(typed, found);
   offerGroups(typed, found);
-  const auto lately = [&](const Choice& c) { return std::find(recent_.begin(), recent_.end(), c.type ? c.type->id : c.group) - recent_.begin(); };
-  std::stable_sort(found.begin(), found.end(), [&](const auto& a, const auto& b) { return std::pair(a.first, lately(a.second)) < std::pair(b.first, lately(b.second)); });
+  const auto lately = [&](const Choice& c) {
+    return std::find(recent_.begin(), recent_.end(), c.type ? c.type->id : c.group) - recent_.begin();
+  };
+  std::stable_sort(found.begin(), found.end(), [&](const auto& a, const auto& b) {
+    return std::pair(a.first, lately(a.second)) < std::pair(b.first, lately(b.second));
+  });
   for (const auto& [r, c] : found) {
     choices_.push_back(c);
     auto* item = new QListWidgetItem(c.label + QLatin1Char('\n') + (c.why.isEmpty() ? c.help : c.why), list_);
@@ -140,8 +170,10 @@ void AddLine::refill() {
     blank.fill(theme().picture);
     item->setIcon(blank);
   }
-  if (list_->count()) list_->setCurrentRow(0);
-  else if (rack_ == kGroups) list_->addItem(tr("No groups yet: Ctrl+G folds the selection into one"));
+  if (list_->count())
+    list_->setCurrentRow(0);
+  else if (rack_ == kGroups)
+    list_->addItem(tr("No groups yet: Ctrl+G folds the selection into one"));
   orderPictures();
 }
 
@@ -149,11 +181,22 @@ bool AddLine::eventFilter(QObject* watched, QEvent* event) {
   if (watched == text_ && event->type() == QEvent::KeyPress) {
     const auto* key = static_cast<QKeyEvent*>(event);
     switch (key->key()) {
-      case Qt::Key_Escape: hide(); board_->setFocus(); return true;
-      case Qt::Key_Return: case Qt::Key_Enter: accept(); return true;
-      case Qt::Key_Down: list_->setCurrentRow(std::min(list_->currentRow() + 1, list_->count() - 1)); return true;
-      case Qt::Key_Up: list_->setCurrentRow(std::max(list_->currentRow() - 1, 0)); return true;
-      default: break;
+      case Qt::Key_Escape:
+        hide();
+        board_->setFocus();
+        return true;
+      case Qt::Key_Return:
+      case Qt::Key_Enter:
+        accept();
+        return true;
+      case Qt::Key_Down:
+        list_->setCurrentRow(std::min(list_->currentRow() + 1, list_->count() - 1));
+        return true;
+      case Qt::Key_Up:
+        list_->setCurrentRow(std::max(list_->currentRow() - 1, 0));
+        return true;
+      default:
+        break;
     }
   }
   if (watched == text_ && event->type() == QEvent::FocusOut && !list_->hasFocus()) hide();
@@ -165,18 +208,28 @@ void AddLine::accept() {
   bool number = false;
   const double value = typed.toDouble(&number);
   const int row = list_->currentRow();
-  const auto of = [](const char* type) { return Choice{catalogue().find(type), {}, {}, QString::fromStdString(catalogue().find(type)->label), {}, {}}; };
-  if (number && way_ == Way::add) place(of("value"), "value", value);
-  else if (row >= 0 && row < static_cast<int>(choices_.size())) place(Choice(choices_[static_cast<std::size_t>(row)]), {}, 0.0);
-  else if (const auto formula = way_ != Way::replace ? parse_formula(typed.toStdString()) : Result<Expression>(Error{"", "no node is called so", ""})) place(of("formula"), "formula", typed.toStdString());
-  else Q_EMIT board_->message(tr("Nothing fits '%1'. %2").arg(typed, QString::fromStdString(formula.error().text())));
+  const auto of = [](const char* type) {
+    return Choice{catalogue().find(type), {}, {}, QString::fromStdString(catalogue().find(type)->label), {}, {}};
+  };
+  if (number && way_ == Way::add)
+    place(of("value"), "value", value);
+  else if (row >= 0 && row < static_cast<int>(choices_.size()))
+    place(Choice(choices_[static_cast<std::size_t>(row)]), {}, 0.0);
+  else if (const auto formula = way_ != Way::replace ? parse_formula(typed.toStdString())
+                                                     : Result<Expression>(Error{"", "no node is called so", ""}))
+    place(of("formula"), "formula", typed.toStdString());
+  else
+    Q_EMIT board_->message(tr("Nothing fits '%1'. %2").arg(typed, QString::fromStdString(formula.error().text())));
 }
 
 namespace {
 
 // Where something stands already, a place beside it is nearer to what feeds the new node than the end of the column.
 BoardLayout::Cell besideWhatStands(const Material& m, BoardLayout::Cell at) {
-  const auto taken = [&](int column) { return std::any_of(m.nodes.begin(), m.nodes.end(), [&](const NodePtr& n) { return n->lane == at.lane && n->column == column && n->row == at.row; }); };
+  const auto taken = [&](int column) {
+    return std::any_of(m.nodes.begin(), m.nodes.end(),
+                       [&](const NodePtr& n) { return n->lane == at.lane && n->column == column && n->row == at.row; });
+  };
   for (int column = at.column; column <= at.column + 2; ++column)
     if (!taken(column)) return {at.lane, column, at.row};
   return at;
@@ -184,7 +237,8 @@ BoardLayout::Cell besideWhatStands(const Material& m, BoardLayout::Cell at) {
 
 }  // namespace
 
-Material AddLine::placed(const Choice& choice, const std::string& param, const ParamValue& value, std::string& id) const {
+Material AddLine::placed(const Choice& choice, const std::string& param, const ParamValue& value,
+                         std::string& id) const {
   if (way_ == Way::replace) {
     id = split_output(output_).first;
     return edit::replace_type(board_->material_, catalogue(), id, choice.type->id);
@@ -198,17 +252,21 @@ Material AddLine::placed(const Choice& choice, const std::string& param, const P
     id = fresh.front();
     next = edit::place_nodes(std::move(next), {{id, at.lane, at.column, at.row}});
   } else {
-    next = choice.type ? edit::add_node(std::move(next), catalogue(), choice.type->id, at.lane, at.column, at.row, &id) : edit::add_use(std::move(next), choice.group, at.lane, at.column, at.row, &id);
+    next = choice.type ? edit::add_node(std::move(next), catalogue(), choice.type->id, at.lane, at.column, at.row, &id)
+                       : edit::add_use(std::move(next), choice.group, at.lane, at.column, at.row, &id);
   }
   if (!param.empty()) next = edit::set_param(std::move(next), id, param, value);
-  if (spliced) next = edit::place_nodes(std::move(next), {{id, at.lane, at.column, at.row}});  // between: what stands there makes room
+  if (spliced)
+    next = edit::place_nodes(std::move(next),
+                             {{id, at.lane, at.column, at.row}});  // between: what stands there makes room
   if (spliced) return edit::splice_after(std::move(next), catalogue(), output_, id);
   if (output_.empty()) return next;
   const auto type = type_of(next, catalogue(), *next.node(id));
   const auto [node, peg] = split_output(output_);
   const Kind kind = output_kind(next, catalogue(), node, peg);
   const Peg* in = kind == Kind::any ? nullptr : edit::feeding_peg(*type, output_, kind);
-  if (in && (!choice.type || type->rack != Rack::make || in->kind == kind)) next = edit::connect(std::move(next), {node, peg, id, in->id});
+  if (in && (!choice.type || type->rack != Rack::make || in->kind == kind))
+    next = edit::connect(std::move(next), {node, peg, id, in->id});
   return next;
 }
 
@@ -222,7 +280,9 @@ void AddLine::orderPictures() {
     Material next = placed(choices_[i], {}, 0.0, id);
     if (next.inside) continue;  // what comes into a group is not known here
     const auto outputs = outputs_of(next, catalogue(), *next.node(id));
-    if (!outputs.empty()) orders.push_back({generation_ * kMostChoices + static_cast<int>(i), std::move(next), id + "." + outputs.front().id});
+    if (!outputs.empty())
+      orders.push_back(
+          {generation_ * kMostChoices + static_cast<int>(i), std::move(next), id + "." + outputs.front().id});
   }
   pictures_.order(std::move(orders));
 }
@@ -235,7 +295,10 @@ void AddLine::place(const Choice& choice, const std::string& param, const ParamV
   const std::string key = choice.type ? choice.type->id : choice.group;
   std::erase(recent_, key);
   recent_.insert(recent_.begin(), key);
-  Q_EMIT board_->editWanted(way_ == Way::splice ? tr("Splice in %1").arg(choice.label) : way_ == Way::replace ? tr("Replace by %1").arg(choice.label) : tr("Add %1").arg(choice.label), next);
+  Q_EMIT board_->editWanted(way_ == Way::splice    ? tr("Splice in %1").arg(choice.label)
+                            : way_ == Way::replace ? tr("Replace by %1").arg(choice.label)
+                                                   : tr("Add %1").arg(choice.label),
+                            next);
   board_->select({id});
   board_->reveal(id);
   board_->setFocus();

@@ -17,12 +17,15 @@ class Board;
 class AddLine : public QFrame {
   Q_OBJECT
  public:
-  /// What Enter does: adds a node under the selection, puts it into the threads of `output`, or makes the selected node one of that type.
+  /// What Enter does: adds a node under the selection, puts it into the threads of `output`, or makes the selected node
+  /// one of that type.
   enum class Way { add, splice, replace };
   explicit AddLine(Board* board);
-  /// Opens at a place on the board; `output` is what a new node would be connected to (may be empty). `rack` filters, -1: all.
+  /// Opens at a place on the board; `output` is what a new node would be connected to (may be empty). `rack` filters,
+  /// -1: all.
   void openAt(QPoint place, const std::string& output, int rack = -1, Way way = Way::add);
-  static constexpr int kGroups = static_cast<int>(kRackLabels.size());  ///< as a rack: the material's groups, and templates
+  static constexpr int kGroups =
+      static_cast<int>(kRackLabels.size());  ///< as a rack: the material's groups, and templates
 
  protected:
   bool eventFilter(QObject* watched, QEvent* event) override;
@@ -34,7 +37,7 @@ class AddLine : public QFrame {
     std::string group;
     std::shared_ptr<const Material> part;
     QString label, help;
-    QString why;                     ///< why it does not fit; empty if it does
+    QString why;  ///< why it does not fit; empty if it does
   };
   void refill();
   void offerTypes(const QString& typed, std::vector<std::pair<int, Choice>>& found) const;

@@ -73,7 +73,8 @@ std::string Board::focusedOutput() const {
   if (!t || t->outputs.empty()) return {};
   // The output that is connected says more than the first one.
   std::size_t index = 0;
-  if (const auto it = outputOf_.find(selected_.back()); it != outputOf_.end()) index = static_cast<std::size_t>(it->second) % t->outputs.size();
+  if (const auto it = outputOf_.find(selected_.back()); it != outputOf_.end())
+    index = static_cast<std::size_t>(it->second) % t->outputs.size();
   return t->node + "." + t->outputs[index].peg;
 }
 
@@ -97,13 +98,17 @@ BoardLayout::Cell Board::focus() const {
 // The fixed slots and the artist's own; inside a group its outputs, and room for another.
 std::vector<Board::SlotView> Board::hemSlots() const {
   std::vector<SlotView> all;
-  const auto known = [&](const std::string& id) { return std::any_of(all.begin(), all.end(), [&](const SlotView& s) { return s.id == id; }); };
+  const auto known = [&](const std::string& id) {
+    return std::any_of(all.begin(), all.end(), [&](const SlotView& s) { return s.id == id; });
+  };
   if (material_.inside) {
-    for (const GroupPeg& out : material_.inside->outputs) if (material_.hem.count(out.id)) all.push_back({out.id, qs(out.label.empty() ? out.id : out.label)});
+    for (const GroupPeg& out : material_.inside->outputs)
+      if (material_.hem.count(out.id)) all.push_back({out.id, qs(out.label.empty() ? out.id : out.label)});
   } else {
     for (const Slot& s : hem_slots()) all.push_back({std::string(s.id), QString::fromUtf8(s.label.data())});
   }
-  for (const auto& [id, from] : material_.hem) if (!known(id)) all.push_back({id, qs(id)});
+  for (const auto& [id, from] : material_.hem)
+    if (!known(id)) all.push_back({id, qs(id)});
   if (material_.inside) all.push_back({kNewSlot, tr("New output")});
   return all;
 }
@@ -122,7 +127,8 @@ QRect Board::slotRect(const std::string& slot) const {
   const auto all = hemSlots();
   const auto it = std::find_if(all.begin(), all.end(), [&](const SlotView& s) { return s.id == slot; });
   if (it == all.end()) return {};
-  const qreal wide = std::min(static_cast<qreal>(width()) / static_cast<qreal>(all.size()), material_.inside ? 180.0 : 1e4);
+  const qreal wide =
+      std::min(static_cast<qreal>(width()) / static_cast<qreal>(all.size()), material_.inside ? 180.0 : 1e4);
   const auto i = static_cast<qreal>(it - all.begin());
   return QRectF(i * wide, height() - kHemHeight, wide, kHemHeight).toRect();
 }
@@ -154,8 +160,10 @@ void Board::scrolled() {
 }
 
 void Board::clampScroll() {
-  const qreal most_x = std::max(0.0, layout_.size().width() - width()), most_y = std::max(0.0, layout_.size().height() - (height() - kHemHeight));
-  scroll_ = QPointF(std::round(std::clamp(scroll_.x(), 0.0, most_x)), std::round(std::clamp(scroll_.y(), 0.0, most_y)));  // whole pixels: what is painted can move along
+  const qreal most_x = std::max(0.0, layout_.size().width() - width()),
+              most_y = std::max(0.0, layout_.size().height() - (height() - kHemHeight));
+  scroll_ = QPointF(std::round(std::clamp(scroll_.x(), 0.0, most_x)),
+                    std::round(std::clamp(scroll_.y(), 0.0, most_y)));  // whole pixels: what is painted can move along
 }
 
 void Board::resizeEvent(QResizeEvent*) { rescale(); }
@@ -185,9 +193,14 @@ void Board::fitSelection() {
 void Board::reveal(const std::string& node) {
   const TagPlace* t = layout_.tag(node);
   if (!t) return;
-  const QRectF room(scroll_ + QPointF(0, BoardLayout::kLaneHead), QSizeF(width(), height() - kHemHeight - BoardLayout::kLaneHead)), all = t->rect.adjusted(-16, -16, 16, 24);
-  const auto by = [](qreal low, qreal high, qreal from, qreal to) { return high > to ? high - to : low < from ? low - from : 0; };
-  scroll_ += QPointF(by(all.left(), all.right(), room.left(), room.right()), by(all.top(), all.bottom(), room.top(), room.bottom()));
+  const QRectF room(scroll_ + QPointF(0, BoardLayout::kLaneHead),
+                    QSizeF(width(), height() - kHemHeight - BoardLayout::kLaneHead)),
+      all = t->rect.adjusted(-16, -16, 16, 24);
+  const auto by = [](qreal low, qreal high, qreal from, qreal to) {
+    return high > to ? high - to : low < from ? low - from : 0;
+  };
+  scroll_ += QPointF(by(all.left(), all.right(), room.left(), room.right()),
+                     by(all.top(), all.bottom(), room.top(), room.bottom()));
   scrolled();
 }
 
@@ -202,19 +215,22 @@ void Board::showOutput(const std::string& output) {
   const auto [node, peg] = split_output(output);
   const TagPlace* t = layout_.tag(node);
   if (!t) return;
-  for (std::size_t i = 0; i < t->outputs.size(); ++i) if (t->outputs[i].peg == peg) outputOf_[node] = static_cast<int>(i);
+  for (std::size_t i = 0; i < t->outputs.size(); ++i)
+    if (t->outputs[i].peg == peg) outputOf_[node] = static_cast<int>(i);
   select({node});
   fly(node);
 }
 
 std::string Board::slotAt(QPointF at) const {
   if (at.y() < height() - kHemHeight) return {};
-  for (const SlotView& s : hemSlots()) if (slotRect(s.id).contains(at.toPoint())) return s.id;
+  for (const SlotView& s : hemSlots())
+    if (slotRect(s.id).contains(at.toPoint())) return s.id;
   return {};
 }
 
 const TagPlace* Board::tagAt(QPointF board) const {
-  for (const TagPlace& t : layout_.tags()) if (!t.hidden && t.rect.contains(board)) return &t;
+  for (const TagPlace& t : layout_.tags())
+    if (!t.hidden && t.rect.contains(board)) return &t;
   return nullptr;
 }
 
@@ -222,7 +238,8 @@ const ThreadPlace* Board::threadAt(QPointF board) const {
   QPainterPathStroker stroker;
   stroker.setWidth(9);
   for (const ThreadPlace& t : layout_.threads())
-    if (t.path.boundingRect().adjusted(-6, -6, 6, 6).contains(board) && stroker.createStroke(t.path).contains(board)) return &t;
+    if (t.path.boundingRect().adjusted(-6, -6, 6, 6).contains(board) && stroker.createStroke(t.path).contains(board))
+      return &t;
   return nullptr;
 }
 

@@ -1,8 +1,8 @@
 // The board: lanes, paper tags with their pictures, threads, and the hem that closes it.
 #pragma once
-#include <QPolygonF>
 #include <QHash>
 #include <QPixmap>
+#include <QPolygonF>
 #include <QWidget>
 #include <map>
 #include <optional>
@@ -32,7 +32,8 @@ class Board : public QWidget {
   void showFaults(const std::map<std::string, Error>& faults);
   /// The node in work now, empty: none.
   void showWeaving(const std::string& node);
-  /// A place followed back: its value by "NODE.PEG", and the pegs in which the threads of the greatest influence end. Empty: none.
+  /// A place followed back: its value by "NODE.PEG", and the pegs in which the threads of the greatest influence end.
+  /// Empty: none.
   void showFollowed(const std::map<std::string, QString>& values, const std::vector<std::string>& path);
 
   const std::vector<std::string>& selection() const { return selected_; }
@@ -43,20 +44,24 @@ class Board : public QWidget {
   qreal zoom() const { return zoom_; }
   void fitAll();
   void fitSelection();
-  void reveal(const std::string& node);    ///< as little as it takes to have all of its tag in sight
+  void reveal(const std::string& node);  ///< as little as it takes to have all of its tag in sight
   void fly(const std::string& node);
   void showOutput(const std::string& output);  ///< NODE.PEG: selects it, in the middle of the view
   BoardLayout::Cell focus() const;
   const BoardLayout& layoutOf() const { return layout_; }
   QPoint widgetPoint(QPointF board) const { return (board - scroll_).toPoint(); }
   QRect slotRect(const std::string& slot) const;
-  struct Standpoint { qreal zoom = 1; QPointF scroll; std::vector<std::string> selection; };
+  struct Standpoint {
+    qreal zoom = 1;
+    QPointF scroll;
+    std::vector<std::string> selection;
+  };
   Standpoint standpoint() const { return {zoom_, scroll_, selected_}; }
   void stand(const Standpoint& at);
   static constexpr const char* kNewSlot = "+";  ///< of a group's hem: a further output
 
   // The actions, all also reachable by key and by the command line of the window.
-  void openAddLine(int rack = -1);         ///< all types, or one rack's
+  void openAddLine(int rack = -1);  ///< all types, or one rack's
   void weaveSelected();
   void removeSelected();
   void duplicateSelected(bool withInputs);
@@ -68,31 +73,31 @@ class Board : public QWidget {
   void moveFocus(int du, int dv);
   void nudge(int du, int dv);
   void disconnectSelected();
-  void leadByKeys();                       ///< the threads into the selected node through guides, by arrows
-  void spliceIn();                         ///< the add line's next node goes into the threads of the focused output
+  void leadByKeys();  ///< the threads into the selected node through guides, by arrows
+  void spliceIn();    ///< the add line's next node goes into the threads of the focused output
   void replaceSelected();
   void liftOutSelected();
   void swapInputs();
-  void blendSelected();                    ///< the last two selected, the earlier one as lower
+  void blendSelected();  ///< the last two selected, the earlier one as lower
   void stepMode(int by);
   void selectUpstream();
   void selectDownstream();
   void copyParameters();
   void pasteParameters();
-  void nameStage();                        ///< begins, renames or ends one at the row of the node at hand
-  void pasteChosenParameters();            ///< asks which of them
-  void foldSelected();                     ///< into a group
+  void nameStage();              ///< begins, renames or ends one at the row of the node at hand
+  void pasteChosenParameters();  ///< asks which of them
+  void foldSelected();           ///< into a group
   void takeApartSelected();
-  void copyOfItsOwn();                     ///< the selected group's definition
+  void copyOfItsOwn();  ///< the selected group's definition
   void lookInside();
   void writeNote();
-  void toggleAliases();                    ///< of the threads into the selection
-  void awaitMark(bool set);                ///< the next letter sets or visits a mark
-  void startThread();                      ///< keyboard: the next arrows choose a peg, Enter connects
+  void toggleAliases();      ///< of the threads into the selection
+  void awaitMark(bool set);  ///< the next letter sets or visits a mark
+  void startThread();        ///< keyboard: the next arrows choose a peg, Enter connects
 
   static constexpr int kHemHeight = 58;
-  static constexpr int kHemBand = 30;      ///< over the hem, where its threads run to their slots
-  static constexpr qreal kPegReach = 10;   ///< how near the pointer must be to a peg
+  static constexpr int kHemBand = 30;     ///< over the hem, where its threads run to their slots
+  static constexpr qreal kPegReach = 10;  ///< how near the pointer must be to a peg
 
   const BoardLayout& layout() const { return layout_; }
   /// Everything may have changed: hides QWidget's, after which only what has come into sight is painted anew.
@@ -105,7 +110,7 @@ class Board : public QWidget {
   void followEnded();
   void insideWanted(const std::string& instance);
   void markWanted(const QString& letter, bool set);
-  void numberTyped(const QString& begun);   ///< a number for the selected node, begun by this
+  void numberTyped(const QString& begun);  ///< a number for the selected node, begun by this
 
  protected:
   void paintEvent(QPaintEvent*) override;
@@ -132,7 +137,10 @@ class Board : public QWidget {
   void clampScroll();
   QPointF boardPoint(QPointF widget) const { return widget + scroll_; }
   std::string slotAt(QPointF widget) const;
-  struct SlotView { std::string id; QString label; };
+  struct SlotView {
+    std::string id;
+    QString label;
+  };
   std::vector<SlotView> hemSlots() const;
   void paintStages(QPainter& p);
   void paintMap(QPainter& p);
@@ -152,9 +160,12 @@ class Board : public QWidget {
   void paintThreads(QPainter& p, const QRectF& seen);
   void paintHemThreads(QPainter& p);
   bool isTouched(const ThreadPlace& t) const;
-  struct GuideStop { std::string peg; std::optional<std::size_t> guide; };  // a thread by where it ends; one of its guides, or none yet
+  struct GuideStop {
+    std::string peg;
+    std::optional<std::size_t> guide;
+  };  // a thread by where it ends; one of its guides, or none yet
   std::optional<GuideStop> guideNear(QPointF board) const;
-  std::vector<GuideStop> guideStops() const;   // of the threads into the selected node, in the order of its pegs
+  std::vector<GuideStop> guideStops() const;  // of the threads into the selected node, in the order of its pegs
   std::vector<Guide> guidesOf(const std::string& peg) const;
   void addGuide(const ThreadPlace& thread, QPointF at);
   void moveGuide(const GuideStop& stop, const Guide& to);
@@ -177,18 +188,24 @@ class Board : public QWidget {
   std::string outputOf(const std::string& node) const;
   void connectPegs(const std::string& output, QPointF widget);
   void editText(QRectF rect, const QString& text, const std::function<void(const QString&)>& done);
-  bool isSelected(const std::string& id) const { return std::find(selected_.begin(), selected_.end(), id) != selected_.end(); }
+  bool isSelected(const std::string& id) const {
+    return std::find(selected_.begin(), selected_.end(), id) != selected_.end();
+  }
   QImage pictureFor(const std::string& output) const;
   const QPixmap& smallPicture(const QImage& image, qreal side);
   /// Where a thread in the hand may end: a peg, or a slot of the hem; `name` is what is typed to narrow the choice.
-  struct ThreadEnd { const PegPlace* peg = nullptr; std::string slot; QString name; };
+  struct ThreadEnd {
+    const PegPlace* peg = nullptr;
+    std::string slot;
+    QString name;
+  };
   std::vector<ThreadEnd> threadEnds() const;
   void chooseEnd(int by);
   void keyOfThread(QKeyEvent* e);
 
   Material material_;
   BoardLayout layout_;
-  QPixmap scene_;                           // what scrolls, as it was last painted
+  QPixmap scene_;  // what scrolls, as it was last painted
   QPointF sceneScroll_;
   bool stale_ = true;
   ThreadBrush brush_;
@@ -197,9 +214,9 @@ class Board : public QWidget {
   std::map<std::string, QImage> hemPictures_;
   std::map<std::string, Error> faults_;
   std::vector<std::string> selected_;
-  std::map<std::string, QString> followed_; // a place's values, by output
+  std::map<std::string, QString> followed_;  // a place's values, by output
   std::vector<std::string> followedPath_;
-  std::map<std::string, int> outputOf_;     // which output of a node is looked at
+  std::map<std::string, int> outputOf_;  // which output of a node is looked at
   std::string slotFocus_, weaving_;
   BoardLayout::Cell cell_;
   qreal zoom_ = 1;
@@ -208,18 +225,18 @@ class Board : public QWidget {
 
   enum class Drag { none, tags, thread, band, pan, cut, map, guide, lane } drag_ = Drag::none;
   QPointF dragFrom_, dragAt_;
-  std::string dragOutput_;                  // a thread in the hand
-  std::string dragPeg_, dragLane_;          // whose guide is dragged, and which of them; a lane
+  std::string dragOutput_;          // a thread in the hand
+  std::string dragPeg_, dragLane_;  // whose guide is dragged, and which of them; a lane
   std::size_t dragGuide_ = 0;
-  QPolygonF stroke_;                        // of a cut
-  bool cutting_ = false;                    // while its key is held
-  std::optional<bool> awaited_;             // a mark's letter, to set or to visit
-  std::optional<Node> copied_;              // its parameters can be pasted
+  QPolygonF stroke_;             // of a cut
+  bool cutting_ = false;         // while its key is held
+  std::optional<bool> awaited_;  // a mark's letter, to set or to visit
+  std::optional<Node> copied_;   // its parameters can be pasted
   bool keyThread_ = false;
-  std::optional<std::size_t> keyGuide_;     // which stop of guideStops() the keys move
+  std::optional<std::size_t> keyGuide_;  // which stop of guideStops() the keys move
   std::size_t keyEnd_ = 0;
   QString keyTyped_;
-  const PegPlace* keyTarget_ = nullptr;     // of the thread in the hand, while painting
+  const PegPlace* keyTarget_ = nullptr;  // of the thread in the hand, while painting
   std::string keySlot_;
 };
 

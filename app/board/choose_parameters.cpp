@@ -13,13 +13,18 @@ namespace {
 
 // What it holds, in a few words.
 QString brief(const Parameter& p, const ParamValue& v) {
-  if (const auto* number = std::get_if<double>(&v)) return numberText(*number, p.unit, p.kind == ParameterKind::integer || p.kind == ParameterKind::seed);
+  if (const auto* number = std::get_if<double>(&v))
+    return numberText(*number, p.unit, p.kind == ParameterKind::integer || p.kind == ParameterKind::seed);
   if (const auto* word = std::get_if<std::string>(&v)) return QString::fromStdString(*word);
   if (const auto* formula = std::get_if<Formula>(&v)) return QString::fromStdString(formula->text);
-  if (const auto* follow = std::get_if<Follow>(&v)) return ChooseParameters::tr("follows %1").arg(QString::fromStdString(follow->value));
-  if (const auto* rule = std::get_if<Rule>(&v)) return ChooseParameters::tr("by %1").arg(QString::fromStdString(rule->by));
-  if (const auto* stops = std::get_if<Stops>(&v)) return ChooseParameters::tr("%n stops", nullptr, static_cast<int>(stops->size()));
-  if (const auto* points = std::get_if<Points>(&v)) return ChooseParameters::tr("%n points", nullptr, static_cast<int>(points->size()));
+  if (const auto* follow = std::get_if<Follow>(&v))
+    return ChooseParameters::tr("follows %1").arg(QString::fromStdString(follow->value));
+  if (const auto* rule = std::get_if<Rule>(&v))
+    return ChooseParameters::tr("by %1").arg(QString::fromStdString(rule->by));
+  if (const auto* stops = std::get_if<Stops>(&v))
+    return ChooseParameters::tr("%n stops", nullptr, static_cast<int>(stops->size()));
+  if (const auto* points = std::get_if<Points>(&v))
+    return ChooseParameters::tr("%n points", nullptr, static_cast<int>(points->size()));
   QStringList parts;
   for (const double x : std::get<Vector>(v)) parts << QString::number(x, 'g', 3);
   return parts.join(QStringLiteral(", "));
@@ -27,7 +32,8 @@ QString brief(const Parameter& p, const ParamValue& v) {
 
 }  // namespace
 
-ChooseParameters::ChooseParameters(const NodeType& type, const Node& copied, QWidget* parent) : QDialog(parent), list_(new QListWidget(this)) {
+ChooseParameters::ChooseParameters(const NodeType& type, const Node& copied, QWidget* parent)
+    : QDialog(parent), list_(new QListWidget(this)) {
   setWindowTitle(tr("Paste chosen parameters"));
   resize(380, 420);
   auto* column = new QVBoxLayout(this);
@@ -38,7 +44,8 @@ ChooseParameters::ChooseParameters(const NodeType& type, const Node& copied, QWi
   for (const Parameter& p : type.parameters) {
     const auto held = copied.params.find(p.id);
     if (held == copied.params.end()) continue;
-    auto* item = new QListWidgetItem(QString::fromStdString(p.label) + QStringLiteral("   ") + brief(p, held->second), list_);
+    auto* item =
+        new QListWidgetItem(QString::fromStdString(p.label) + QStringLiteral("   ") + brief(p, held->second), list_);
     item->setData(Qt::UserRole, QString::fromStdString(p.id));
     item->setFlags(item->flags() | Qt::ItemIsUserCheckable);
     item->setCheckState(Qt::Checked);
@@ -55,7 +62,8 @@ ChooseParameters::ChooseParameters(const NodeType& type, const Node& copied, QWi
 std::vector<std::string> ChooseParameters::chosen() const {
   std::vector<std::string> ids;
   for (int i = 0; i < list_->count(); ++i)
-    if (list_->item(i)->checkState() == Qt::Checked) ids.push_back(list_->item(i)->data(Qt::UserRole).toString().toStdString());
+    if (list_->item(i)->checkState() == Qt::Checked)
+      ids.push_back(list_->item(i)->data(Qt::UserRole).toString().toStdString());
   return ids;
 }
 

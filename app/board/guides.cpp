@@ -25,7 +25,9 @@ void Board::addGuide(const ThreadPlace& thread, QPointF at) {
   const auto along = [&](QPointF p) {
     int best = 0;
     for (int i = 1; i <= 200; ++i)
-      if ((thread.path.pointAtPercent(i / 200.0) - p).manhattanLength() < (thread.path.pointAtPercent(best / 200.0) - p).manhattanLength()) best = i;
+      if ((thread.path.pointAtPercent(i / 200.0) - p).manhattanLength() <
+          (thread.path.pointAtPercent(best / 200.0) - p).manhattanLength())
+        best = i;
     return best;
   };
   std::size_t before = 0;
@@ -65,7 +67,9 @@ std::vector<Board::GuideStop> Board::guideStops() const {
 void Board::leadByKeys() {
   if (guideStops().empty()) return Q_EMIT message(tr("Select one node that threads come into"));
   keyGuide_ = 0;
-  Q_EMIT message(tr("Arrows lead the thread, Space goes to the next guide or thread, Insert adds a guide, Delete takes it away, Enter ends"));
+  Q_EMIT message(
+      tr("Arrows lead the thread, Space goes to the next guide or thread, Insert adds a guide, Delete takes it away, "
+         "Enter ends"));
   update();
 }
 
@@ -77,7 +81,8 @@ void Board::stepGuide(const GuideStop& stop, int du, int dv) {
     return;
   }
   const QSizeF step = layout_.cellRect({}).size() / 4;
-  moveGuide(stop, layout_.guideAt(layout_.pointOf(guidesOf(stop.peg).at(*stop.guide)) + QPointF(du * step.width(), dv * step.height())));
+  moveGuide(stop, layout_.guideAt(layout_.pointOf(guidesOf(stop.peg).at(*stop.guide)) +
+                                  QPointF(du * step.width(), dv * step.height())));
 }
 
 void Board::keyOfGuide(QKeyEvent* e) {
@@ -90,33 +95,44 @@ void Board::keyOfGuide(QKeyEvent* e) {
   keyGuide_ = std::min(*keyGuide_, stops.size() - 1);
   const GuideStop& stop = stops[*keyGuide_];
   switch (e->key()) {
-    case Qt::Key_Left: return stepGuide(stop, -1, 0);
-    case Qt::Key_Right: return stepGuide(stop, 1, 0);
-    case Qt::Key_Up: return stepGuide(stop, 0, -1);
-    case Qt::Key_Down: return stepGuide(stop, 0, 1);
+    case Qt::Key_Left:
+      return stepGuide(stop, -1, 0);
+    case Qt::Key_Right:
+      return stepGuide(stop, 1, 0);
+    case Qt::Key_Up:
+      return stepGuide(stop, 0, -1);
+    case Qt::Key_Down:
+      return stepGuide(stop, 0, 1);
     case Qt::Key_Space:
       keyGuide_ = (*keyGuide_ + 1) % stops.size();
       return update();
-    case Qt::Key_Delete: return removeGuide(stop);
+    case Qt::Key_Delete:
+      return removeGuide(stop);
     case Qt::Key_Insert: {  // half way from the one at hand to the thread's end
       auto through = guidesOf(stop.peg);
       const PegPlace* end = nullptr;
-      for (const PegPlace& peg : layout_.tag(selected_.back())->inputs) if (peg.node + "." + peg.peg == stop.peg) end = &peg;
+      for (const PegPlace& peg : layout_.tag(selected_.back())->inputs)
+        if (peg.node + "." + peg.peg == stop.peg) end = &peg;
       if (!stop.guide || !end) return stepGuide(stop, 0, 0);
       const auto after = static_cast<std::ptrdiff_t>(*stop.guide) + 1;
-      const QPointF next = after < static_cast<std::ptrdiff_t>(through.size()) ? layout_.pointOf(through[static_cast<std::size_t>(after)]) : end->at;
+      const QPointF next = after < static_cast<std::ptrdiff_t>(through.size())
+                               ? layout_.pointOf(through[static_cast<std::size_t>(after)])
+                               : end->at;
       through.insert(through.begin() + after, layout_.guideAt((layout_.pointOf(through[*stop.guide]) + next) / 2));
       ++*keyGuide_;
       return Q_EMIT editWanted(tr("Lead a thread"), edit::set_guides(material_, stop.peg, through));
     }
-    default: return;
+    default:
+      return;
   }
 }
 
 void Board::paintGuides(QPainter& p, const std::vector<const ThreadPlace*>& shown) {
   const auto stops = keyGuide_ ? guideStops() : std::vector<GuideStop>{};
   const GuideStop* hand = stops.empty() ? nullptr : &stops[std::min(*keyGuide_, stops.size() - 1)];
-  const auto square = [&p](QPointF at, qreal half) { p.drawRect(QRectF(at - QPointF(half, half), QSizeF(2 * half, 2 * half))); };
+  const auto square = [&p](QPointF at, qreal half) {
+    p.drawRect(QRectF(at - QPointF(half, half), QSizeF(2 * half, 2 * half)));
+  };
   for (const ThreadPlace* t : shown) {
     const bool led = hand && hand->peg == t->to;
     for (std::size_t i = 0; i < t->guides.size(); ++i) {

@@ -50,17 +50,20 @@ void Board::writeNote() {
   const TagPlace* t = selected_.empty() ? nullptr : layout_.tag(selected_.back());
   if (!t) return Q_EMIT message(tr("Select the node to write a note beside"));
   const auto note = material_.notes_on.find(t->node);
-  editText(QRectF(t->rect.x(), t->rect.bottom() + 4, std::max(t->rect.width(), 220.0), 24), note == material_.notes_on.end() ? QString() : qs(note->second), [this, id = t->node](const QString& text) {
-    Q_EMIT editWanted(tr("Write a note"), edit::set_note(material_, id, text.trimmed().toStdString()));
-  });
+  editText(QRectF(t->rect.x(), t->rect.bottom() + 4, std::max(t->rect.width(), 220.0), 24),
+           note == material_.notes_on.end() ? QString() : qs(note->second), [this, id = t->node](const QString& text) {
+             Q_EMIT editWanted(tr("Write a note"), edit::set_note(material_, id, text.trimmed().toStdString()));
+           });
 }
 
 void Board::toggleAliases() {
   Material next = material_;
   bool all = true, any = false;
-  for (const Thread& t : material_.threads) if (isSelected(t.to_node)) all &= t.alias, any = true;
+  for (const Thread& t : material_.threads)
+    if (isSelected(t.to_node)) all &= t.alias, any = true;
   if (!any) return Q_EMIT message(tr("Select a node with threads to show by their names"));
-  for (const Thread& t : material_.threads) if (isSelected(t.to_node)) next = edit::set_alias(std::move(next), t.to_node, t.to_peg, !all);
+  for (const Thread& t : material_.threads)
+    if (isSelected(t.to_node)) next = edit::set_alias(std::move(next), t.to_node, t.to_peg, !all);
   Q_EMIT editWanted(all ? tr("Show threads as lines") : tr("Show threads by name"), next);
 }
 
@@ -77,15 +80,21 @@ void Board::keyPressEvent(QKeyEvent* e) {
   if (awaited_) {
     const QString letter = e->text().toLower();
     const bool set = *std::exchange(awaited_, std::nullopt);
-    if (letter.size() == 1 && letter[0].isLetterOrNumber()) Q_EMIT markWanted(letter, set);
-    else Q_EMIT message(QString());
+    if (letter.size() == 1 && letter[0].isLetterOrNumber())
+      Q_EMIT markWanted(letter, set);
+    else
+      Q_EMIT message(QString());
     return;
   }
   switch (e->key()) {
-    case Qt::Key_Left: return control ? nudge(-1, 0) : moveFocus(-1, 0);
-    case Qt::Key_Right: return control ? nudge(1, 0) : moveFocus(1, 0);
-    case Qt::Key_Up: return control ? nudge(0, -1) : moveFocus(0, -1);
-    case Qt::Key_Down: return control ? nudge(0, 1) : moveFocus(0, 1);
+    case Qt::Key_Left:
+      return control ? nudge(-1, 0) : moveFocus(-1, 0);
+    case Qt::Key_Right:
+      return control ? nudge(1, 0) : moveFocus(1, 0);
+    case Qt::Key_Up:
+      return control ? nudge(0, -1) : moveFocus(0, -1);
+    case Qt::Key_Down:
+      return control ? nudge(0, 1) : moveFocus(0, 1);
     case Qt::Key_Escape:
       if (!followed_.empty()) return Q_EMIT followEnded();
       return select({});
@@ -94,12 +103,15 @@ void Board::keyPressEvent(QKeyEvent* e) {
       cutting_ = true;
       setCursor(Qt::CrossCursor);
       return Q_EMIT message(tr("Stroke across the threads to cut, with the button held"));
-    default: break;
+    default:
+      break;
   }
   // A number is meant for the node at hand: nothing else on the board goes by figures.
   const QString typed = e->text();
-  const bool begins = typed.size() == 1 && (typed[0].isDigit() || typed[0] == QLatin1Char('.') || typed[0] == QLatin1Char('-'));
-  if (begins && !selected_.empty() && !(e->modifiers() & (Qt::ControlModifier | Qt::AltModifier))) return Q_EMIT numberTyped(typed);
+  const bool begins =
+      typed.size() == 1 && (typed[0].isDigit() || typed[0] == QLatin1Char('.') || typed[0] == QLatin1Char('-'));
+  if (begins && !selected_.empty() && !(e->modifiers() & (Qt::ControlModifier | Qt::AltModifier)))
+    return Q_EMIT numberTyped(typed);
   QWidget::keyPressEvent(e);
 }
 
@@ -138,13 +150,17 @@ void Board::nudge(int du, int dv) {
     if (!n) continue;
     edit::Placing p{id, n->lane, n->column + du, std::max(0, n->row + dv)};
     int lane = 0;
-    for (std::size_t i = 0; i < material_.lanes.size(); ++i) if (material_.lanes[i].id == n->lane) lane = static_cast<int>(i);
+    for (std::size_t i = 0; i < material_.lanes.size(); ++i)
+      if (material_.lanes[i].id == n->lane) lane = static_cast<int>(i);
     int columns = 1;
-    for (const NodePtr& other : material_.nodes) if (other->lane == n->lane && !isSelected(other->id)) columns = std::max(columns, other->column + 1);
+    for (const NodePtr& other : material_.nodes)
+      if (other->lane == n->lane && !isSelected(other->id)) columns = std::max(columns, other->column + 1);
     if (p.column < 0 || p.column >= columns + (du > 0 ? 1 : 0)) {  // over the lane's border
       const int to = std::clamp(lane + du, 0, static_cast<int>(material_.lanes.size()) - 1);
-      if (to != lane) p.lane = material_.lanes[static_cast<std::size_t>(to)].id, p.column = 0;
-      else p.column = std::max(0, p.column);
+      if (to != lane)
+        p.lane = material_.lanes[static_cast<std::size_t>(to)].id, p.column = 0;
+      else
+        p.column = std::max(0, p.column);
     }
     places.push_back(p);
   }
@@ -166,7 +182,8 @@ void Board::spliceIn() {
 void Board::replaceSelected() {
   if (selected_.empty()) return Q_EMIT message(tr("Select the node to replace"));
   const QRectF r = layout_.tag(selected_.back())->rect.translated(-scroll_);
-  addLine_->openAt(QPoint(static_cast<int>(r.x()), static_cast<int>(r.bottom()) + 4), outputOf(selected_.back()), -1, AddLine::Way::replace);
+  addLine_->openAt(QPoint(static_cast<int>(r.x()), static_cast<int>(r.bottom()) + 4), outputOf(selected_.back()), -1,
+                   AddLine::Way::replace);
 }
 
 void Board::liftOutSelected() {
@@ -196,17 +213,21 @@ void Board::blendSelected() {
   if (lower.empty() || upper.empty()) return;
   std::string blend;
   const Material next = edit::blend_two(material_, catalogue(), lower, upper, &blend);
-  if (const auto faults = validate(next, catalogue()); !faults.empty()) return Q_EMIT message(tr("Not blended: %1").arg(qs(faults.front().text())));
+  if (const auto faults = validate(next, catalogue()); !faults.empty())
+    return Q_EMIT message(tr("Not blended: %1").arg(qs(faults.front().text())));
   Q_EMIT editWanted(tr("Blend two"), next);
   select({blend});
 }
 
 void Board::stepMode(int by) {
   const Material next = edit::step_choice(material_, catalogue(), selected_, "mode", by);
-  if (selected_.empty() || write_material(next) == write_material(material_)) return Q_EMIT message(tr("Select a node with a mode, such as Blend"));
+  if (selected_.empty() || write_material(next) == write_material(material_))
+    return Q_EMIT message(tr("Select a node with a mode, such as Blend"));
   Q_EMIT editWanted(tr("Step the mode"), next);
   const auto& mode = next.node(selected_.back())->params;
-  if (const auto it = mode.find("mode"); it != mode.end()) Q_EMIT message(tr("Mode: %1").arg(qs(std::get<std::string>(it->second)).replace(QLatin1Char('_'), QLatin1Char(' '))));
+  if (const auto it = mode.find("mode"); it != mode.end())
+    Q_EMIT message(
+        tr("Mode: %1").arg(qs(std::get<std::string>(it->second)).replace(QLatin1Char('_'), QLatin1Char(' '))));
 }
 
 void Board::selectUpstream() {
@@ -239,35 +260,47 @@ void Board::pasteChosenParameters() {
 }
 
 void Board::pasteParameters() {
-  if (!copied_ || selected_.empty()) return Q_EMIT message(tr("Copy the parameters of a node first, then select others"));
+  if (!copied_ || selected_.empty())
+    return Q_EMIT message(tr("Copy the parameters of a node first, then select others"));
   Q_EMIT editWanted(tr("Paste parameters"), edit::paste_parameters(material_, catalogue(), *copied_, selected_));
 }
 
 std::vector<Board::ThreadEnd> Board::threadEnds() const {
   std::vector<ThreadEnd> ends;
   const auto [node, peg] = split_output(focusedOutput());
-  const auto offer = [&](ThreadEnd end) { if (matches(end.name, keyTyped_)) ends.push_back(std::move(end)); };
+  const auto offer = [&](ThreadEnd end) {
+    if (matches(end.name, keyTyped_)) ends.push_back(std::move(end));
+  };
   std::vector<const PegPlace*> pegs;
   for (const TagPlace& t : layout_.tags())
     for (const PegPlace& g : t.inputs)
       if (!t.hidden && refusal(material_, catalogue(), {node, peg, g.node, g.peg}).empty()) pegs.push_back(&g);
-  std::stable_sort(pegs.begin(), pegs.end(), [](const PegPlace* a, const PegPlace* b) { return std::pair(a->at.y(), a->at.x()) < std::pair(b->at.y(), b->at.x()); });
+  std::stable_sort(pegs.begin(), pegs.end(), [](const PegPlace* a, const PegPlace* b) {
+    return std::pair(a->at.y(), a->at.x()) < std::pair(b->at.y(), b->at.x());
+  });
   for (const PegPlace* g : pegs) {
     const Node& n = *material_.node(g->node);
     QString label = qs(g->peg);
-    for (const Peg& p : inputs_of(material_, catalogue(), n)) if (p.id == g->peg) label = qs(p.label);
+    for (const Peg& p : inputs_of(material_, catalogue(), n))
+      if (p.id == g->peg) label = qs(p.label);
     offer({g, {}, qs(label_of(material_, catalogue(), n)) + QStringLiteral(", ") + label});
   }
   const Kind kind = output_kind(material_, catalogue(), node, peg);
   for (const SlotView& s : hemSlots())
-    if (material_.inside || slot_kind(s.id) == Kind::any || converts(kind, slot_kind(s.id))) offer({nullptr, s.id, tr("hem, ") + s.label});
+    if (material_.inside || slot_kind(s.id) == Kind::any || converts(kind, slot_kind(s.id)))
+      offer({nullptr, s.id, tr("hem, ") + s.label});
   return ends;
 }
 
 void Board::chooseEnd(int by) {
   const auto ends = threadEnds();
-  if (!ends.empty()) keyEnd_ = (keyEnd_ + ends.size() + static_cast<std::size_t>(by + static_cast<int>(ends.size()))) % ends.size();
-  Q_EMIT message(ends.empty() ? tr("Nothing that fits is called '%1'").arg(keyTyped_) : tr("To %1 (%2 of %3); type to narrow, Enter connects").arg(ends[keyEnd_].name).arg(keyEnd_ + 1).arg(ends.size()));
+  if (!ends.empty())
+    keyEnd_ = (keyEnd_ + ends.size() + static_cast<std::size_t>(by + static_cast<int>(ends.size()))) % ends.size();
+  Q_EMIT message(ends.empty() ? tr("Nothing that fits is called '%1'").arg(keyTyped_)
+                              : tr("To %1 (%2 of %3); type to narrow, Enter connects")
+                                    .arg(ends[keyEnd_].name)
+                                    .arg(keyEnd_ + 1)
+                                    .arg(ends.size()));
   update();
 }
 
@@ -286,10 +319,18 @@ void Board::keyOfThread(QKeyEvent* e) {
       keyThread_ = false;
       Q_EMIT message({});
       return update();
-    case Qt::Key_Right: case Qt::Key_Down: return chooseEnd(1);
-    case Qt::Key_Left: case Qt::Key_Up: return chooseEnd(-1);
-    case Qt::Key_Return: case Qt::Key_Enter: return finishThread();
-    case Qt::Key_Backspace: keyTyped_.chop(1); break;
+    case Qt::Key_Right:
+    case Qt::Key_Down:
+      return chooseEnd(1);
+    case Qt::Key_Left:
+    case Qt::Key_Up:
+      return chooseEnd(-1);
+    case Qt::Key_Return:
+    case Qt::Key_Enter:
+      return finishThread();
+    case Qt::Key_Backspace:
+      keyTyped_.chop(1);
+      break;
     default:
       if (e->text().isEmpty() || !e->text()[0].isPrint()) return;
       keyTyped_ += e->text();
@@ -306,21 +347,28 @@ void Board::finishThread() {
   if (ends.empty()) return;
   const ThreadEnd& end = ends[keyEnd_ % ends.size()];
   Q_EMIT message(QString());  // what it asked for is answered
-  if (end.peg) connectTo(focusedOutput(), *end.peg);
-  else hemTo(focusedOutput(), end.slot);
+  if (end.peg)
+    connectTo(focusedOutput(), *end.peg);
+  else
+    hemTo(focusedOutput(), end.slot);
 }
 
 void Board::weaveSelected() {
   std::vector<std::string> order = selected_;
   if (order.size() < 2) return Q_EMIT message(tr("Select two or more nodes to weave together"));
-  std::stable_sort(order.begin(), order.end(), [&](const std::string& a, const std::string& b) { return layout_.tag(a)->rect.y() < layout_.tag(b)->rect.y(); });
+  std::stable_sort(order.begin(), order.end(), [&](const std::string& a, const std::string& b) {
+    return layout_.tag(a)->rect.y() < layout_.tag(b)->rect.y();
+  });
   Material next = material_;
   int laid = 0;
   // Every upper node feeds the first free peg that takes it, from the next lower one on.
   for (std::size_t i = 0; i + 1 < order.size(); ++i) {
     const TagPlace* from = layout_.tag(order[i]);
     if (from->outputs.empty()) continue;
-    const std::string peg = from->outputs[static_cast<std::size_t>(outputOf_.count(order[i]) ? outputOf_.at(order[i]) : 0) % from->outputs.size()].peg;
+    const std::string peg =
+        from->outputs[static_cast<std::size_t>(outputOf_.count(order[i]) ? outputOf_.at(order[i]) : 0) %
+                      from->outputs.size()]
+            .peg;
     bool done = false;
     for (std::size_t j = i + 1; j < order.size() && !done; ++j)
       for (const PegPlace& in : layout_.tag(order[j])->inputs) {
@@ -340,7 +388,8 @@ void Board::removeSelected() {
   if (selected_.empty()) return;
   const auto gone = selected_;
   selected_.clear();
-  Q_EMIT editWanted(gone.size() == 1 ? tr("Delete") : tr("Delete %1 nodes").arg(gone.size()), edit::remove_nodes(material_, gone));
+  Q_EMIT editWanted(gone.size() == 1 ? tr("Delete") : tr("Delete %1 nodes").arg(gone.size()),
+                    edit::remove_nodes(material_, gone));
 }
 
 void Board::disconnectSelected() {
@@ -369,7 +418,8 @@ void Board::pasteHere() {
   const auto at = focus();
   std::vector<std::string> fresh;
   const Material next = edit::paste(material_, *snippet, at.lane, at.column, at.row, &fresh);
-  if (const auto faults = validate(next, catalogue()); !faults.empty()) return Q_EMIT message(tr("Not pasted: %1").arg(qs(faults.front().text())));
+  if (const auto faults = validate(next, catalogue()); !faults.empty())
+    return Q_EMIT message(tr("Not pasted: %1").arg(qs(faults.front().text())));
   Q_EMIT editWanted(tr("Paste"), next);
   select(fresh);
 }
@@ -377,7 +427,8 @@ void Board::pasteHere() {
 void Board::bypassSelected() {
   Material next = material_;
   for (const std::string& id : selected_)
-    if (const Node* n = next.node(id); n && n->type != kComesIn) next = edit::set_bypass(std::move(next), id, !n->bypass);
+    if (const Node* n = next.node(id); n && n->type != kComesIn)
+      next = edit::set_bypass(std::move(next), id, !n->bypass);
   if (!selected_.empty()) Q_EMIT editWanted(tr("Bypass"), next);
 }
 

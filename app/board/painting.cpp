@@ -18,7 +18,8 @@ namespace {
 // Cut with a mark only if a narrower font does not save it; draw with fitted() and the same width.
 QString elided(const QFont& font, const QString& text, qreal width) {
   const QFont narrow = fitted(font, text, width);
-  return advanceOf(narrow, text) <= width + 1 ? text : QFontMetricsF(narrow).elidedText(text, Qt::ElideRight, width + 1);
+  return advanceOf(narrow, text) <= width + 1 ? text
+                                              : QFontMetricsF(narrow).elidedText(text, Qt::ElideRight, width + 1);
 }
 
 // A label on up to two lines: whole words first; a word that is longer than a line is divided with a hyphen.
@@ -52,7 +53,9 @@ QStringList twoLines(const QFont& font, const QString& label, qreal width) {
   return at != known.constEnd() ? *at : *known.insert(key, twoLinesOf(font, label, width));
 }
 
-QColor threadInk(bool inked) { return inked ? theme().ink : theme().night ? theme().mute.darker(140) : QColor("#8d877b"); }
+QColor threadInk(bool inked) {
+  return inked ? theme().ink : theme().night ? theme().mute.darker(140) : QColor("#8d877b");
+}
 QColor threadGround() { return theme().night ? QColor("#262421") : QColor("#dcdad3"); }
 
 }  // namespace
@@ -100,8 +103,10 @@ void Board::paintScene(QPainter& p, const QRectF& seen) {
   paintLanes(p);
   paintThreads(p, seen);
   const QRectF around = seen.adjusted(-48, -28, 48, 28);  // slips, badges and outlines stand out of their tags
-  for (const TagPlace& t : layout_.tags()) if (t.rect.intersects(around)) paintTag(p, t), paintVeil(p, t);
-  for (const TagPlace& t : layout_.tags()) if (!t.hidden && t.rect.intersects(around)) paintBadges(p, t);
+  for (const TagPlace& t : layout_.tags())
+    if (t.rect.intersects(around)) paintTag(p, t), paintVeil(p, t);
+  for (const TagPlace& t : layout_.tags())
+    if (!t.hidden && t.rect.intersects(around)) paintBadges(p, t);
 }
 
 void Board::paintEvent(QPaintEvent*) {
@@ -141,7 +146,8 @@ void Board::paintLanes(QPainter& p) {
 
 // The line above a row, in the middle of the channel.
 qreal Board::rowTop(int row) const {
-  const QRectF first = layout_.cellRect({material_.lanes.empty() ? "" : material_.lanes.front().id, 0, 0}), second = layout_.cellRect({material_.lanes.empty() ? "" : material_.lanes.front().id, 0, 1});
+  const QRectF first = layout_.cellRect({material_.lanes.empty() ? "" : material_.lanes.front().id, 0, 0}),
+               second = layout_.cellRect({material_.lanes.empty() ? "" : material_.lanes.front().id, 0, 1});
   const qreal pitch = std::max(second.y() - first.y(), first.height() + 4);
   return row == 0 ? BoardLayout::kLaneHead : first.y() + row * pitch - (pitch - first.height()) / 2;
 }
@@ -169,7 +175,9 @@ void Board::paintBadges(QPainter& p, const TagPlace& t) {
     p.fillRect(slip, theme().paper);
     p.fillRect(QRectF(slip.topLeft(), QSizeF(3, slip.height())), theme().weld);
     p.setPen(theme().ink);
-    p.drawText(slip.adjusted(7, 0, -2, 0), Qt::AlignVCenter, QFontMetricsF(p.font()).elidedText(qs(note->second).section(QLatin1Char('\n'), 0, 0), Qt::ElideRight, slip.width() - 9));
+    p.drawText(slip.adjusted(7, 0, -2, 0), Qt::AlignVCenter,
+               QFontMetricsF(p.font()).elidedText(qs(note->second).section(QLatin1Char('\n'), 0, 0), Qt::ElideRight,
+                                                  slip.width() - 9));
   }
   paintFollowed(p, t);
   if (weaving_ == t.node) {  // at work
@@ -178,7 +186,8 @@ void Board::paintBadges(QPainter& p, const TagPlace& t) {
     p.drawRoundedRect(t.rect.adjusted(-3, -3, 3, 3), 6, 6);
   }
   QString letters;
-  for (const auto& [letter, at] : material_.marks) if (split_output(at).first == t.node) letters += qs(letter).toUpper();
+  for (const auto& [letter, at] : material_.marks)
+    if (split_output(at).first == t.node) letters += qs(letter).toUpper();
   if (letters.isEmpty()) return;
   p.setFont(textFont(11, QFont::Bold));
   const qreal wide = std::max(16.0, advanceOf(p.font(), letters) + 8);
@@ -192,7 +201,10 @@ void Board::paintBadges(QPainter& p, const TagPlace& t) {
 
 // While a place is followed, what it is not made from recedes.
 void Board::paintVeil(QPainter& p, const TagPlace& t) {
-  if (followed_.empty() || std::any_of(t.outputs.begin(), t.outputs.end(), [&](const PegPlace& out) { return followed_.count(out.node + "." + out.peg) != 0; })) return;
+  if (followed_.empty() || std::any_of(t.outputs.begin(), t.outputs.end(), [&](const PegPlace& out) {
+        return followed_.count(out.node + "." + out.peg) != 0;
+      }))
+    return;
   QColor veil = theme().board;
   veil.setAlpha(170);
   p.fillRect(t.rect.adjusted(-2, -4, 4, 4), veil);
@@ -207,7 +219,8 @@ void Board::paintFollowed(QPainter& p, const TagPlace& t) {
   if (lines.isEmpty()) return;
   p.setFont(monoFont(11));
   const QFontMetricsF metrics(p.font());
-  const QString text = metrics.elidedText(lines.join(QStringLiteral(" | ")), Qt::ElideRight, std::max(t.rect.width() + 24, 120.0));
+  const QString text =
+      metrics.elidedText(lines.join(QStringLiteral(" | ")), Qt::ElideRight, std::max(t.rect.width() + 24, 120.0));
   const qreal wide = metrics.horizontalAdvance(text) + 10;
   const QRectF slip(t.rect.center().x() - wide / 2, t.rect.bottom() + 5, wide, 17);
   p.setPen(QPen(theme().madder, 1));
@@ -221,7 +234,8 @@ void Board::paintFollowed(QPainter& p, const TagPlace& t) {
 void Board::paintLaneHeads(QPainter& p) {
   for (const LanePlace& l : layout_.lanes()) {
     const Lane* lane = material_.lane(l.id);
-    if (!l.collapsed) p.fillRect(QRectF(l.rect.x(), scroll_.y(), l.rect.width() - 1, BoardLayout::kLaneHead - 2), laneTint(lane->tint));
+    if (!l.collapsed)
+      p.fillRect(QRectF(l.rect.x(), scroll_.y(), l.rect.width() - 1, BoardLayout::kLaneHead - 2), laneTint(lane->tint));
     int count = 0;
     for (const NodePtr& n : material_.nodes) count += n->lane == l.id;
     p.setFont(textFont(13, QFont::Bold));
@@ -237,10 +251,12 @@ void Board::paintLaneHeads(QPainter& p) {
       const qreal y = scroll_.y();
       const qreal named = advanceOf(p.font(), qs(lane->name));
       const bool roomy = named + 90 < l.rect.width();  // a narrow lane keeps its name and leaves the count out
-      p.drawText(QRectF(l.rect.x() + 14, y + 4, l.rect.width() - 20, 24), Qt::AlignVCenter, elided(p.font(), qs(lane->name), l.rect.width() - 20));
+      p.drawText(QRectF(l.rect.x() + 14, y + 4, l.rect.width() - 20, 24), Qt::AlignVCenter,
+                 elided(p.font(), qs(lane->name), l.rect.width() - 20));
       p.setFont(textFont(11));
       p.setPen(theme().mute);
-      if (roomy) p.drawText(QRectF(l.rect.x(), y + 4, l.rect.width() - 12, 24), Qt::AlignVCenter | Qt::AlignRight, number);
+      if (roomy)
+        p.drawText(QRectF(l.rect.x(), y + 4, l.rect.width() - 12, 24), Qt::AlignVCenter | Qt::AlignRight, number);
       if (cell_.lane == l.id) p.fillRect(QRectF(l.rect.x(), y, l.rect.width(), 2), theme().indigo);
     }
   }
@@ -253,12 +269,23 @@ ThreadLook Board::lookOf(Kind kind, bool inked) const {
   const qreal k = inked ? 1.15 : 1;
   ThreadLook look{{{ground, 2.0 * std::max(strands, 1) + 2.5}}, strands * 4 + inked * 2 + theme().night};
   switch (strands) {
-    case 0: break;
-    case 1: look.layers.push_back({ink, 1.5 * k}); break;
-    case 2: look.layers.insert(look.layers.end(), {{ink, 4.4 * k}, {ground, 2.0 * k}}); break;
-    case 3: look.layers.insert(look.layers.end(), {{ink, 7.0 * k}, {ground, 4.8 * k}, {ink, 1.2 * k}}); break;
-    case 4: look.layers.insert(look.layers.end(), {{ink, 9.0 * k}, {ground, 7.0 * k}, {ink, 3.6 * k}, {ground, 1.6 * k}}); break;
-    default: look.layers.push_back({ink, 7}); break;
+    case 0:
+      break;
+    case 1:
+      look.layers.push_back({ink, 1.5 * k});
+      break;
+    case 2:
+      look.layers.insert(look.layers.end(), {{ink, 4.4 * k}, {ground, 2.0 * k}});
+      break;
+    case 3:
+      look.layers.insert(look.layers.end(), {{ink, 7.0 * k}, {ground, 4.8 * k}, {ink, 1.2 * k}});
+      break;
+    case 4:
+      look.layers.insert(look.layers.end(), {{ink, 9.0 * k}, {ground, 7.0 * k}, {ink, 3.6 * k}, {ground, 1.6 * k}});
+      break;
+    default:
+      look.layers.push_back({ink, 7});
+      break;
   }
   return look;
 }
@@ -266,7 +293,8 @@ ThreadLook Board::lookOf(Kind kind, bool inked) const {
 void Board::paintThread(QPainter& p, const ThreadPlace& t, bool inked, const QRectF& seen) {
   const ThreadLook look = lookOf(t.kind, inked);
   if (!brush_.paint(p, t.corners, look, seen))
-    for (const auto& layer : look.layers) p.strokePath(t.path, QPen(layer.colour, layer.width, Qt::SolidLine, Qt::FlatCap, Qt::MiterJoin));
+    for (const auto& layer : look.layers)
+      p.strokePath(t.path, QPen(layer.colour, layer.width, Qt::SolidLine, Qt::FlatCap, Qt::MiterJoin));
   if (t.kind == Kind::regions) {  // beads and dashes are counted from the beginning
     QPen beads(threadInk(inked), 3.6, Qt::CustomDashLine, Qt::RoundCap);
     beads.setDashPattern({0.01, 1.7});
@@ -278,8 +306,10 @@ void Board::paintThread(QPainter& p, const ThreadPlace& t, bool inked, const QRe
     const auto [node, peg] = split_output(t.from);
     const Node* n = material_.node(node);
     p.setFont(textFont(11));
-    const QString name = QFontMetricsF(p.font()).elidedText(n ? qs(label_of(material_, catalogue(), *n)) : qs(t.from), Qt::ElideRight, 110);
-    const QRectF box(t.path.pointAtPercent(0) - QPointF(advanceOf(p.font(), name) / 2 + 4, 15), QSizeF(advanceOf(p.font(), name) + 8, 15));
+    const QString name = QFontMetricsF(p.font()).elidedText(n ? qs(label_of(material_, catalogue(), *n)) : qs(t.from),
+                                                            Qt::ElideRight, 110);
+    const QRectF box(t.path.pointAtPercent(0) - QPointF(advanceOf(p.font(), name) / 2 + 4, 15),
+                     QSizeF(advanceOf(p.font(), name) + 8, 15));
     p.fillRect(box, theme().paper);
     p.setPen(inked ? theme().indigo : theme().ink);
     p.drawText(box, Qt::AlignCenter, name);
@@ -293,7 +323,8 @@ void Board::paintThread(QPainter& p, const ThreadPlace& t, bool inked, const QRe
 }
 
 bool Board::isTouched(const ThreadPlace& t) const {
-  return isSelected(split_output(t.from).first) || (t.toHem ? t.to == slotFocus_ : isSelected(split_output(t.to).first));
+  return isSelected(split_output(t.from).first) ||
+         (t.toHem ? t.to == slotFocus_ : isSelected(split_output(t.to).first));
 }
 
 void Board::paintThreads(QPainter& p, const QRectF& seen) {
@@ -303,8 +334,10 @@ void Board::paintThreads(QPainter& p, const QRectF& seen) {
     const qreal aside = t.alias || t.converted ? 130 : 8;  // with what is written beside it
     if (!t.path.boundingRect().adjusted(-aside, -aside, aside, aside).intersects(seen)) continue;
     shown.push_back(&t);
-    if (isTouched(t)) inked.push_back(&t);
-    else paintThread(p, t, false, seen);
+    if (isTouched(t))
+      inked.push_back(&t);
+    else
+      paintThread(p, t, false, seen);
   }
   for (const ThreadPlace* t : inked) paintThread(p, *t, true, seen);
   paintGuides(p, shown);
@@ -316,15 +349,19 @@ void Board::paintThreads(QPainter& p, const QRectF& seen) {
   }
 }
 
-// They end in the hem, which stays while the board moves: their way is another after every step. The band over the hem is theirs alone, so
-// that they do not run over tags.
+// They end in the hem, which stays while the board moves: their way is another after every step. The band over the hem
+// is theirs alone, so that they do not run over tags.
 void Board::paintHemThreads(QPainter& p) {
   const auto& threads = layout_.threads();
   const qreal hem = scroll_.y() + height() - kHemHeight;
-  if (std::any_of(threads.begin(), threads.end(), [&](const ThreadPlace& t) { return t.toHem && t.corners[2].y() < hem; }))
-    for (const LanePlace& l : layout_.lanes()) p.fillRect(QRectF(l.rect.x(), hem - kHemBand, l.rect.width() - 1, kHemBand), laneTint(material_.lane(l.id)->tint));
+  if (std::any_of(threads.begin(), threads.end(),
+                  [&](const ThreadPlace& t) { return t.toHem && t.corners[2].y() < hem; }))
+    for (const LanePlace& l : layout_.lanes())
+      p.fillRect(QRectF(l.rect.x(), hem - kHemBand, l.rect.width() - 1, kHemBand),
+                 laneTint(material_.lane(l.id)->tint));
   for (const bool inked : {false, true})
-    for (const ThreadPlace& t : layout_.threads()) if (t.toHem && isTouched(t) == inked) paintThread(p, t, inked, QRectF(scroll_, size()));
+    for (const ThreadPlace& t : layout_.threads())
+      if (t.toHem && isTouched(t) == inked) paintThread(p, t, inked, QRectF(scroll_, size()));
 }
 
 // A picture at the size of its tag, scaled once.
@@ -344,7 +381,8 @@ QString Board::secondLine(const Node& n) const {
   if (n.type == kComesIn) return tr("comes in");
   if (const Group* g = n.type == "group" ? material_.group(n.group) : nullptr) {
     const int uses = edit::uses_of(material_, g->id);
-    return uses > 1 ? tr("%1 nodes, used %2 times").arg(g->nodes.size()).arg(uses) : tr("%n nodes", nullptr, static_cast<int>(g->nodes.size()));
+    return uses > 1 ? tr("%1 nodes, used %2 times").arg(g->nodes.size()).arg(uses)
+                    : tr("%n nodes", nullptr, static_cast<int>(g->nodes.size()));
   }
   const NodeType* type = catalogue().find(n.type);
   if (!type) return {};
@@ -352,9 +390,12 @@ QString Board::secondLine(const Node& n) const {
   for (const Parameter& p : type->parameters) {
     const auto it = n.params.find(p.id);
     const ParamValue& v = it == n.params.end() ? p.initial : it->second;
-    if (p.kind == ParameterKind::choice) if (const auto* w = std::get_if<std::string>(&v)) return qs(*w).replace(QLatin1Char('_'), QLatin1Char(' '));
-    if (p.kind == ParameterKind::formula) if (const auto* w = std::get_if<std::string>(&v)) return qs(*w);
-    if (const auto* d = std::get_if<double>(&v); d && p.kind != ParameterKind::seed && p.acts.formula.empty()) return qs(p.label).toLower() + QLatin1Char(' ') + QString::number(*d, 'g', 3);
+    if (p.kind == ParameterKind::choice)
+      if (const auto* w = std::get_if<std::string>(&v)) return qs(*w).replace(QLatin1Char('_'), QLatin1Char(' '));
+    if (p.kind == ParameterKind::formula)
+      if (const auto* w = std::get_if<std::string>(&v)) return qs(*w);
+    if (const auto* d = std::get_if<double>(&v); d && p.kind != ParameterKind::seed && p.acts.formula.empty())
+      return qs(p.label).toLower() + QLatin1Char(' ') + QString::number(*d, 'g', 3);
   }
   return {};
 }
@@ -373,12 +414,18 @@ void Board::paintTag(QPainter& p, const TagPlace& t) {
   p.setPen(QPen(fault ? theme().madder : selected ? theme().indigo : theme().line, selected || fault ? 2 : 1));
   if (n->type == "group") p.drawRoundedRect(t.rect.translated(3, 3), 4, 4);
   p.drawRoundedRect(t.rect, 4, 4);
-  const std::string shown = selected && !selected_.empty() && selected_.back() == t.node ? focusedOutput() : t.outputs.empty() ? std::string() : t.node + "." + t.outputs[0].peg;
-  const qreal side = form == TagForm::picture ? t.rect.height() - 6 : t.rect.height() - (form == TagForm::whole ? 8 : 6);
-  const QRectF picture(t.rect.x() + (form == TagForm::picture ? 3 : 4), t.rect.y() + (t.rect.height() - side) / 2, side, side);
+  const std::string shown = selected && !selected_.empty() && selected_.back() == t.node ? focusedOutput()
+                            : t.outputs.empty()                                          ? std::string()
+                                                : t.node + "." + t.outputs[0].peg;
+  const qreal side =
+      form == TagForm::picture ? t.rect.height() - 6 : t.rect.height() - (form == TagForm::whole ? 8 : 6);
+  const QRectF picture(t.rect.x() + (form == TagForm::picture ? 3 : 4), t.rect.y() + (t.rect.height() - side) / 2, side,
+                       side);
   const QImage image = pictureFor(shown);
-  if (image.isNull()) p.fillRect(picture, theme().picture);
-  else p.drawPixmap(picture.topLeft(), smallPicture(image, side));
+  if (image.isNull())
+    p.fillRect(picture, theme().picture);
+  else
+    p.drawPixmap(picture.topLeft(), smallPicture(image, side));
   if (n->bypass) {
     p.setPen(QPen(theme().mute, 2));
     p.drawLine(t.rect.topLeft() + QPointF(3, 3), t.rect.bottomRight() - QPointF(3, 3));
@@ -397,17 +444,20 @@ void Board::paintTag(QPainter& p, const TagPlace& t) {
         p.setFont(textFont(11, QFont::DemiBold));
         p.drawText(text.adjusted(0, 0, 6, 0), Qt::AlignVCenter | Qt::AlignLeft, lines.join(QLatin1Char('\n')));
       } else {
-        p.drawText(QRectF(text.x(), text.y() + 4, text.width() + 2, text.height() / 2 - 4), Qt::AlignBottom | Qt::AlignLeft, name);
+        p.drawText(QRectF(text.x(), text.y() + 4, text.width() + 2, text.height() / 2 - 4),
+                   Qt::AlignBottom | Qt::AlignLeft, name);
         p.setFont(textFont(11));
         p.setPen(theme().mute);
         const QString fits = elided(p.font(), second, text.width());
         p.setFont(fitted(p.font(), second, text.width()));
-        p.drawText(QRectF(text.x(), text.center().y() + 2, text.width() + 2, text.height() / 2 - 4), Qt::AlignTop | Qt::AlignLeft, fits);
+        p.drawText(QRectF(text.x(), text.center().y() + 2, text.width() + 2, text.height() / 2 - 4),
+                   Qt::AlignTop | Qt::AlignLeft, fits);
       }
     } else {
       const QStringList lines = twoLines(p.font(), label, text.width() + 4);
       QString longest = lines.front();
-      for (const QString& line : lines) if (advanceOf(p.font(), line) > advanceOf(p.font(), longest)) longest = line;
+      for (const QString& line : lines)
+        if (advanceOf(p.font(), line) > advanceOf(p.font(), longest)) longest = line;
       p.setFont(fitted(p.font(), longest, text.width() + 4));
       p.drawText(text.adjusted(0, 0, 6, 0), Qt::AlignVCenter | Qt::AlignLeft, lines.join(QLatin1Char('\n')));
     }
@@ -429,9 +479,12 @@ void Board::paintTag(QPainter& p, const TagPlace& t) {
 }
 
 void Board::paintFault(QPainter& p, const TagPlace& t, const Error& e) {
-  const QString text = qs(e.where) + QStringLiteral(": ") + qs(e.what) + QStringLiteral("\n") + qs(e.mend) + tr(".\nThe last good result stays.");
+  const QString text = qs(e.where) + QStringLiteral(": ") + qs(e.what) + QStringLiteral("\n") + qs(e.mend) +
+                       tr(".\nThe last good result stays.");
   p.setFont(textFont(11));
-  const QRectF box = QFontMetricsF(p.font()).boundingRect(QRectF(t.rect.x() + 8, t.rect.bottom() + 8, 220, 200), Qt::TextWordWrap, text).adjusted(-8, -6, 8, 6);
+  const QRectF box = QFontMetricsF(p.font())
+                         .boundingRect(QRectF(t.rect.x() + 8, t.rect.bottom() + 8, 220, 200), Qt::TextWordWrap, text)
+                         .adjusted(-8, -6, 8, 6);
   p.fillRect(box, theme().paper);
   p.fillRect(QRectF(box.topLeft(), QSizeF(3, box.height())), theme().madder);
   p.setPen(theme().madder);
@@ -446,8 +499,12 @@ void Board::paintHem(QPainter& p) {
     const QRect r = slotRect(id);
     const bool filled = material_.hem.count(id) != 0, focused = slotFocus_ == id || (keyThread_ && keySlot_ == id);
     const QRect picture(r.x() + 10, r.y() + 13, 32, 32);
-    const QImage small = !filled ? QImage() : material_.inside ? pictureFor(material_.hem.at(id)) : hemPictures_.count(id) ? hemPictures_.at(id) : QImage();
-    if (!small.isNull()) p.drawImage(picture, small);
+    const QImage small = !filled                  ? QImage()
+                         : material_.inside       ? pictureFor(material_.hem.at(id))
+                         : hemPictures_.count(id) ? hemPictures_.at(id)
+                                                  : QImage();
+    if (!small.isNull())
+      p.drawImage(picture, small);
     else {
       p.setPen(QPen(theme().mute, 1, Qt::DashLine));
       p.setBrush(Qt::NoBrush);
@@ -469,7 +526,11 @@ void Board::paintHem(QPainter& p) {
     p.drawText(QRectF(picture.right() + 6, r.y() + 13, room + 2, 16), Qt::AlignVCenter, name);
     p.setFont(textFont(11));
     p.setPen(theme().night ? theme().mute : QColor("#5a5549"));
-    p.drawText(QRectF(picture.right() + 6, r.y() + 29, room, 16), Qt::AlignVCenter, elided(p.font(), filled ? qs(split_output(material_.hem.at(id)).second).replace(QLatin1Char('_'), QLatin1Char(' ')) : tr("empty"), room));
+    p.drawText(QRectF(picture.right() + 6, r.y() + 29, room, 16), Qt::AlignVCenter,
+               elided(p.font(),
+                      filled ? qs(split_output(material_.hem.at(id)).second).replace(QLatin1Char('_'), QLatin1Char(' '))
+                             : tr("empty"),
+                      room));
   }
 }
 
@@ -511,7 +572,8 @@ QRectF Board::mapArea() const {
   const QSizeF all = layout_.size();
   if (all.width() <= width() * 1.05 && all.height() <= (height() - kHemHeight) * 1.25) return {};
   const qreal k = std::min(150.0 / all.width(), 110.0 / all.height());
-  return QRectF(width() - all.width() * k - 10, height() - kHemHeight - all.height() * k - 10, all.width() * k, all.height() * k);
+  return QRectF(width() - all.width() * k - 10, height() - kHemHeight - all.height() * k - 10, all.width() * k,
+                all.height() * k);
 }
 
 void Board::paintMap(QPainter& p) {
@@ -530,7 +592,10 @@ void Board::paintMap(QPainter& p) {
   }
   p.setBrush(Qt::NoBrush);
   p.setPen(QPen(theme().indigo, 1.5));
-  p.drawRect(QRectF(area.topLeft() + scroll_ * k, QSizeF(std::min<qreal>(width(), layout_.size().width()), std::min<qreal>(height() - kHemHeight, layout_.size().height())) * k));
+  p.drawRect(
+      QRectF(area.topLeft() + scroll_ * k, QSizeF(std::min<qreal>(width(), layout_.size().width()),
+                                                  std::min<qreal>(height() - kHemHeight, layout_.size().height())) *
+                                               k));
 }
 
 }  // namespace loom::app

@@ -21,8 +21,10 @@ std::vector<QPoint> squared(const std::vector<QPointF>& corners) {
     const QPoint at(qRound(c.x()), qRound(c.y()));
     if (!way.empty() && at == way.back()) continue;
     if (!way.empty() && at.x() != way.back().x() && at.y() != way.back().y()) return {};
-    if (way.size() > 1 && direction(way[way.size() - 2], way.back()) == direction(way.back(), at)) way.back() = at;
-    else way.push_back(at);
+    if (way.size() > 1 && direction(way[way.size() - 2], way.back()) == direction(way.back(), at))
+      way.back() = at;
+    else
+      way.push_back(at);
   }
   return way;
 }
@@ -70,7 +72,9 @@ bool ThreadBrush::paint(QPainter& p, const std::vector<QPointF>& corners, const 
     if (around.intersects(QRectF(a, b).normalized().adjusted(-1, -1, 1, 1)))
       for (const auto& layer : look.layers) {
         const qreal half = layer.width / 2;
-        p.fillRect(along.y() == 0 ? QRectF(std::min(a.x(), b.x()), a.y() - half, std::abs(b.x() - a.x()), layer.width) : QRectF(a.x() - half, std::min(a.y(), b.y()), layer.width, std::abs(b.y() - a.y())), layer.colour);
+        p.fillRect(along.y() == 0 ? QRectF(std::min(a.x(), b.x()), a.y() - half, std::abs(b.x() - a.x()), layer.width)
+                                  : QRectF(a.x() - half, std::min(a.y(), b.y()), layer.width, std::abs(b.y() - a.y())),
+                   layer.colour);
       }
     if (turns && around.contains(to)) {
       const QPixmap& corner = stamp(look, along, direction(to, way[i + 2]), after, ratio);

@@ -121,7 +121,9 @@ void DeliverForm::chooseFolder() {
 void DeliverForm::showMaterial(const Material& material) {
   material_ = material;
   const auto usual = usual_slots(material);
-  const bool same = usual.size() == slots_.size() && std::equal(usual.begin(), usual.end(), slots_.begin(), [](const auto& a, const auto& b) { return a.slot == b.slot; });
+  const bool same =
+      usual.size() == slots_.size() && std::equal(usual.begin(), usual.end(), slots_.begin(),
+                                                  [](const auto& a, const auto& b) { return a.slot == b.slot; });
   if (same && !rows_.empty()) return refreshNames();
   slots_ = usual;
   while (QLayoutItem* item = table_->takeAt(0)) {
@@ -154,7 +156,8 @@ void DeliverForm::showMaterial(const Material& material) {
       const auto fill = [this, i](int format) {
         QComboBox* bits = rows_[i].bits;
         bits->clear();
-        for (const int b : format == 0 ? std::vector<int>{8, 16} : std::vector<int>{16, 32}) bits->addItem(QString::number(b), b);
+        for (const int b : format == 0 ? std::vector<int>{8, 16} : std::vector<int>{16, 32})
+          bits->addItem(QString::number(b), b);
         bits->setCurrentIndex(format == 1 || slots_[i].bits == 16 ? 1 : 0);
         refreshNames();
       };
@@ -189,10 +192,13 @@ void DeliverForm::refreshNames() {
   int files = 0;
   for (std::size_t i = 0; i < p.slots.size(); ++i) {
     const Slot* known = hem_slot(p.slots[i].slot);
-    if (p.slots[i].on) ++files, bytes += static_cast<double>(p.size) * p.size * (known ? known->channels : 1) * p.slots[i].bits / 8;
+    if (p.slots[i].on)
+      ++files, bytes += static_cast<double>(p.size) * p.size * (known ? known->channels : 1) * p.slots[i].bits / 8;
     if (i >= rows_.size()) continue;
-    rows_[i].file->setText(p.slots[i].on ? QString::fromStdString(file_name(material_, p, p.slots[i])) : tr("not written"));
-    rows_[i].encoding->setText(known && known->srgb && p.slots[i].format == ImageFormat::png ? tr("sRGB") : tr("linear"));
+    rows_[i].file->setText(p.slots[i].on ? QString::fromStdString(file_name(material_, p, p.slots[i]))
+                                         : tr("not written"));
+    rows_[i].encoding->setText(known && known->srgb && p.slots[i].format == ImageFormat::png ? tr("sRGB")
+                                                                                             : tr("linear"));
   }
   if (!writing_) state_->setText(tr("%1 maps, at most %2 MB").arg(files).arg(std::lround(bytes / 1e6)));
   deliver_->setEnabled(files > 0 && !writing_);
@@ -208,29 +214,43 @@ void DeliverForm::start() {
   thread_ = std::thread([this, plan = plan(), material = material_, stop = stop_] {
     giveWay();
     Weaver weaver(default_budget());
-    const auto result = deliver(material, catalogue(), weaver, plan, stop, [this](double share, const std::string& what) {
-      QMetaObject::invokeMethod(this, [this, share, text = QString::fromStdString(what)] {
-        bar_->setValue(static_cast<int>(share * 1000));
-        if (writing_) state_->setText(tr("Working on %1").arg(text));
-      }, Qt::QueuedConnection);
-    });
+    const auto result =
+        deliver(material, catalogue(), weaver, plan, stop, [this](double share, const std::string& what) {
+          QMetaObject::invokeMethod(
+              this,
+              [this, share, text = QString::fromStdString(what)] {
+                bar_->setValue(static_cast<int>(share * 1000));
+                if (writing_) state_->setText(tr("Working on %1").arg(text));
+              },
+              Qt::QueuedConnection);
+        });
     drop_spare_buffers();  // planes of that size are not asked for again soon
     QString report;
     if (result) {
-      report = tr("%1 files delivered in %2 s at %3:").arg(result->files.size()).arg(result->total_milliseconds / 1000, 0, 'f', 1).arg(QTime::currentTime().toString(QStringLiteral("HH:mm")));
-      for (const auto& f : result->files) report += QStringLiteral("\n") + QString::fromStdString(f.path.filename().string()) + QStringLiteral("  ") + (f.srgb ? tr("sRGB") : tr("linear")) + tr(" %1 bit").arg(f.bits);
+      report = tr("%1 files delivered in %2 s at %3:")
+                   .arg(result->files.size())
+                   .arg(result->total_milliseconds / 1000, 0, 'f', 1)
+                   .arg(QTime::currentTime().toString(QStringLiteral("HH:mm")));
+      for (const auto& f : result->files)
+        report += QStringLiteral("\n") + QString::fromStdString(f.path.filename().string()) + QStringLiteral("  ") +
+                  (f.srgb ? tr("sRGB") : tr("linear")) + tr(" %1 bit").arg(f.bits);
     } else {
-      report = result.error().what == "cancelled" ? tr("Cancelled. Files that were finished stand whole; the rest was not begun.") : QString::fromStdString(result.error().text());
+      report = result.error().what == "cancelled"
+                   ? tr("Cancelled. Files that were finished stand whole; the rest was not begun.")
+                   : QString::fromStdString(result.error().text());
     }
-    QMetaObject::invokeMethod(this, [this, report, good = result.ok()] {
-      writing_ = false;
-      cancel_->setEnabled(false);
-      if (!good) bar_->setValue(0);
-      report_->setText(report);
-      setRole(report_, good ? "" : "fault");
-      refreshNames();
-      Q_EMIT finished(good, report);
-    }, Qt::QueuedConnection);
+    QMetaObject::invokeMethod(
+        this,
+        [this, report, good = result.ok()] {
+          writing_ = false;
+          cancel_->setEnabled(false);
+          if (!good) bar_->setValue(0);
+          report_->setText(report);
+          setRole(report_, good ? "" : "fault");
+          refreshNames();
+          Q_EMIT finished(good, report);
+        },
+        Qt::QueuedConnection);
   });
 }
 

@@ -33,7 +33,13 @@ class DeliverForm : public QWidget {
   void finished(bool good, const QString& report);
 
  private:
-  struct Row { std::string slot; QCheckBox* on; QLabel* file; QComboBox *format, *bits; QLabel* encoding; };
+  struct Row {
+    std::string slot;
+    QCheckBox* on;
+    QLabel* file;
+    QComboBox *format, *bits;
+    QLabel* encoding;
+  };
   void refreshNames();
   void chooseFolder();
   bool brief_, writing_ = false;

@@ -86,18 +86,39 @@ DialsPanel::DialsPanel(QWidget* parent) : QDialog(parent) {
   right->addStretch(1);
   row->addLayout(right, 1);
   connect(list_, &QListWidget::currentRowChanged, this, &DialsPanel::showDial);
-  for (QLineEdit* f : {label_, group_, least_, most_, start_}) connect(f, &QLineEdit::editingFinished, this, &DialsPanel::send);
-  connect(help_, &QPlainTextEdit::textChanged, this, [this] { if (!filling_) send(); });
-  connect(up, &QPushButton::clicked, this, [this] { if (const Value* v = chosen()) { const auto id = v->id; const int at = list_->currentRow(); Q_EMIT editWanted(tr("Order dials"), edit::move_value(material_, id, -1)); list_->setCurrentRow(std::max(0, at - 1)); } });
-  connect(down, &QPushButton::clicked, this, [this] { if (const Value* v = chosen()) { const auto id = v->id; const int at = list_->currentRow(); Q_EMIT editWanted(tr("Order dials"), edit::move_value(material_, id, 1)); list_->setCurrentRow(std::min(list_->count() - 1, at + 1)); } });
-  connect(remove, &QPushButton::clicked, this, [this] { if (const Value* v = chosen()) Q_EMIT editWanted(tr("Remove dial"), edit::remove_value(material_, v->id)); });
+  for (QLineEdit* f : {label_, group_, least_, most_, start_})
+    connect(f, &QLineEdit::editingFinished, this, &DialsPanel::send);
+  connect(help_, &QPlainTextEdit::textChanged, this, [this] {
+    if (!filling_) send();
+  });
+  connect(up, &QPushButton::clicked, this, [this] {
+    if (const Value* v = chosen()) {
+      const auto id = v->id;
+      const int at = list_->currentRow();
+      Q_EMIT editWanted(tr("Order dials"), edit::move_value(material_, id, -1));
+      list_->setCurrentRow(std::max(0, at - 1));
+    }
+  });
+  connect(down, &QPushButton::clicked, this, [this] {
+    if (const Value* v = chosen()) {
+      const auto id = v->id;
+      const int at = list_->currentRow();
+      Q_EMIT editWanted(tr("Order dials"), edit::move_value(material_, id, 1));
+      list_->setCurrentRow(std::min(list_->count() - 1, at + 1));
+    }
+  });
+  connect(remove, &QPushButton::clicked, this, [this] {
+    if (const Value* v = chosen()) Q_EMIT editWanted(tr("Remove dial"), edit::remove_value(material_, v->id));
+  });
   connect(keep, &QPushButton::clicked, this, [this] {
     const QString name = QInputDialog::getText(this, tr("Keep this state"), tr("Name of the preset"));
-    if (!name.trimmed().isEmpty()) Q_EMIT editWanted(tr("Keep preset"), edit::keep_preset(material_, name.trimmed().toStdString()));
+    if (!name.trimmed().isEmpty())
+      Q_EMIT editWanted(tr("Keep preset"), edit::keep_preset(material_, name.trimmed().toStdString()));
   });
   connect(turn, &QPushButton::clicked, this, [this] {
     const int i = presets_->currentRow();
-    if (i >= 0) Q_EMIT editWanted(tr("Preset"), edit::apply_preset(material_, material_.presets[static_cast<std::size_t>(i)]));
+    if (i >= 0)
+      Q_EMIT editWanted(tr("Preset"), edit::apply_preset(material_, material_.presets[static_cast<std::size_t>(i)]));
   });
   connect(drop, &QPushButton::clicked, this, [this] {
     const int i = presets_->currentRow();
@@ -120,7 +141,10 @@ void DialsPanel::showMaterial(const Material& material) {
   list_->clear();
   for (const Value& v : material.values) {
     if (!v.dial) continue;
-    auto* item = new QListWidgetItem(QString::fromStdString(v.dial->label) + (v.dial->group.empty() ? QString() : QStringLiteral("  ·  ") + QString::fromStdString(v.dial->group)), list_);
+    auto* item = new QListWidgetItem(
+        QString::fromStdString(v.dial->label) +
+            (v.dial->group.empty() ? QString() : QStringLiteral("  ·  ") + QString::fromStdString(v.dial->group)),
+        list_);
     item->setData(Qt::UserRole, QString::fromStdString(v.id));
     if (QString::fromStdString(v.id) == kept) list_->setCurrentItem(item);
   }
@@ -137,7 +161,8 @@ void DialsPanel::showDial() {
   if (filling_) return;
   filling_ = true;
   const Value* v = chosen();
-  for (QWidget* w : std::initializer_list<QWidget*>{label_, group_, least_, most_, start_, help_}) w->setEnabled(v != nullptr);
+  for (QWidget* w : std::initializer_list<QWidget*>{label_, group_, least_, most_, start_, help_})
+    w->setEnabled(v != nullptr);
   if (v) {
     const Dial& d = *v->dial;
     label_->setText(QString::fromStdString(d.label));
@@ -151,7 +176,9 @@ void DialsPanel::showDial() {
     QStringList turns;
     for (const NodePtr& n : material_.nodes)
       for (const auto& [id, held] : n->params)
-        if (const auto* f = std::get_if<Follow>(&held); f && f->value == v->id) turns << QString::fromStdString(label_of(material_, catalogue(), *n)) + QStringLiteral(", ") + QString::fromStdString(id).replace(QLatin1Char('_'), QLatin1Char(' '));
+        if (const auto* f = std::get_if<Follow>(&held); f && f->value == v->id)
+          turns << QString::fromStdString(label_of(material_, catalogue(), *n)) + QStringLiteral(", ") +
+                       QString::fromStdString(id).replace(QLatin1Char('_'), QLatin1Char(' '));
     turns_->setText(turns.isEmpty() ? tr("nothing yet") : turns.join(QStringLiteral("\n")));
   } else {
     for (QLineEdit* f : {label_, group_, least_, most_, start_}) f->clear();
@@ -173,7 +200,9 @@ void DialsPanel::send() {
   if (d.least > d.most) std::swap(d.least, d.most);
   if (auto* start = std::get_if<double>(&d.at_start)) numberFromText(start_->text(), *start);
   const Dial& old = *v->dial;
-  if (d.label == old.label && d.group == old.group && d.help == old.help && d.least == old.least && d.most == old.most && d.at_start == old.at_start) return;
+  if (d.label == old.label && d.group == old.group && d.help == old.help && d.least == old.least &&
+      d.most == old.most && d.at_start == old.at_start)
+    return;
   Q_EMIT editWanted(tr("Dial %1").arg(QString::fromStdString(d.label)), edit::set_dial(material_, v->id, d));
 }
 

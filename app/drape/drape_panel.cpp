@@ -67,11 +67,16 @@ void DrapePanel::ask() {
 QString DrapePanel::comparedText() const {
   const QString b = comparison_.b ? tr("B, held") : tr("B, live");
   switch (comparison_.how) {
-    case Compare::off: return {};
-    case Compare::a: return tr("A, held");
-    case Compare::b: return b;
-    case Compare::wipe: return QStringLiteral("A | ") + b;
-    default: return tr("A - B, times %1").arg(comparison_.gain);
+    case Compare::off:
+      return {};
+    case Compare::a:
+      return tr("A, held");
+    case Compare::b:
+      return b;
+    case Compare::wipe:
+      return QStringLiteral("A | ") + b;
+    default:
+      return tr("A - B, times %1").arg(comparison_.gain);
   }
 }
 
@@ -114,7 +119,8 @@ void DrapePanel::setExposure(float stops) {
 void DrapePanel::nextEnvironment() {
   const auto& names = environment_names();
   std::size_t at = 0;
-  for (std::size_t i = 0; i < names.size(); ++i) if (names[i].first == view_.environment) at = (i + 1) % names.size();
+  for (std::size_t i = 0; i < names.size(); ++i)
+    if (names[i].first == view_.environment) at = (i + 1) % names.size();
   view_.environment = names[at].first;
   ask();
   update();
@@ -135,10 +141,17 @@ void DrapePanel::paintEvent(QPaintEvent*) {
   p.setFont(textFont(13, QFont::Bold));
   p.drawText(QRectF(20, 8, 60, 20), Qt::AlignVCenter, tr("Drape"));
   p.setFont(textFont(11.5));
-  p.drawText(QRectF(74, 8, view_.unlit ? width() - 90 : 80, 20), Qt::AlignVCenter, view_.unlit ? tr("unlit: %1").arg(unlit_) : tr("lit view"));
-  if (const QString compared = comparedText(); !compared.isEmpty()) p.drawText(QRectF(20, 28, width() - 40, 20), Qt::AlignVCenter, compared);
-  if (!view_.unlit) p.drawText(QRectF(0, 8, width() - 20, 20), Qt::AlignVCenter | Qt::AlignRight,
-             width() < 330 ? tr("%1 of %2").arg(samples_).arg(DrapeEngine::kSamples) : tr("key light %1°, refined %2 of %3").arg(std::lround(view_.light_degrees)).arg(samples_).arg(DrapeEngine::kSamples));
+  p.drawText(QRectF(74, 8, view_.unlit ? width() - 90 : 80, 20), Qt::AlignVCenter,
+             view_.unlit ? tr("unlit: %1").arg(unlit_) : tr("lit view"));
+  if (const QString compared = comparedText(); !compared.isEmpty())
+    p.drawText(QRectF(20, 28, width() - 40, 20), Qt::AlignVCenter, compared);
+  if (!view_.unlit)
+    p.drawText(QRectF(0, 8, width() - 20, 20), Qt::AlignVCenter | Qt::AlignRight,
+               width() < 330 ? tr("%1 of %2").arg(samples_).arg(DrapeEngine::kSamples)
+                             : tr("key light %1°, refined %2 of %3")
+                                   .arg(std::lround(view_.light_degrees))
+                                   .arg(samples_)
+                                   .arg(DrapeEngine::kSamples));
   const QString shapes[] = {tr("ball"), tr("tile")};
   p.setPen(Qt::NoPen);
   p.setBrush(QColor("#5f5f5f"));
@@ -155,7 +168,8 @@ void DrapePanel::paintEvent(QPaintEvent*) {
     p.drawText(strip(i), Qt::AlignCenter, shapes[i]);
   }
   QString light;
-  for (const auto& [id, label] : environment_names()) if (id == view_.environment) light = QString::fromStdString(label);
+  for (const auto& [id, label] : environment_names())
+    if (id == view_.environment) light = QString::fromStdString(label);
   const QString words[] = {light, tr("exposure %1").arg(static_cast<double>(view_.exposure), 0, 'f', 1)};
   p.setFont(textFont(11.5));
   for (int i = 0; i < 2; ++i) {
@@ -181,15 +195,21 @@ void DrapePanel::paintEvent(QPaintEvent*) {
 void DrapePanel::mousePressEvent(QMouseEvent* e) {
   setFocus();
   dragged_ = e->position();
-  for (int i = 0; i < 2; ++i) if (strip(i).contains(e->position())) return setShape(static_cast<Shape>(i));
+  for (int i = 0; i < 2; ++i)
+    if (strip(i).contains(e->position())) return setShape(static_cast<Shape>(i));
   if (e->modifiers() & Qt::ControlModifier && maps_) {
     const qreal density = devicePixelRatioF();
-    const auto place = Drape(maps_, view_).place_under(static_cast<float>(e->position().x() * density), static_cast<float>(e->position().y() * density));
+    const auto place = Drape(maps_, view_)
+                           .place_under(static_cast<float>(e->position().x() * density),
+                                        static_cast<float>(e->position().y() * density));
     if (place) Q_EMIT followWanted(QPointF(static_cast<double>((*place)[0]), static_cast<double>((*place)[1])));
     return;
   }
   if (word(0).contains(e->position())) return nextEnvironment();
-  if (word(1).contains(e->position())) return setExposure(e->button() == Qt::RightButton ? view_.exposure - 0.5f : view_.exposure >= 2 ? -2.0f : view_.exposure + 0.5f);
+  if (word(1).contains(e->position()))
+    return setExposure(e->button() == Qt::RightButton ? view_.exposure - 0.5f
+                       : view_.exposure >= 2          ? -2.0f
+                                                      : view_.exposure + 0.5f);
 }
 
 void DrapePanel::mouseMoveEvent(QMouseEvent* e) {
@@ -210,12 +230,20 @@ void DrapePanel::wheelEvent(QWheelEvent* e) {
 
 void DrapePanel::keyPressEvent(QKeyEvent* e) {
   switch (e->key()) {
-    case Qt::Key_Left: view_.light_degrees = std::fmod(view_.light_degrees + 5, 360.0f); return ask();
-    case Qt::Key_Right: view_.light_degrees = std::fmod(view_.light_degrees + 355, 360.0f); return ask();
-    case Qt::Key_Up: return setExposure(view_.exposure + 0.5f);
-    case Qt::Key_Down: return setExposure(view_.exposure - 0.5f);
-    case Qt::Key_Space: return setShape(view_.shape == Shape::ball ? Shape::tile : Shape::ball);
-    default: QWidget::keyPressEvent(e);
+    case Qt::Key_Left:
+      view_.light_degrees = std::fmod(view_.light_degrees + 5, 360.0f);
+      return ask();
+    case Qt::Key_Right:
+      view_.light_degrees = std::fmod(view_.light_degrees + 355, 360.0f);
+      return ask();
+    case Qt::Key_Up:
+      return setExposure(view_.exposure + 0.5f);
+    case Qt::Key_Down:
+      return setExposure(view_.exposure - 0.5f);
+    case Qt::Key_Space:
+      return setShape(view_.shape == Shape::ball ? Shape::tile : Shape::ball);
+    default:
+      QWidget::keyPressEvent(e);
   }
 }
 

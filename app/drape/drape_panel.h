@@ -28,11 +28,11 @@ class DrapePanel : public QWidget {
   bool isIdle() const { return engine_.isIdle() && held_engine_.isIdle(); }
   int samples() const { return samples_; }
   const QImage& image() const { return image_; }
-  const QImage& heldImage() const { return held_image_; }   ///< A's, in a wipe or a difference
+  const QImage& heldImage() const { return held_image_; }  ///< A's, in a wipe or a difference
 
  Q_SIGNALS:
   void pictureShown();
-  void followWanted(QPointF tile);         ///< a place that Ctrl and a click pointed at
+  void followWanted(QPointF tile);  ///< a place that Ctrl and a click pointed at
 
  protected:
   void paintEvent(QPaintEvent*) override;
@@ -51,7 +51,7 @@ class DrapePanel : public QWidget {
   QRectF word(int i) const;
   DrapeEngine engine_, held_engine_;
   DrapeView view_;
-  std::shared_ptr<const SurfaceMaps> maps_, quick_;   // quick_: of the pass before maps_
+  std::shared_ptr<const SurfaceMaps> maps_, quick_;  // quick_: of the pass before maps_
   QImage image_, held_image_, difference_;
   Comparison comparison_;
   QString message_, unlit_;

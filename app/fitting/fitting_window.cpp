@@ -28,7 +28,8 @@ QLabel* heading(const QString& text, QWidget* parent) {
 
 }  // namespace
 
-FittingWindow::FittingWindow(const Bolt& bolt, const QString& path, QWidget* parent) : QMainWindow(parent), bolt_(bolt) {
+FittingWindow::FittingWindow(const Bolt& bolt, const QString& path, QWidget* parent)
+    : QMainWindow(parent), bolt_(bolt) {
   setWindowTitle(tr("%1, fitting").arg(QString::fromStdString(bolt.material.name)));
   resize(1280, 800);
   auto* central = new QWidget(this);
@@ -113,18 +114,25 @@ FittingWindow::FittingWindow(const Bolt& bolt, const QString& path, QWidget* par
   setCentralWidget(central);
 
   connect(weave, &QPushButton::clicked, this, [this] { Q_EMIT openInWeave(bolt_.material); });
-  connect(notes, &QPushButton::clicked, this, [this] { QMessageBox::information(this, tr("Notes"), QString::fromStdString(bolt_.notes)); });
-  connect(seed, &QPushButton::clicked, this, [this] { ++bolt_.material.seed; refresh(); });
+  connect(notes, &QPushButton::clicked, this,
+          [this] { QMessageBox::information(this, tr("Notes"), QString::fromStdString(bolt_.notes)); });
+  connect(seed, &QPushButton::clicked, this, [this] {
+    ++bolt_.material.seed;
+    refresh();
+  });
   connect(&engine_, &Engine::seen, this, [this](const SeenPtr& seen) { drape_->showMaps(seen->maps); });
   connect(&engine_, &Engine::refused, drape_, &DrapePanel::showMessage);
-  connect(&presetPictures_, &PictureMaker::made, this, [this](int i, const QImage& picture) { presets_[static_cast<std::size_t>(i)]->setIcon(QPixmap::fromImage(picture)); });
+  connect(&presetPictures_, &PictureMaker::made, this, [this](int i, const QImage& picture) {
+    presets_[static_cast<std::size_t>(i)]->setIcon(QPixmap::fromImage(picture));
+  });
   refresh();
   orderPresetPictures();
 }
 
 void FittingWindow::orderPresetPictures() {
   std::vector<PictureOrder> orders{{0, edit::apply_preset(bolt_.material, Preset{}), {}}};
-  for (const Preset& p : bolt_.material.presets) orders.push_back({static_cast<int>(orders.size()), edit::apply_preset(bolt_.material, p), {}});
+  for (const Preset& p : bolt_.material.presets)
+    orders.push_back({static_cast<int>(orders.size()), edit::apply_preset(bolt_.material, p), {}});
   presetPictures_.order(std::move(orders));
 }
 
@@ -152,7 +160,8 @@ void FittingWindow::addPresets(QVBoxLayout* into) {
 void FittingWindow::addDials(QVBoxLayout* into) {
   std::vector<std::string> groups;
   for (const Value& v : bolt_.material.values)
-    if (v.dial && std::find(groups.begin(), groups.end(), v.dial->group) == groups.end()) groups.push_back(v.dial->group);
+    if (v.dial && std::find(groups.begin(), groups.end(), v.dial->group) == groups.end())
+      groups.push_back(v.dial->group);
   for (const std::string& group : groups) {
     auto* head = new QLabel(QString::fromStdString(group));
     setRole(head, "group");
@@ -163,7 +172,9 @@ void FittingWindow::addDials(QVBoxLayout* into) {
       row->showHelp(true);
       const std::string id = v.id;
       connect(row, &ParameterRow::valueWanted, this, [this, id](const ParamValue& value) { turn(id, value); });
-      connect(row, &ParameterRow::resetWanted, this, [this, id] { if (const Value* x = bolt_.material.value(id)) turn(id, x->dial->at_start); });
+      connect(row, &ParameterRow::resetWanted, this, [this, id] {
+        if (const Value* x = bolt_.material.value(id)) turn(id, x->dial->at_start);
+      });
       into->addWidget(row);
       rows_.push_back(row);
     }
@@ -178,7 +189,8 @@ void FittingWindow::turn(const std::string& dial, const ParamValue& value) {
 
 void FittingWindow::choosePreset(int index) {
   preset_ = index;
-  bolt_.material = edit::apply_preset(bolt_.material, index < 0 ? Preset{} : bolt_.material.presets[static_cast<std::size_t>(index)]);
+  bolt_.material = edit::apply_preset(bolt_.material,
+                                      index < 0 ? Preset{} : bolt_.material.presets[static_cast<std::size_t>(index)]);
   refresh();
 }
 
@@ -198,8 +210,12 @@ void FittingWindow::refresh() {
     turned += v->value != at_preset;
   }
   for (std::size_t i = 0; i < presets_.size(); ++i) presets_[i]->setChecked(static_cast<int>(i) - 1 == preset_);
-  const QString name = preset_ < 0 ? tr("As made") : QString::fromStdString(m.presets[static_cast<std::size_t>(preset_)].name);
-  if (state_) state_->setText(turned == 0 ? name : turned == 1 ? tr("%1, 1 dial turned").arg(name) : tr("%1, %2 dials turned").arg(name).arg(turned));
+  const QString name =
+      preset_ < 0 ? tr("As made") : QString::fromStdString(m.presets[static_cast<std::size_t>(preset_)].name);
+  if (state_)
+    state_->setText(turned == 0   ? name
+                    : turned == 1 ? tr("%1, 1 dial turned").arg(name)
+                                  : tr("%1, %2 dials turned").arg(name).arg(turned));
   form_->showMaterial(m);
   engine_.wish({m, {}, -1, kWorkingSize});
 }

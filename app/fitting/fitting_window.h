@@ -5,8 +5,8 @@
 
 #include "app/deliver/deliver_form.h"
 #include "app/drape/drape_panel.h"
-#include "app/shell/picture_maker.h"
 #include "app/shell/engine.h"
+#include "app/shell/picture_maker.h"
 #include "app/tray/parameter_row.h"
 #include "core/bolt/package.h"
 
@@ -23,7 +23,7 @@ class FittingWindow : public QMainWindow {
   DeliverForm* form() const { return form_; }
   DrapePanel* drape() const { return drape_; }
   const std::vector<ParameterRow*>& rows() const { return rows_; }
-  void choosePreset(int index);     ///< -1: all dials at start
+  void choosePreset(int index);  ///< -1: all dials at start
   void turn(const std::string& dial, const ParamValue& value);
   bool isIdle() const { return engine_.isIdle() && drape_->engine().isIdle() && presetPictures_.isIdle(); }
 

@@ -17,12 +17,12 @@ struct HandleView {
   double value = 0;   ///< of an angle, degrees; of a radius, the parameter
 };
 
-/// The handles over the picture of a node's output: its own, and those which the nodes that read `peg` have over what comes in there.
-/// Left out: those of parameters that do not act now, or hold no plain number and follow none.
+/// The handles over the picture of a node's output: its own, and those which the nodes that read `peg` have over what
+/// comes in there. Left out: those of parameters that do not act now, or hold no plain number and follow none.
 std::vector<HandleView> handlesOf(const Material& material, const std::string& node, const std::string& peg = {});
 
-/// What the parameter becomes when its handle is dragged to `to`. `fine` lifts the snapping (an angle to whole degrees, a place or a
-/// length to a thousandth). Values stay within the parameter's limits.
+/// What the parameter becomes when its handle is dragged to `to`. `fine` lifts the snapping (an angle to whole degrees,
+/// a place or a length to a thousandth). Values stay within the parameter's limits.
 ParamValue draggedTo(const HandleView& handle, const Parameter& parameter, QPointF to, bool fine);
 
 }  // namespace loom::app

@@ -25,7 +25,8 @@ void Loupe::showSeen(const SeenPtr& seen, const QString& title) {
   const int before = seen_ && seen_->loupe ? seen_->loupe->size() : 0;
   seen_ = seen;
   title_ = title;
-  if (before && seen_->loupe && seen_->loupe->size() != before) corner_ *= static_cast<double>(seen_->loupe->size()) / before;
+  if (before && seen_->loupe && seen_->loupe->size() != before)
+    corner_ *= static_cast<double>(seen_->loupe->size()) / before;
   update();
 }
 
@@ -83,10 +84,19 @@ void Loupe::flip() {
 void Loupe::nextCompare() {
   if (!a_.seen) return hold();
   switch (compare_) {
-    case Compare::off: case Compare::b: compare_ = Compare::a; break;
-    case Compare::a: compare_ = Compare::wipe; break;
-    case Compare::wipe: compare_ = Compare::difference; break;
-    case Compare::difference: a_ = b_ = {}, differed_ = shared_ = {}, compare_ = Compare::off; break;
+    case Compare::off:
+    case Compare::b:
+      compare_ = Compare::a;
+      break;
+    case Compare::a:
+      compare_ = Compare::wipe;
+      break;
+    case Compare::wipe:
+      compare_ = Compare::difference;
+      break;
+    case Compare::difference:
+      a_ = b_ = {}, differed_ = shared_ = {}, compare_ = Compare::off;
+      break;
   }
   comparedAnew();
 }
@@ -112,7 +122,8 @@ double Loupe::share() {
   for (int y = 0; y < size; ++y)
     for (int x = 0; x < size; ++x) {
       bool apart = false;
-      for (std::size_t c = 0; c < static_cast<std::size_t>(n); ++c) apart |= std::abs(a.loupe->strand[c]->at(x, y) - b.loupe->strand[c]->at(x, y)) > 1.0f / 255;
+      for (std::size_t c = 0; c < static_cast<std::size_t>(n); ++c)
+        apart |= std::abs(a.loupe->strand[c]->at(x, y) - b.loupe->strand[c]->at(x, y)) > 1.0f / 255;
       differ += apart;
     }
   return share_ = static_cast<double>(differ) / size / size;
@@ -124,7 +135,9 @@ const QImage& Loupe::difference() {
   const std::pair now{a.seen, b.seen};
   if (now == differed_ && !difference_.isNull()) return difference_;
   differed_ = now;
-  const QImage one = a.seen->loupe_picture, other = b.seen->loupe_picture.size() == one.size() ? b.seen->loupe_picture : b.seen->loupe_picture.scaled(one.size());
+  const QImage one = a.seen->loupe_picture, other = b.seen->loupe_picture.size() == one.size()
+                                                        ? b.seen->loupe_picture
+                                                        : b.seen->loupe_picture.scaled(one.size());
   const Field &f = *a.seen->loupe, &g = *b.seen->loupe;
   const bool exact = f.kind == g.kind && f.size() == g.size() && strand_count(f.kind) > 0 && f.kind != Kind::regions;
   if (!exact) return difference_ = differenceOf(one, other, gain_);
@@ -136,7 +149,10 @@ const QImage& Loupe::difference() {
       int v[3];
       for (int c = 0; c < 3; ++c) {
         const auto strand = static_cast<std::size_t>(std::min(c, n - 1));
-        v[c] = static_cast<int>(std::min(1.0f, std::abs(f.strand[strand]->at(x, y) - g.strand[strand]->at(x, y)) * static_cast<float>(gain_)) * 255 + 0.5f);
+        v[c] = static_cast<int>(std::min(1.0f, std::abs(f.strand[strand]->at(x, y) - g.strand[strand]->at(x, y)) *
+                                                   static_cast<float>(gain_)) *
+                                    255 +
+                                0.5f);
       }
       out[x] = qRgb(v[0], v[1], v[2]);
     }
@@ -151,10 +167,15 @@ QString Loupe::heading() {
   const QString differ = apart < 0 ? QString() : tr(", %1 % differ").arg(100 * apart, 0, 'f', 1);
   const QString live = b_.seen ? QString() : tr(" (live)");
   switch (compare_) {
-    case Compare::a: return tr("A, held: %1%2").arg(a.title, differ);
-    case Compare::b: return tr("B%1: %2%3").arg(live, b.title, differ);
-    case Compare::wipe: return a.title == b.title ? tr("A | B%1: %2%3").arg(live, b.title, differ) : tr("A %1 | B%2 %3%4").arg(a.title, live, b.title, differ);
-    default: return tr("A - B, times %1%2").arg(gain_).arg(differ);
+    case Compare::a:
+      return tr("A, held: %1%2").arg(a.title, differ);
+    case Compare::b:
+      return tr("B%1: %2%3").arg(live, b.title, differ);
+    case Compare::wipe:
+      return a.title == b.title ? tr("A | B%1: %2%3").arg(live, b.title, differ)
+                                : tr("A %1 | B%2 %3%4").arg(a.title, live, b.title, differ);
+    default:
+      return tr("A - B, times %1%2").arg(gain_).arg(differ);
   }
 }
 
@@ -185,22 +206,32 @@ void Loupe::paintFollowed(QPainter& p) {
   p.restore();
 }
 
-bool Loupe::hasArrows() const { return seen_ && seen_->loupe && (seen_->loupe->kind == Kind::normal || seen_->loupe->kind == Kind::vector2 || seen_->loupe->kind == Kind::vector3); }
+bool Loupe::hasArrows() const {
+  return seen_ && seen_->loupe &&
+         (seen_->loupe->kind == Kind::normal || seen_->loupe->kind == Kind::vector2 ||
+          seen_->loupe->kind == Kind::vector3);
+}
 
-// One on each small square: where a vector points, as long as it is; the longest in sight fills its square. Of a normal: its lean, +Y up.
+// One on each small square: where a vector points, as long as it is; the longest in sight fills its square. Of a
+// normal: its lean, +Y up.
 void Loupe::paintArrows(QPainter& p) {
   constexpr double kSquare = 22;
   const QRectF area = pictureArea();
   const int size = seen_->loupe->size();
-  struct Arrow { QPointF at, way; };
+  struct Arrow {
+    QPointF at, way;
+  };
   std::vector<Arrow> arrows;
   double longest = 1e-9;
   for (double y = area.top() + kSquare / 2; y < area.bottom(); y += kSquare)
     for (double x = area.left() + kSquare / 2; x < area.right(); x += kSquare) {
       const QPointF texel = (QPointF(x, y) - area.topLeft()) / scale() + corner_ - half() * size;
-      const int i = wrap(static_cast<int>(std::floor(texel.x())), size), j = wrap(static_cast<int>(std::floor(texel.y())), size);
+      const int i = wrap(static_cast<int>(std::floor(texel.x())), size),
+                j = wrap(static_cast<int>(std::floor(texel.y())), size);
       const double v = static_cast<double>(seen_->loupe->strand[1]->at(i, j));
-      arrows.push_back({{x, y}, {static_cast<double>(seen_->loupe->strand[0]->at(i, j)), seen_->loupe->kind == Kind::normal ? -v : v}});
+      arrows.push_back(
+          {{x, y},
+           {static_cast<double>(seen_->loupe->strand[0]->at(i, j)), seen_->loupe->kind == Kind::normal ? -v : v}});
       longest = std::max(longest, std::hypot(arrows.back().way.x(), arrows.back().way.y()));
     }
   p.save();
@@ -252,7 +283,9 @@ QPointF Loupe::tilePlace(QPointF widget) const {
 QPointF Loupe::handlePlace(std::size_t i) const {
   // What stands outside of the tile is held at its other side.
   const QPointF at = handles_[i].at;
-  return widgetPlace(handles_[i].handle.form == Handle::Form::place ? QPointF(at.x() - std::floor(at.x()), at.y() - std::floor(at.y())) : at);
+  return widgetPlace(handles_[i].handle.form == Handle::Form::place
+                         ? QPointF(at.x() - std::floor(at.x()), at.y() - std::floor(at.y()))
+                         : at);
 }
 
 // White on a dark edge, so that they show on any picture.
@@ -267,9 +300,12 @@ void Loupe::paintHandles(QPainter& p) {
       p.setBrush(Qt::NoBrush);
       using Form = Handle::Form;
       if (h.handle.form == Form::angle) p.drawLine(about, at);
-      if (h.handle.form == Form::radius) p.drawEllipse(about, std::abs(at.x() - about.x()), std::abs(at.x() - about.x()));
-      if (h.handle.form == Form::line_u) p.drawLine(QPointF(at.x(), pictureArea().top()), QPointF(at.x(), pictureArea().bottom()));
-      if (h.handle.form == Form::line_v) p.drawLine(QPointF(pictureArea().left(), at.y()), QPointF(pictureArea().right(), at.y()));
+      if (h.handle.form == Form::radius)
+        p.drawEllipse(about, std::abs(at.x() - about.x()), std::abs(at.x() - about.x()));
+      if (h.handle.form == Form::line_u)
+        p.drawLine(QPointF(at.x(), pictureArea().top()), QPointF(at.x(), pictureArea().bottom()));
+      if (h.handle.form == Form::line_v)
+        p.drawLine(QPointF(pictureArea().left(), at.y()), QPointF(pictureArea().right(), at.y()));
       p.setBrush(static_cast<int>(i) == held_ ? theme().indigo : QColor(Qt::white));
       p.drawEllipse(at, 4.5, 4.5);
     }
@@ -299,7 +335,9 @@ QString Loupe::valueText(QPoint texel) const {
   if (texel.x() < 0 || !seen_ || !seen_->loupe) return {};
   const Field& f = *seen_->loupe;
   QStringList parts;
-  for (int c = 0; c < strand_count(f.kind); ++c) parts << QString::number(static_cast<double>(f.strand[static_cast<std::size_t>(c)]->at(texel.x(), texel.y())), f.kind == Kind::regions ? 'g' : 'f', f.kind == Kind::regions ? 8 : 4);
+  for (int c = 0; c < strand_count(f.kind); ++c)
+    parts << QString::number(static_cast<double>(f.strand[static_cast<std::size_t>(c)]->at(texel.x(), texel.y())),
+                             f.kind == Kind::regions ? 'g' : 'f', f.kind == Kind::regions ? 8 : 4);
   return parts.join(QStringLiteral("  "));
 }
 
@@ -311,7 +349,8 @@ void Loupe::paintEvent(QPaintEvent*) {
   p.setFont(textFont(13, QFont::Bold));
   p.drawText(QRectF(20, 8, 60, 20), Qt::AlignVCenter, tr("Loupe"));
   p.setFont(textFont(11.5));
-  p.drawText(QRectF(74, 8, width() - 90, 20), Qt::AlignVCenter, QFontMetricsF(p.font()).elidedText(heading(), Qt::ElideRight, width() - 94));
+  p.drawText(QRectF(74, 8, width() - 90, 20), Qt::AlignVCenter,
+             QFontMetricsF(p.font()).elidedText(heading(), Qt::ElideRight, width() - 94));
   paintPicture(p);
   if (seen_ && seen_->loupe && !seam_) paintHandles(p);
   if (look_ == Look::arrows && hasArrows()) paintArrows(p);
@@ -334,9 +373,12 @@ void Loupe::paintPicture(QPainter& p) {
   const double s = scale(), tile = seen_->loupe->size() * s;
   const bool comparing = compare_ != Compare::off && a_.seen;
   const Held right = side(true);
-  if (!comparing) paintTiles(p, seen_->loupe_picture, area);
-  else if (compare_ == Compare::difference) paintTiles(p, difference(), area);
-  else paintTiles(p, compare_ == Compare::a ? a_.seen->loupe_picture : right.seen->loupe_picture, area);
+  if (!comparing)
+    paintTiles(p, seen_->loupe_picture, area);
+  else if (compare_ == Compare::difference)
+    paintTiles(p, difference(), area);
+  else
+    paintTiles(p, compare_ == Compare::a ? a_.seen->loupe_picture : right.seen->loupe_picture, area);
   if (comparing && compare_ == Compare::wipe) {
     QRectF left = area;
     left.setWidth(area.width() * wipe_);
@@ -368,7 +410,9 @@ void Loupe::paintTiles(QPainter& p, const QImage& image, const QRectF& clip) {
   const QPointF from = corner_ - half() * size;
   const int x0 = static_cast<int>(std::floor(from.x() / size)), y0 = static_cast<int>(std::floor(from.y() / size));
   for (int j = y0; (j * size - from.y()) * s < area.height(); ++j)
-    for (int i = x0; (i * size - from.x()) * s < area.width(); ++i) p.drawImage(QRectF(area.x() + (i * size - from.x()) * s, area.y() + (j * size - from.y()) * s, tile, tile), image);
+    for (int i = x0; (i * size - from.x()) * s < area.width(); ++i)
+      p.drawImage(QRectF(area.x() + (i * size - from.x()) * s, area.y() + (j * size - from.y()) * s, tile, tile),
+                  image);
   p.restore();
 }
 
@@ -390,40 +434,57 @@ void Loupe::paintTexels(QPainter& p, const QRectF& area, double s) {
 QRectF Loupe::button(int i) const {
   const QRectF area = pictureArea();
   const bool wide = width() > height() * 1.25;
-  return wide ? QRectF(area.right() + 16, area.bottom() - 22 - (kButtons - 1 - i) * 26, 150, 22) : QRectF(area.x() + i % 3 * (area.width() / 3), area.bottom() + 62 + i / 3 * 24, area.width() / 3 - 6, 20);
+  return wide
+             ? QRectF(area.right() + 16, area.bottom() - 22 - (kButtons - 1 - i) * 26, 150, 22)
+             : QRectF(area.x() + i % 3 * (area.width() / 3), area.bottom() + 62 + i / 3 * 24, area.width() / 3 - 6, 20);
 }
 
 void Loupe::paintFacts(QPainter& p) {
   const QRectF area = pictureArea();
   const bool wide = width() > height() * 1.25;
-  const QRectF graph = wide ? QRectF(area.right() + 16, area.y(), 150, 60) : QRectF(area.x(), area.bottom() + 8, area.width() * 0.38, 46);
+  const QRectF graph = wide ? QRectF(area.right() + 16, area.y(), 150, 60)
+                            : QRectF(area.x(), area.bottom() + 8, area.width() * 0.38, 46);
   if (seen_ && histogram_ && seen_->loupe) {
     const int most = std::max(1, *std::max_element(seen_->histogram.begin(), seen_->histogram.end()));
     p.setPen(Qt::NoPen);
     p.setBrush(QColor("#e9e4d9"));
     const double bar = graph.width() / 64;
     for (int i = 0; i < 64; ++i) {
-      const double h = graph.height() * std::sqrt(static_cast<double>(seen_->histogram[static_cast<std::size_t>(i)]) / most);
+      const double h =
+          graph.height() * std::sqrt(static_cast<double>(seen_->histogram[static_cast<std::size_t>(i)]) / most);
       p.drawRect(QRectF(graph.x() + i * bar, graph.bottom() - h, bar * 0.8, h));
     }
   }
   const auto line = [&](int i, const QString& what, const QString& value) {
-    const QRectF r = wide ? QRectF(graph.x(), graph.bottom() + 10 + i * 18, graph.width(), 16) : QRectF(area.x() + area.width() * 0.41, area.bottom() + 6 + i * 17, area.width() * 0.59, 16);
+    const QRectF r = wide ? QRectF(graph.x(), graph.bottom() + 10 + i * 18, graph.width(), 16)
+                          : QRectF(area.x() + area.width() * 0.41, area.bottom() + 6 + i * 17, area.width() * 0.59, 16);
     p.setPen(Qt::white);
     p.setFont(textFont(11));
     p.drawText(r, Qt::AlignLeft | Qt::AlignVCenter, what);
     p.setFont(textFont(11, QFont::DemiBold));
-    p.drawText(r, Qt::AlignRight | Qt::AlignVCenter, QFontMetricsF(p.font()).elidedText(value, Qt::ElideRight, r.width() - QFontMetricsF(textFont(11)).horizontalAdvance(what) - 6));
+    p.drawText(r, Qt::AlignRight | Qt::AlignVCenter,
+               QFontMetricsF(p.font()).elidedText(value, Qt::ElideRight,
+                                                  r.width() - QFontMetricsF(textFont(11)).horizontalAdvance(what) - 6));
   };
   if (seen_ && seen_->loupe) {
-    line(0, tr("range"), tr("%1 to %2").arg(static_cast<double>(seen_->range.least), 0, 'f', 3).arg(static_cast<double>(seen_->range.most), 0, 'f', 3));
+    line(0, tr("range"),
+         tr("%1 to %2")
+             .arg(static_cast<double>(seen_->range.least), 0, 'f', 3)
+             .arg(static_cast<double>(seen_->range.most), 0, 'f', 3));
     line(1, tr("mean"), QString::number(static_cast<double>(seen_->range.mean), 'f', 3));
     line(2, tr("pointer"), under_.x() < 0 ? tr("outside") : valueText(under_));
-    if (look_ == Look::marked) line(1, tr("out of range"), tr("%1 % below, %2 % above").arg(100 * seen_->below, 0, 'f', 2).arg(100 * seen_->above, 0, 'f', 2));
+    if (look_ == Look::marked)
+      line(1, tr("out of range"),
+           tr("%1 % below, %2 % above").arg(100 * seen_->below, 0, 'f', 2).arg(100 * seen_->above, 0, 'f', 2));
     if (seam_ && seen_->seam) {
       const SeamFigures& f = *seen_->seam;
-      const auto figures = [](float at, float inside, float most) { return QStringLiteral("%1 (%2, at most %3)").arg(QString::number(static_cast<double>(at), 'g', 2), QString::number(static_cast<double>(inside), 'g', 2), QString::number(static_cast<double>(most), 'g', 2)); };
-      line(0, f.seam() ? tr("a seam over %1").arg(f.over_u ? QStringLiteral("u") : QStringLiteral("v")) : tr("no seam"), {});
+      const auto figures = [](float at, float inside, float most) {
+        return QStringLiteral("%1 (%2, at most %3)")
+            .arg(QString::number(static_cast<double>(at), 'g', 2), QString::number(static_cast<double>(inside), 'g', 2),
+                 QString::number(static_cast<double>(most), 'g', 2));
+      };
+      line(0, f.seam() ? tr("a seam over %1").arg(f.over_u ? QStringLiteral("u") : QStringLiteral("v")) : tr("no seam"),
+           {});
       line(1, tr("1st"), figures(f.first, f.inside_first, f.most_first));
       line(2, tr("2nd"), figures(f.second, f.inside_second, f.most_second));
     }
@@ -443,30 +504,50 @@ void Loupe::paintFacts(QPainter& p) {
 
 QString Loupe::word(int i) const {
   switch (i) {
-    case 0: return tr("repeats %1 × %1").arg(repeats_);
-    case 1: return channel_ < 0 ? tr("all channels") : tr("channel %1").arg(channel_ + 1);
-    case 2: return locked_ ? tr("locked") : tr("follows");
-    case 3: return look_ == Look::plain ? tr("as it is") : look_ == Look::about_zero ? tr("about zero") : look_ == Look::arrows ? tr("arrows") : tr("range marked");
-    case 4: return tr("seam check");
-    default: break;
+    case 0:
+      return tr("repeats %1 × %1").arg(repeats_);
+    case 1:
+      return channel_ < 0 ? tr("all channels") : tr("channel %1").arg(channel_ + 1);
+    case 2:
+      return locked_ ? tr("locked") : tr("follows");
+    case 3:
+      return look_ == Look::plain        ? tr("as it is")
+             : look_ == Look::about_zero ? tr("about zero")
+             : look_ == Look::arrows     ? tr("arrows")
+                                         : tr("range marked");
+    case 4:
+      return tr("seam check");
+    default:
+      break;
   }
   switch (compare_) {
-    case Compare::off: return tr("hold A");
-    case Compare::a: return tr("shows A");
-    case Compare::b: return tr("shows B");
-    case Compare::wipe: return tr("wipe");
-    default: return tr("difference");
+    case Compare::off:
+      return tr("hold A");
+    case Compare::a:
+      return tr("shows A");
+    case Compare::b:
+      return tr("shows B");
+    case Compare::wipe:
+      return tr("wipe");
+    default:
+      return tr("difference");
   }
 }
 
 void Loupe::press(int i) {
   switch (i) {
-    case 0: return nextRepeats();
-    case 1: return nextChannel();
-    case 2: return Q_EMIT lockWanted();
-    case 3: return nextLook();
-    case 4: return toggleSeam();
-    default: return nextCompare();
+    case 0:
+      return nextRepeats();
+    case 1:
+      return nextChannel();
+    case 2:
+      return Q_EMIT lockWanted();
+    case 3:
+      return nextLook();
+    case 4:
+      return toggleSeam();
+    default:
+      return nextCompare();
   }
 }
 
@@ -482,7 +563,8 @@ void Loupe::wheelEvent(QWheelEvent* e) {
 
 void Loupe::mousePressEvent(QMouseEvent* e) {
   setFocus();
-  for (int i = 0; i < kButtons; ++i) if (button(i).contains(e->position())) return press(i);
+  for (int i = 0; i < kButtons; ++i)
+    if (button(i).contains(e->position())) return press(i);
   if (e->modifiers() & Qt::ControlModifier && pictureArea().contains(e->position()) && seen_ && seen_->loupe) {
     const QPointF at = tilePlace(e->position()) - half();
     return Q_EMIT followWanted(QPointF(at.x() - std::floor(at.x()), at.y() - std::floor(at.y())));
@@ -511,14 +593,16 @@ void Loupe::mouseMoveEvent(QMouseEvent* e) {
     wipe_ = std::clamp((e->position().x() - pictureArea().x()) / pictureArea().width(), 0.0, 1.0);
     Q_EMIT compared();
   } else if (held_ >= 0 && e->buttons() & Qt::LeftButton) {
-    Q_EMIT handleDragged(handles_[static_cast<std::size_t>(held_)], tilePlace(e->position()), e->modifiers() & Qt::ShiftModifier);
+    Q_EMIT handleDragged(handles_[static_cast<std::size_t>(held_)], tilePlace(e->position()),
+                         e->modifiers() & Qt::ShiftModifier);
   } else if (e->buttons() & (Qt::LeftButton | Qt::MiddleButton) && zoom_ > 1) {
     corner_ -= (e->position() - dragged_) / scale();
     dragged_ = e->position();
   }
   under_ = texelAt(e->position());
   QString tip;
-  for (std::size_t i = 0; i < handles_.size(); ++i) if ((handlePlace(i) - e->position()).manhattanLength() < 12) tip = handles_[i].label;
+  for (std::size_t i = 0; i < handles_.size(); ++i)
+    if ((handlePlace(i) - e->position()).manhattanLength() < 12) tip = handles_[i].label;
   setToolTip(tip);
   update();
 }
@@ -530,17 +614,27 @@ void Loupe::leaveEvent(QEvent*) {
 
 void Loupe::keyPressEvent(QKeyEvent* e) {
   switch (e->key()) {
-    case Qt::Key_T: return e->modifiers() & Qt::ShiftModifier ? toggleSeam() : nextRepeats();
-    case Qt::Key_H: return e->modifiers() & Qt::ShiftModifier ? setLook(look_ == Look::marked ? Look::plain : Look::marked) : toggleHistogram();
-    case Qt::Key_V: return e->modifiers() & Qt::ShiftModifier ? hold() : flip();
-    case Qt::Key_Escape: return Q_EMIT followEnded();
-    case Qt::Key_Plus: case Qt::Key_Minus:
+    case Qt::Key_T:
+      return e->modifiers() & Qt::ShiftModifier ? toggleSeam() : nextRepeats();
+    case Qt::Key_H:
+      return e->modifiers() & Qt::ShiftModifier ? setLook(look_ == Look::marked ? Look::plain : Look::marked)
+                                                : toggleHistogram();
+    case Qt::Key_V:
+      return e->modifiers() & Qt::ShiftModifier ? hold() : flip();
+    case Qt::Key_Escape:
+      return Q_EMIT followEnded();
+    case Qt::Key_Plus:
+    case Qt::Key_Minus:
       gain_ = std::clamp(e->key() == Qt::Key_Plus ? gain_ * 2 : gain_ / 2, 1, 256);
       difference_ = QImage();
       return comparedAnew();
-    case Qt::Key_L: Q_EMIT lockWanted(); return;
-    case Qt::Key_Home: return resetZoom();
-    default: QWidget::keyPressEvent(e);
+    case Qt::Key_L:
+      Q_EMIT lockWanted();
+      return;
+    case Qt::Key_Home:
+      return resetZoom();
+    default:
+      QWidget::keyPressEvent(e);
   }
 }
 

@@ -25,13 +25,15 @@ class Loupe : public QWidget {
   void nextLook();
   void setLook(Look look);
   bool seamChecked() const { return seam_; }
-  void toggleSeam();                       ///< half shifted, with the figures of its edges
+  void toggleSeam();  ///< half shifted, with the figures of its edges
   /// A, then B, is held as it is now; a third time lets both go.
   void hold();
   Compare compare() const { return compare_; }
   /// What is compared now, for the drape to show the same.
-  Comparison comparison() const { return a_.seen ? Comparison{compare_, a_.seen, b_.seen, wipe_, gain_} : Comparison{}; }
-  void flip();                             ///< between A and B; B is what is live until it is held
+  Comparison comparison() const {
+    return a_.seen ? Comparison{compare_, a_.seen, b_.seen, wipe_, gain_} : Comparison{};
+  }
+  void flip();  ///< between A and B; B is what is live until it is held
   void nextCompare();
   void showFollowed(std::optional<QPointF> place);
   void toggleHistogram();
@@ -42,10 +44,10 @@ class Loupe : public QWidget {
   double zoom() const { return zoom_; }
 
  Q_SIGNALS:
-  void channelChanged();                   ///< or the look, or the seam check: the picture is wanted anew
-  void followWanted(QPointF tile);         ///< a place that Ctrl and a click pointed at
+  void channelChanged();            ///< or the look, or the seam check: the picture is wanted anew
+  void followWanted(QPointF tile);  ///< a place that Ctrl and a click pointed at
   void followEnded();
-  void compared();                         ///< what is compared, or how, has changed
+  void compared();  ///< what is compared, or how, has changed
   void lockWanted();
   void handleDragged(const loom::app::HandleView& handle, QPointF to, bool fine);
   void gestureEnded();
@@ -61,15 +63,18 @@ class Loupe : public QWidget {
 
  private:
   QRectF pictureArea() const;
-  double scale() const;      // widget pixels a texel
+  double scale() const;  // widget pixels a texel
   QRectF button(int i) const;
   void paintPicture(QPainter& p);
   void paintTiles(QPainter& p, const QImage& image, const QRectF& clip);
   void paintFollowed(QPainter& p);
   void paintArrows(QPainter& p);
   bool hasArrows() const;
-  struct Held { SeenPtr seen; QString title; };
-  Held side(bool b) const;                 ///< A or B as they stand now
+  struct Held {
+    SeenPtr seen;
+    QString title;
+  };
+  Held side(bool b) const;  ///< A or B as they stand now
   const QImage& difference();
   void comparedAnew();
   double share();
@@ -84,7 +89,7 @@ class Loupe : public QWidget {
   QPointF widgetPlace(QPointF tile) const;
   QPointF tilePlace(QPointF widget) const;
   std::vector<HandleView> handles_;
-  int held_ = -1;              // the handle that is being dragged
+  int held_ = -1;  // the handle that is being dragged
   SeenPtr seen_;
   QString title_;
   bool locked_ = false, histogram_ = true;
@@ -93,7 +98,7 @@ class Loupe : public QWidget {
   bool seam_ = false;
   Held a_, b_;
   Compare compare_ = Compare::off;
-  double wipe_ = 0.5;          // share of the picture that A has
+  double wipe_ = 0.5;  // share of the picture that A has
   bool wiping_ = false;
   int gain_ = 4;
   std::pair<SeenPtr, SeenPtr> differed_, shared_;  // what the difference and the share below are of
@@ -101,7 +106,7 @@ class Loupe : public QWidget {
   QImage difference_;
   std::optional<QPointF> followed_;
   double zoom_ = 1;
-  QPointF corner_, dragged_;   // texel at the picture's top left
+  QPointF corner_, dragged_;  // texel at the picture's top left
   QPoint under_{-1, -1};
 };
 

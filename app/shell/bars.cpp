@@ -93,8 +93,8 @@ QWidget* MainWindow::racks() {
   return panel;
 }
 
-
-QAction* MainWindow::action(const QString& name, const QString& keys, const std::function<void()>& run, QWidget* scope) {
+QAction* MainWindow::action(const QString& name, const QString& keys, const std::function<void()>& run,
+                            QWidget* scope) {
   auto* a = new QAction(name, this);
   QList<QKeySequence> sequences;
   for (const QString& key : keys.split(QLatin1Char(' '), Qt::SkipEmptyParts)) sequences << QKeySequence(key);
@@ -115,101 +115,176 @@ void MainWindow::makeActions() {
   fileMenu_->addAction(action(tr("Save"), QStringLiteral("Ctrl+S"), [this] { save(); }));
   fileMenu_->addAction(action(tr("Save as …"), QStringLiteral("Ctrl+Shift+S"), [this] { saveAs(); }));
   fileMenu_->addAction(action(tr("Save as bolt …"), {}, [this] {
-    const QString path = QFileDialog::getSaveFileName(this, tr("Save as bolt"), QFileInfo(document_.path()).path() + QLatin1Char('/') + QString::fromStdString(document_.material().name).toLower().replace(QLatin1Char(' '), QLatin1Char('-')) + QStringLiteral(".bolt"), tr("Bolts (*.bolt)"));
+    const QString path = QFileDialog::getSaveFileName(
+        this, tr("Save as bolt"),
+        QFileInfo(document_.path()).path() + QLatin1Char('/') +
+            QString::fromStdString(document_.material().name).toLower().replace(QLatin1Char(' '), QLatin1Char('-')) +
+            QStringLiteral(".bolt"),
+        tr("Bolts (*.bolt)"));
     if (!path.isEmpty()) writeBolt(path);
   }));
   fileMenu_->addSeparator();
   fileMenu_->addAction(action(tr("Rename the material …"), {}, [this] {
     bool good = false;
-    const QString name = QInputDialog::getText(this, tr("Rename the material"), tr("Name"), QLineEdit::Normal, QString::fromStdString(document_.material().name), &good);
+    const QString name = QInputDialog::getText(this, tr("Rename the material"), tr("Name"), QLineEdit::Normal,
+                                               QString::fromStdString(document_.material().name), &good);
     if (!good || name.trimmed().isEmpty()) return;
     Material next = document_.material();
     next.name = name.trimmed().toStdString();
     document_.edit(tr("Rename the material"), next);
   }));
-  fileMenu_->addAction(action(tr("Reload changed files"), QStringLiteral("F5"), [this] { reloadFiles(); say(tr("Files were looked at again")); }));
+  fileMenu_->addAction(action(tr("Reload changed files"), QStringLiteral("F5"), [this] {
+    reloadFiles();
+    say(tr("Files were looked at again"));
+  }));
   fileMenu_->addAction(action(tr("Deliver …"), QStringLiteral("Ctrl+E"), [this] { openDelivery(); }));
   fileMenu_->addAction(action(tr("Dials …"), {}, [this] { openDials(); }));
   fileMenu_->addSeparator();
   fileMenu_->addAction(action(tr("Night shift"), {}, [this] { toggleNight(); }));
   fileMenu_->addAction(action(tr("Close"), QStringLiteral("Ctrl+Q"), [this] { close(); }));
   refreshRecent();
-  action(tr("Undo"), QStringLiteral("Ctrl+Z"), [this] { if (document_.canUndo()) { say(tr("Undone: %1").arg(document_.undoName())); document_.undo(); } });
-  action(tr("Redo"), QStringLiteral("Ctrl+Shift+Z Ctrl+Y"), [this] { if (document_.canRedo()) { say(tr("Redone: %1").arg(document_.redoName())); document_.redo(); } });
+  action(tr("Undo"), QStringLiteral("Ctrl+Z"), [this] {
+    if (document_.canUndo()) {
+      say(tr("Undone: %1").arg(document_.undoName()));
+      document_.undo();
+    }
+  });
+  action(tr("Redo"), QStringLiteral("Ctrl+Shift+Z Ctrl+Y"), [this] {
+    if (document_.canRedo()) {
+      say(tr("Redone: %1").arg(document_.redoName()));
+      document_.redo();
+    }
+  });
   action(tr("Help of the node"), QStringLiteral("F1"), [this] { openHelp(); });
   action(tr("Commands"), QStringLiteral("Ctrl+K"), [this] { commandLine(); });
   action(tr("Find a node"), QStringLiteral("Ctrl+F"), [this] { find(); });
   action(tr("Make a dial of the parameter in focus"), {}, [this] { makeDialOfFocus(); });
   // The board's own keys act only with the board in focus.
   QWidget* b = board_;
-  action(tr("Add a node"), QStringLiteral("/ Ins"), [this] { board_->openAddLine(); }, b);
-  action(tr("Weave the selected together"), QStringLiteral("W"), [this] { board_->weaveSelected(); }, b);
-  action(tr("Start a thread by keyboard"), QStringLiteral("Shift+W"), [this] { board_->startThread(); }, b);
-  action(tr("Lead threads by keyboard"), QStringLiteral("G"), [this] { board_->leadByKeys(); }, b);
-  action(tr("Delete"), QStringLiteral("Del"), [this] { board_->removeSelected(); }, b);
-  action(tr("Duplicate"), QStringLiteral("Ctrl+D"), [this] { board_->duplicateSelected(false); }, b);
-  action(tr("Duplicate with inputs"), QStringLiteral("Ctrl+Shift+D"), [this] { board_->duplicateSelected(true); }, b);
-  action(tr("Copy"), QStringLiteral("Ctrl+C"), [this] { board_->copySelected(); }, b);
-  action(tr("Paste"), QStringLiteral("Ctrl+V"), [this] { board_->pasteHere(); }, b);
-  action(tr("Bypass"), QStringLiteral("B"), [this] { board_->bypassSelected(); }, b);
-  action(tr("Rename"), QStringLiteral("F2"), [this] { board_->renameSelected(); }, b);
-  action(tr("Tidy"), QStringLiteral("C"), [this] { edit(tr("Tidy"), edit::tidy(shown())); }, b);
-  action(tr("Fold into a group"), QStringLiteral("Ctrl+G"), [this] { board_->foldSelected(); }, b);
-  action(tr("Take the group apart"), QStringLiteral("Ctrl+Shift+G"), [this] { board_->takeApartSelected(); }, b);
-  action(tr("Look inside the group"), QStringLiteral("Alt+Down"), [this] { board_->lookInside(); }, b);
-  action(tr("Out of the group"), QStringLiteral("Alt+Up"), [this] { goOut(); }, b);
+  action(
+      tr("Add a node"), QStringLiteral("/ Ins"), [this] { board_->openAddLine(); }, b);
+  action(
+      tr("Weave the selected together"), QStringLiteral("W"), [this] { board_->weaveSelected(); }, b);
+  action(
+      tr("Start a thread by keyboard"), QStringLiteral("Shift+W"), [this] { board_->startThread(); }, b);
+  action(
+      tr("Lead threads by keyboard"), QStringLiteral("G"), [this] { board_->leadByKeys(); }, b);
+  action(
+      tr("Delete"), QStringLiteral("Del"), [this] { board_->removeSelected(); }, b);
+  action(
+      tr("Duplicate"), QStringLiteral("Ctrl+D"), [this] { board_->duplicateSelected(false); }, b);
+  action(
+      tr("Duplicate with inputs"), QStringLiteral("Ctrl+Shift+D"), [this] { board_->duplicateSelected(true); }, b);
+  action(
+      tr("Copy"), QStringLiteral("Ctrl+C"), [this] { board_->copySelected(); }, b);
+  action(
+      tr("Paste"), QStringLiteral("Ctrl+V"), [this] { board_->pasteHere(); }, b);
+  action(
+      tr("Bypass"), QStringLiteral("B"), [this] { board_->bypassSelected(); }, b);
+  action(
+      tr("Rename"), QStringLiteral("F2"), [this] { board_->renameSelected(); }, b);
+  action(
+      tr("Tidy"), QStringLiteral("C"), [this] { edit(tr("Tidy"), edit::tidy(shown())); }, b);
+  action(
+      tr("Fold into a group"), QStringLiteral("Ctrl+G"), [this] { board_->foldSelected(); }, b);
+  action(
+      tr("Take the group apart"), QStringLiteral("Ctrl+Shift+G"), [this] { board_->takeApartSelected(); }, b);
+  action(
+      tr("Look inside the group"), QStringLiteral("Alt+Down"), [this] { board_->lookInside(); }, b);
+  action(
+      tr("Out of the group"), QStringLiteral("Alt+Up"), [this] { goOut(); }, b);
   action(tr("Make the group a copy of its own"), {}, [this] { board_->copyOfItsOwn(); });
   action(tr("Keep the group as a template"), {}, [this] { keepTemplate(); });
   action(tr("Add an input to the group"), {}, [this] {
     if (inside_.empty()) return say(tr("Look inside a group first"));
     edit(tr("Add an input"), edit::add_group_input(shown(), "Input"));
   });
-  action(tr("Visit a mark"), QStringLiteral("M"), [this] { board_->awaitMark(false); }, b);
-  action(tr("Set a mark"), QStringLiteral("Shift+M"), [this] { board_->awaitMark(true); }, b);
+  action(
+      tr("Visit a mark"), QStringLiteral("M"), [this] { board_->awaitMark(false); }, b);
+  action(
+      tr("Set a mark"), QStringLiteral("Shift+M"), [this] { board_->awaitMark(true); }, b);
   action(tr("Marks …"), {}, [this] { listMarks(); });
-  action(tr("Write a note"), QStringLiteral("Shift+N"), [this] { board_->writeNote(); }, b);
-  action(tr("Show threads by name, or as lines"), QStringLiteral("A"), [this] { board_->toggleAliases(); }, b);
-  action(tr("Splice in"), QStringLiteral("I"), [this] { board_->spliceIn(); }, b);
-  action(tr("Lift out"), QStringLiteral("Ctrl+Del"), [this] { board_->liftOutSelected(); }, b);
-  action(tr("Replace"), QStringLiteral("R"), [this] { board_->replaceSelected(); }, b);
-  action(tr("Swap inputs"), QStringLiteral("S"), [this] { board_->swapInputs(); }, b);
-  action(tr("Blend the two selected"), QStringLiteral("Y"), [this] { board_->blendSelected(); }, b);
-  action(tr("Next mode"), QStringLiteral("."), [this] { board_->stepMode(1); }, b);
-  action(tr("Previous mode"), QStringLiteral(","), [this] { board_->stepMode(-1); }, b);
-  action(tr("Select what feeds the selection"), QStringLiteral("Shift+Up"), [this] { board_->selectUpstream(); }, b);
-  action(tr("Select what the selection feeds"), QStringLiteral("Shift+Down"), [this] { board_->selectDownstream(); }, b);
-  action(tr("Copy parameters"), QStringLiteral("Ctrl+Shift+C"), [this] { board_->copyParameters(); }, b);
-  action(tr("Paste parameters"), QStringLiteral("Ctrl+Shift+V"), [this] { board_->pasteParameters(); }, b);
-  action(tr("Begin, rename or end a stage"), QStringLiteral("Shift+R"), [this] { board_->nameStage(); }, b);
-  action(tr("Paste chosen parameters"), QStringLiteral("Ctrl+Alt+V"), [this] { board_->pasteChosenParameters(); }, b);
+  action(
+      tr("Write a note"), QStringLiteral("Shift+N"), [this] { board_->writeNote(); }, b);
+  action(
+      tr("Show threads by name, or as lines"), QStringLiteral("A"), [this] { board_->toggleAliases(); }, b);
+  action(
+      tr("Splice in"), QStringLiteral("I"), [this] { board_->spliceIn(); }, b);
+  action(
+      tr("Lift out"), QStringLiteral("Ctrl+Del"), [this] { board_->liftOutSelected(); }, b);
+  action(
+      tr("Replace"), QStringLiteral("R"), [this] { board_->replaceSelected(); }, b);
+  action(
+      tr("Swap inputs"), QStringLiteral("S"), [this] { board_->swapInputs(); }, b);
+  action(
+      tr("Blend the two selected"), QStringLiteral("Y"), [this] { board_->blendSelected(); }, b);
+  action(
+      tr("Next mode"), QStringLiteral("."), [this] { board_->stepMode(1); }, b);
+  action(
+      tr("Previous mode"), QStringLiteral(","), [this] { board_->stepMode(-1); }, b);
+  action(
+      tr("Select what feeds the selection"), QStringLiteral("Shift+Up"), [this] { board_->selectUpstream(); }, b);
+  action(
+      tr("Select what the selection feeds"), QStringLiteral("Shift+Down"), [this] { board_->selectDownstream(); }, b);
+  action(
+      tr("Copy parameters"), QStringLiteral("Ctrl+Shift+C"), [this] { board_->copyParameters(); }, b);
+  action(
+      tr("Paste parameters"), QStringLiteral("Ctrl+Shift+V"), [this] { board_->pasteParameters(); }, b);
+  action(
+      tr("Begin, rename or end a stage"), QStringLiteral("Shift+R"), [this] { board_->nameStage(); }, b);
+  action(
+      tr("Paste chosen parameters"), QStringLiteral("Ctrl+Alt+V"), [this] { board_->pasteChosenParameters(); }, b);
   action(tr("Delete what feeds nothing …"), {}, [this] { removeIdle(); });
-  action(tr("Fit all"), QStringLiteral("Home"), [this] { board_->fitAll(); }, b);
-  action(tr("Fit the selection"), QStringLiteral("Shift+Home"), [this] { board_->fitSelection(); }, b);
-  action(tr("Zoom in"), QStringLiteral("Ctrl++ Ctrl+="), [this] { board_->setZoom(board_->zoom() * 1.15); }, b);
-  action(tr("Zoom out"), QStringLiteral("Ctrl+-"), [this] { board_->setZoom(board_->zoom() / 1.15); }, b);
-  action(tr("Show the next output in the loupe"), QStringLiteral("Return Enter"), [this] { board_->nextOutput(); }, b);
-  action(tr("Lock the loupe"), QStringLiteral("L"), [this] { lockLoupe(locked_.empty()); }, b);
-  action(tr("Repeats of the loupe"), QStringLiteral("T"), [this] { loupe_->nextRepeats(); }, b);
-  action(tr("Histogram"), QStringLiteral("H"), [this] { loupe_->toggleHistogram(); }, b);
-  action(tr("Range check of the loupe"), QStringLiteral("Shift+H"), [this] { loupe_->setLook(loupe_->look() == Look::marked ? Look::plain : Look::marked); }, b);
-  action(tr("Vectors as arrows in the loupe"), {}, [this] { loupe_->setLook(loupe_->look() == Look::arrows ? Look::plain : Look::arrows); });
-  action(tr("Values about zero in the loupe"), {}, [this] { loupe_->setLook(loupe_->look() == Look::about_zero ? Look::plain : Look::about_zero); });
-  action(tr("Seam check of the loupe"), QStringLiteral("Shift+T"), [this] { loupe_->toggleSeam(); }, b);
-  action(tr("Flip between A and B"), QStringLiteral("V"), [this] { loupe_->flip(); }, b);
-  action(tr("Hold A, then B, then let go"), QStringLiteral("Shift+V"), [this] { loupe_->hold(); }, b);
+  action(
+      tr("Fit all"), QStringLiteral("Home"), [this] { board_->fitAll(); }, b);
+  action(
+      tr("Fit the selection"), QStringLiteral("Shift+Home"), [this] { board_->fitSelection(); }, b);
+  action(
+      tr("Zoom in"), QStringLiteral("Ctrl++ Ctrl+="), [this] { board_->setZoom(board_->zoom() * 1.15); }, b);
+  action(
+      tr("Zoom out"), QStringLiteral("Ctrl+-"), [this] { board_->setZoom(board_->zoom() / 1.15); }, b);
+  action(
+      tr("Show the next output in the loupe"), QStringLiteral("Return Enter"), [this] { board_->nextOutput(); }, b);
+  action(
+      tr("Lock the loupe"), QStringLiteral("L"), [this] { lockLoupe(locked_.empty()); }, b);
+  action(
+      tr("Repeats of the loupe"), QStringLiteral("T"), [this] { loupe_->nextRepeats(); }, b);
+  action(
+      tr("Histogram"), QStringLiteral("H"), [this] { loupe_->toggleHistogram(); }, b);
+  action(
+      tr("Range check of the loupe"), QStringLiteral("Shift+H"),
+      [this] { loupe_->setLook(loupe_->look() == Look::marked ? Look::plain : Look::marked); }, b);
+  action(tr("Vectors as arrows in the loupe"), {},
+         [this] { loupe_->setLook(loupe_->look() == Look::arrows ? Look::plain : Look::arrows); });
+  action(tr("Values about zero in the loupe"), {},
+         [this] { loupe_->setLook(loupe_->look() == Look::about_zero ? Look::plain : Look::about_zero); });
+  action(
+      tr("Seam check of the loupe"), QStringLiteral("Shift+T"), [this] { loupe_->toggleSeam(); }, b);
+  action(
+      tr("Flip between A and B"), QStringLiteral("V"), [this] { loupe_->flip(); }, b);
+  action(
+      tr("Hold A, then B, then let go"), QStringLiteral("Shift+V"), [this] { loupe_->hold(); }, b);
   action(tr("Compare: A, wipe, difference"), {}, [this] { loupe_->nextCompare(); });
   action(tr("End following"), {}, [this] { follow({}); });
-  action(tr("Show the output unlit on the shape"), QStringLiteral("O"), [this] { toggleUnlit(); }, b);
-  action(tr("Make a value of the parameter in focus"), QStringLiteral("U"), [this] { makeValueOfFocus(); }, b);
-  action(tr("Values …"), QStringLiteral("Shift+U"), [this] { openValues(); }, b);
+  action(
+      tr("Show the output unlit on the shape"), QStringLiteral("O"), [this] { toggleUnlit(); }, b);
+  action(
+      tr("Make a value of the parameter in focus"), QStringLiteral("U"), [this] { makeValueOfFocus(); }, b);
+  action(
+      tr("Values …"), QStringLiteral("Shift+U"), [this] { openValues(); }, b);
   action(tr("The way back of a followed place …"), QStringLiteral("Shift+P"), [this] { openWay(); });
   action(tr("Time and memory by node …"), {}, [this] { openTimes(); });
-  action(tr("Back to where the board was"), QStringLiteral("Backspace"), [this] { goBack(); }, b);
+  action(
+      tr("Back to where the board was"), QStringLiteral("Backspace"), [this] { goBack(); }, b);
   action(tr("Keys …"), QStringLiteral("Ctrl+?"), [this] { openKeys(); });
-  action(tr("New seed"), QStringLiteral("N"), [this] { newSeed(); }, b);
-  action(tr("Make a dial of the node's first parameter"), QStringLiteral("D"), [this] { makeDialOfFocus(); }, b);
-  action(tr("To a parameter by its name"), QStringLiteral("="), [this] { findParameter(); }, b);
-  action(tr("To the parameters"), QStringLiteral("P"), [this] { tray_->focusFirst(); }, b);
+  action(
+      tr("New seed"), QStringLiteral("N"), [this] { newSeed(); }, b);
+  action(
+      tr("Make a dial of the node's first parameter"), QStringLiteral("D"), [this] { makeDialOfFocus(); }, b);
+  action(
+      tr("To a parameter by its name"), QStringLiteral("="), [this] { findParameter(); }, b);
+  action(
+      tr("To the parameters"), QStringLiteral("P"), [this] { tray_->focusFirst(); }, b);
   action(tr("To the board"), QStringLiteral("Alt+B"), [this] { board_->setFocus(); });
   action(tr("Add a lane"), {}, [this] { edit(tr("Add lane"), edit::add_lane(shown(), "New lane")); });
 }

@@ -44,7 +44,8 @@ QDialog* MainWindow::openDelivery() {
 DialsPanel* MainWindow::openDials() {
   if (!dials_) {
     dials_ = new DialsPanel(this);
-    connect(dials_, &DialsPanel::editWanted, this, [this](const QString& name, const Material& next) { document_.edit(name, next); });
+    connect(dials_, &DialsPanel::editWanted, this,
+            [this](const QString& name, const Material& next) { document_.edit(name, next); });
   }
   dials_->showMaterial(document_.material());
   dials_->show();
@@ -55,8 +56,13 @@ DialsPanel* MainWindow::openDials() {
 ValuesPanel* MainWindow::openValues() {
   if (!values_) {
     values_ = new ValuesPanel(this);
-    connect(values_, &ValuesPanel::editWanted, this, [this](const QString& name, const Material& next) { edit(name, next); });
-    connect(values_, &ValuesPanel::nodeWanted, this, [this](const std::string& node) { leaveTrail(); board_->select({node}); board_->fly(node); });
+    connect(values_, &ValuesPanel::editWanted, this,
+            [this](const QString& name, const Material& next) { edit(name, next); });
+    connect(values_, &ValuesPanel::nodeWanted, this, [this](const std::string& node) {
+      leaveTrail();
+      board_->select({node});
+      board_->fly(node);
+    });
   }
   values_->showMaterial(shown());
   values_->show();
@@ -106,7 +112,10 @@ void MainWindow::removeIdle() {
   if (idle.empty()) return say(tr("Every node feeds a slot of the hem"));
   QStringList names;
   for (const std::string& id : idle) names << QString::fromStdString(label_of(m, catalogue(), *m.node(id)));
-  const auto answer = QMessageBox::question(this, tr("Delete what feeds nothing"), tr("%n nodes reach no slot of the hem:\n\n%1\n\nDelete them?", nullptr, static_cast<int>(idle.size())).arg(names.join(QStringLiteral(", "))));
+  const auto answer = QMessageBox::question(
+      this, tr("Delete what feeds nothing"),
+      tr("%n nodes reach no slot of the hem:\n\n%1\n\nDelete them?", nullptr, static_cast<int>(idle.size()))
+          .arg(names.join(QStringLiteral(", "))));
   if (answer == QMessageBox::Yes) edit(tr("Delete what feeds nothing"), edit::remove_nodes(m, idle));
 }
 
@@ -116,14 +125,19 @@ bool MainWindow::writeBolt(const QString& path) {
   bolt.notes = bolt.material.notes;
   const auto faults = validate(bolt.material, catalogue());
   const auto done = faults.empty() ? write_bolt(path.toStdString(), bolt) : Result<Done>(faults.front());
-  if (!done) QMessageBox::warning(this, tr("Cannot write the bolt"), QString::fromStdString(done.error().text()));
-  else say(tr("Written: %1").arg(QFileInfo(path).fileName()));
+  if (!done)
+    QMessageBox::warning(this, tr("Cannot write the bolt"), QString::fromStdString(done.error().text()));
+  else
+    say(tr("Written: %1").arg(QFileInfo(path).fileName()));
   return done.ok();
 }
 
 void MainWindow::commandLine() {
   QStringList entries;
-  for (const QAction* a : commands_) entries << a->text() + (a->shortcut().isEmpty() ? QString() : QStringLiteral("    ") + a->shortcut().toString(QKeySequence::NativeText));
+  for (const QAction* a : commands_)
+    entries << a->text() + (a->shortcut().isEmpty()
+                                ? QString()
+                                : QStringLiteral("    ") + a->shortcut().toString(QKeySequence::NativeText));
   pick(this, tr("Commands"), entries, [this](int i) { commands_[static_cast<std::size_t>(i)]->trigger(); });
 }
 
@@ -133,7 +147,9 @@ void MainWindow::find() {
   const Material& m = shown();
   for (const NodePtr& n : m.nodes) {
     const auto type = type_of(m, catalogue(), *n);
-    entries << QString::fromStdString(label_of(m, catalogue(), *n)) + QStringLiteral("    ") + QString::fromStdString(type ? type->label : n->type) + QStringLiteral("    ") + QString::fromStdString(n->id);
+    entries << QString::fromStdString(label_of(m, catalogue(), *n)) + QStringLiteral("    ") +
+                   QString::fromStdString(type ? type->label : n->type) + QStringLiteral("    ") +
+                   QString::fromStdString(n->id);
     ids.push_back(n->id);
     // Its note and what its parameters hold.
     const auto note = m.notes_on.find(n->id);
@@ -144,12 +160,15 @@ void MainWindow::find() {
     }
     also << texts.join(QLatin1Char('\n'));
   }
-  pick(this, tr("Find a node"), entries, [&](int i) {
-    leaveTrail();
-    board_->select({ids[static_cast<std::size_t>(i)]});
-    board_->fly(ids[static_cast<std::size_t>(i)]);
-    board_->setFocus();
-  }, also);
+  pick(
+      this, tr("Find a node"), entries,
+      [&](int i) {
+        leaveTrail();
+        board_->select({ids[static_cast<std::size_t>(i)]});
+        board_->fly(ids[static_cast<std::size_t>(i)]);
+        board_->setFocus();
+      },
+      also);
 }
 
 void MainWindow::findParameter() {

@@ -22,7 +22,8 @@ constexpr int kAutosaveDelay = 1000;  // ms after the first edit that is not kep
 constexpr std::size_t kNever = static_cast<std::size_t>(-1);
 
 QString autosaveFolder() {
-  const QString folder = QStandardPaths::writableLocation(QStandardPaths::AppLocalDataLocation) + QStringLiteral("/autosave");
+  const QString folder =
+      QStandardPaths::writableLocation(QStandardPaths::AppLocalDataLocation) + QStringLiteral("/autosave");
   QDir().mkpath(folder);
   return folder;
 }
@@ -98,18 +99,21 @@ Material Document::movedTo(const QString& path) const {
   auto root = std::make_shared<FileRoot>();
   root->folder = to;
   const bool sealed = material().files && material().files->sealed;  // its files were just put beside it
-  Material m = from == to || sealed ? material() : edit::rename_files(material(), catalogue(), [&](const std::string& name) {
-    const std::filesystem::path whole = std::filesystem::path(name).is_absolute() ? std::filesystem::path(name) : from / name;
-    const std::filesystem::path beside = whole.lexically_relative(to);
-    return beside.empty() || beside.native().rfind("..", 0) == 0 ? whole.string() : beside.string();
-  });
+  Material m =
+      from == to || sealed ? material() : edit::rename_files(material(), catalogue(), [&](const std::string& name) {
+        const std::filesystem::path whole =
+            std::filesystem::path(name).is_absolute() ? std::filesystem::path(name) : from / name;
+        const std::filesystem::path beside = whole.lexically_relative(to);
+        return beside.empty() || beside.native().rfind("..", 0) == 0 ? whole.string() : beside.string();
+      });
   m.files = std::move(root);
   return m;
 }
 
 Result<Done> Document::save(const QString& path) {
   if (const auto& root = material().files; root && root->sealed)
-    if (const auto done = unpack_files(*root, std::filesystem::absolute(path.toStdString()).parent_path()); !done) return done;
+    if (const auto done = unpack_files(*root, std::filesystem::absolute(path.toStdString()).parent_path()); !done)
+      return done;
   Material moved = movedTo(path);
   const auto done = write_file(path.toStdString(), write_material(moved));
   if (!done) return done;
@@ -129,8 +133,10 @@ QString Document::autosavePath(const QString& path) {
 }
 
 void Document::scheduleAutosave() {
-  if (!isEdited()) dropAutosave();
-  else if (!autosave_.isActive()) autosave_.start();  // not anew with every edit: a long drag would keep it waiting
+  if (!isEdited())
+    dropAutosave();
+  else if (!autosave_.isActive())
+    autosave_.start();  // not anew with every edit: a long drag would keep it waiting
 }
 
 void Document::autosaveNow() {
@@ -150,7 +156,8 @@ QStringList Document::orphans() {
   const QDir folder(autosaveFolder());
   for (const QFileInfo& file : folder.entryInfoList({QStringLiteral("*.loom")}, QDir::Files, QDir::Time)) {
     const qint64 pid = file.completeBaseName().section(QLatin1Char('-'), -1).toLongLong();
-    const bool running = pid > 0 && (pid == QCoreApplication::applicationPid() || ::kill(static_cast<pid_t>(pid), 0) == 0);
+    const bool running =
+        pid > 0 && (pid == QCoreApplication::applicationPid() || ::kill(static_cast<pid_t>(pid), 0) == 0);
     if (!running) found << file.absoluteFilePath();
   }
   return found;

@@ -50,7 +50,10 @@ class Document : public QObject {
 
  private:
   Material movedTo(const QString& path) const;
-  struct State { Material material; QString name; };
+  struct State {
+    Material material;
+    QString name;
+  };
   void scheduleAutosave();
   void dropAutosave();
   std::vector<State> states_;

@@ -25,13 +25,16 @@ void lower() { ::setpriority(PRIO_PROCESS, static_cast<id_t>(::syscall(SYS_getti
 class WorkersGiveWay : public oneapi::tbb::task_scheduler_observer {
  public:
   WorkersGiveWay() { observe(true); }
-  void on_scheduler_entry(bool is_worker) override { if (is_worker) lower(); }
+  void on_scheduler_entry(bool is_worker) override {
+    if (is_worker) lower();
+  }
 };
 
 int code(float x, bool srgb) {
   static const std::vector<unsigned char> kTable = [] {
     std::vector<unsigned char> t(4097);
-    for (std::size_t i = 0; i < t.size(); ++i) t[i] = static_cast<unsigned char>(code_of(srgb_from_linear(static_cast<float>(i) / 4096), 255));
+    for (std::size_t i = 0; i < t.size(); ++i)
+      t[i] = static_cast<unsigned char>(code_of(srgb_from_linear(static_cast<float>(i) / 4096), 255));
     return t;
   }();
   if (!(x > 0)) return 0;
@@ -55,15 +58,19 @@ void measure(const Field& field, int channel, Seen& seen) {
   const float scale = 64 / std::max(seen.range.most - seen.range.least, 1e-12f);
   for (int c = first; c < last; ++c) {
     const Plane& p = *field.strand[static_cast<std::size_t>(c)];
-    for (std::size_t i = 0; i < p.texels(); i += 7) ++seen.histogram[static_cast<std::size_t>(std::clamp((p.data()[i] - seen.range.least) * scale, 0.0f, 63.0f))];
+    for (std::size_t i = 0; i < p.texels(); i += 7)
+      ++seen.histogram[static_cast<std::size_t>(std::clamp((p.data()[i] - seen.range.least) * scale, 0.0f, 63.0f))];
   }
 }
 
-// Blue below 0, white at it, red above; a level line at every tenth keeps shapes readable where both ends are saturated.
+// Blue below 0, white at it, red above; a level line at every tenth keeps shapes readable where both ends are
+// saturated.
 QRgb about_zero(float x) {
-  const float size = std::abs(x), t = size / (size + 0.25f), line = size - 0.1f * std::floor(size * 10) < 0.006f && size > 0.05f ? 0.86f : 1.0f;
+  const float size = std::abs(x), t = size / (size + 0.25f),
+              line = size - 0.1f * std::floor(size * 10) < 0.006f && size > 0.05f ? 0.86f : 1.0f;
   const auto channel = [&](float full) { return static_cast<int>(255 * line * (1 + (full - 1) * t) + 0.5f); };
-  return x < 0 ? qRgb(channel(0.12f), channel(0.25f), channel(0.62f)) : qRgb(channel(0.66f), channel(0.16f), channel(0.12f));
+  return x < 0 ? qRgb(channel(0.12f), channel(0.25f), channel(0.62f))
+               : qRgb(channel(0.66f), channel(0.16f), channel(0.12f));
 }
 
 // -1: below what its kind may hold, 1: above. Normals have length 1; vectors and regions have no range of their own.
@@ -82,7 +89,8 @@ int out_of_range(const Field& f, int x, int y) {
   return side;
 }
 
-// An output as a base colour that comes out of the drape as the loupe shows it: data are not encoded there, so they are decoded here.
+// An output as a base colour that comes out of the drape as the loupe shows it: data are not encoded there, so they are
+// decoded here.
 std::map<std::string, Field> worn(const Field& field) {
   Field f;
   f.kind = Kind::colour;
@@ -115,7 +123,7 @@ void check(const Field& field, const Engine::Wish& wish, const Stop& stop, Seen&
     for (int y = 0; y < size; ++y)
       for (int x = 0; x < size; ++x) {
         const int side = out_of_range(field, x, y);
-        below += side < 0, above += side > 0;
+        below += side<0, above += side> 0;
       }
     seen.below = static_cast<double>(below) / size / size;
     seen.above = static_cast<double>(above) / size / size;
@@ -123,7 +131,9 @@ void check(const Field& field, const Engine::Wish& wish, const Stop& stop, Seen&
   if (!wish.seam || field.kind == Kind::regions) return;
   for (int c = 0; c < n; ++c) {
     const SeamFigures f = seam_figures(*field.strand[static_cast<std::size_t>(c)], stop);
-    const auto excess = [](const SeamFigures& s) { return std::max(s.first / (s.most_first + 1e-9f), s.second / (s.most_second + 1e-9f)); };
+    const auto excess = [](const SeamFigures& s) {
+      return std::max(s.first / (s.most_first + 1e-9f), s.second / (s.most_second + 1e-9f));
+    };
     if (!seen.seam || excess(f) > excess(*seen.seam)) seen.seam = f;
   }
 }
@@ -149,7 +159,9 @@ QImage pictureOf(const Field& field, int channel, Look look) {
       if (f->kind == Kind::regions) {
         const float index = row[0][x];
         const std::uint32_t h = index < 0 ? 0 : pcg(static_cast<std::uint32_t>(index) + 17);
-        out[x] = index < 0 ? qRgb(40, 38, 36) : qRgb(70 + static_cast<int>(h & 127), 70 + static_cast<int>(h >> 8 & 127), 70 + static_cast<int>(h >> 16 & 127));
+        out[x] = index < 0 ? qRgb(40, 38, 36)
+                           : qRgb(70 + static_cast<int>(h & 127), 70 + static_cast<int>(h >> 8 & 127),
+                                  70 + static_cast<int>(h >> 16 & 127));
         continue;
       }
       int v[3];
@@ -170,10 +182,12 @@ QImage differenceOf(const QImage& a, const QImage& b, int gain) {
   const QImage one = a.convertToFormat(QImage::Format_RGB32), other = b.convertToFormat(QImage::Format_RGB32);
   QImage out(one.size(), QImage::Format_RGB32);
   for (int y = 0; y < one.height(); ++y) {
-    const auto *p = reinterpret_cast<const QRgb*>(one.constScanLine(y)), *q = reinterpret_cast<const QRgb*>(other.constScanLine(y));
+    const auto *p = reinterpret_cast<const QRgb*>(one.constScanLine(y)),
+               *q = reinterpret_cast<const QRgb*>(other.constScanLine(y));
     auto* to = reinterpret_cast<QRgb*>(out.scanLine(y));
     const auto apart = [&](int v, int w) { return std::min(255, std::abs(v - w) * gain); };
-    for (int x = 0; x < one.width(); ++x) to[x] = qRgb(apart(qRed(p[x]), qRed(q[x])), apart(qGreen(p[x]), qGreen(q[x])), apart(qBlue(p[x]), qBlue(q[x])));
+    for (int x = 0; x < one.width(); ++x)
+      to[x] = qRgb(apart(qRed(p[x]), qRed(q[x])), apart(qGreen(p[x]), qGreen(q[x])), apart(qBlue(p[x]), qBlue(q[x])));
   }
   return out;
 }
@@ -184,7 +198,10 @@ void giveWay() {
   lower();
 }
 
-Engine::Engine(QObject* parent) : QObject(parent), weaver_(default_budget()), worker_([this](const Numbered& job, const Stop& stop) { run(job, stop); }) {
+Engine::Engine(QObject* parent)
+    : QObject(parent),
+      weaver_(default_budget()),
+      worker_([this](const Numbered& job, const Stop& stop) { run(job, stop); }) {
   qRegisterMetaType<SeenPtr>();
   qRegisterMetaType<Pictures>();
   qRegisterMetaType<Spreads>();
@@ -239,13 +256,18 @@ bool Engine::pass(const FlatGraph& graph, const Wish& wish, quint64 number, int 
     measure(*seen->loupe, wish.channel, *seen);
     check(*seen->loupe, wish, stop, *seen);
   }
-  for (const auto& [node, error] : woven->faults) seen->faults[graph.nodes[static_cast<std::size_t>(node)].path] = error;
+  for (const auto& [node, error] : woven->faults)
+    seen->faults[graph.nodes[static_cast<std::size_t>(node)].path] = error;
   if (stop.asked()) return false;
   if (size <= kQuickSize)
-    for (const auto& [slot, field] : seen->hem) seen->hem_pictures[slot] = pictureOf(field).scaled(64, 64, Qt::IgnoreAspectRatio, Qt::SmoothTransformation);
+    for (const auto& [slot, field] : seen->hem)
+      seen->hem_pictures[slot] = pictureOf(field).scaled(64, 64, Qt::IgnoreAspectRatio, Qt::SmoothTransformation);
   Laid& laid = laid_[size];
-  const auto same = [](const auto& a, const auto& b) { return a.first == b.first && a.second.strand == b.second.strand; };
-  if (!laid.maps || !std::equal(laid.hem.begin(), laid.hem.end(), seen->hem.begin(), seen->hem.end(), same)) laid = {seen->hem, std::make_shared<SurfaceMaps>(seen->hem)};
+  const auto same = [](const auto& a, const auto& b) {
+    return a.first == b.first && a.second.strand == b.second.strand;
+  };
+  if (!laid.maps || !std::equal(laid.hem.begin(), laid.hem.end(), seen->hem.begin(), seen->hem.end(), same))
+    laid = {seen->hem, std::make_shared<SurfaceMaps>(seen->hem)};
   seen->maps = wish.unlit && seen->loupe ? std::make_shared<SurfaceMaps>(worn(*seen->loupe)) : laid.maps;
   seen->milliseconds = static_cast<double>(timer.nsecsElapsed()) * 1e-6;
   seen->nodes = graph.nodes.size();
@@ -259,7 +281,8 @@ void Engine::unitValues(const FlatGraph& graph, const std::string& path, const S
   for (std::size_t i = 0; i < graph.nodes.size() && !path.empty(); ++i) {
     if (graph.nodes[i].path != path) continue;
     auto spread = spreads_of(weaver_, graph, static_cast<int>(i), stop);
-    if (!stop.asked()) Q_EMIT spreads(path, std::make_shared<const std::map<std::string, std::vector<float>>>(std::move(spread)));
+    if (!stop.asked())
+      Q_EMIT spreads(path, std::make_shared<const std::map<std::string, std::vector<float>>>(std::move(spread)));
     return;
   }
 }
@@ -274,7 +297,8 @@ void Engine::follow(const FlatGraph& graph, const Wish& wish, const Stop& stop) 
     const FlatNode& n = graph.nodes[static_cast<std::size_t>(t.ref.node)];
     followed->values[n.path + "." + n.type->outputs[static_cast<std::size_t>(t.ref.output)].id] = t;
   }
-  for (const TraceStep& s : found->path) followed->path.emplace_back(graph.nodes[static_cast<std::size_t>(s.node)].path + "." + s.peg, s.influence);
+  for (const TraceStep& s : found->path)
+    followed->path.emplace_back(graph.nodes[static_cast<std::size_t>(s.node)].path + "." + s.peg, s.influence);
   Q_EMIT this->followed(followed);
 }
 
@@ -284,7 +308,8 @@ void Engine::smallPictures(const FlatGraph& graph, const std::string& inside, co
   for (const auto& [output, ref] : graph.outputs) {
     const auto path = output.rfind('/');
     if (ref.output < 0 || (path != std::string::npos && output.compare(0, path + 1, inside) != 0)) continue;
-    const std::uint64_t key = combine(graph.nodes[static_cast<std::size_t>(ref.node)].key, static_cast<std::uint64_t>(ref.output));
+    const std::uint64_t key =
+        combine(graph.nodes[static_cast<std::size_t>(ref.node)].key, static_cast<std::uint64_t>(ref.output));
     if (const auto it = small_.find(output); it != small_.end() && it->second.first == key) continue;
     wants.emplace_back(ref);
     missing.emplace_back(output, key);
@@ -292,21 +317,26 @@ void Engine::smallPictures(const FlatGraph& graph, const std::string& inside, co
   // A few at a time, so that a new wish is not kept waiting.
   constexpr std::size_t kBatch = 12;
   for (std::size_t from = 0; from < wants.size() && !stop.asked(); from += kBatch) {
-    const std::vector<Want> some(wants.begin() + static_cast<std::ptrdiff_t>(from), wants.begin() + static_cast<std::ptrdiff_t>(std::min(from + kBatch, wants.size())));
+    const std::vector<Want> some(wants.begin() + static_cast<std::ptrdiff_t>(from),
+                                 wants.begin() + static_cast<std::ptrdiff_t>(std::min(from + kBatch, wants.size())));
     const auto woven = weaver_.weave(graph, some, kSmallSize, stop);
     if (!woven) return;
-    for (std::size_t i = 0; i < some.size(); ++i) small_[missing[from + i].first] = {missing[from + i].second, pictureOf(woven->fields[i])};
+    for (std::size_t i = 0; i < some.size(); ++i)
+      small_[missing[from + i].first] = {missing[from + i].second, pictureOf(woven->fields[i])};
   }
   if (stop.asked()) return;
   auto all = std::make_shared<std::map<std::string, QImage>>();
   for (auto it = small_.begin(); it != small_.end();) {
-    if (graph.outputs.count(it->first)) (*all)[it->first] = it->second.second, ++it;
-    else it = small_.erase(it);
+    if (graph.outputs.count(it->first))
+      (*all)[it->first] = it->second.second, ++it;
+    else
+      it = small_.erase(it);
   }
   Q_EMIT pictures(all);
 }
 
-DrapeEngine::DrapeEngine(QObject* parent) : QObject(parent), worker_([this](const Job& job, const Stop& stop) { run(job, stop); }) {}
+DrapeEngine::DrapeEngine(QObject* parent)
+    : QObject(parent), worker_([this](const Job& job, const Stop& stop) { run(job, stop); }) {}
 
 void DrapeEngine::run(const Job& job, const Stop& stop) {
   const DrapeView& view = job.view;

@@ -1,4 +1,5 @@
-// Evaluation off the interface thread: the latest wish wins, a pass at 256 always completes, idle passes make the small pictures.
+// Evaluation off the interface thread: the latest wish wins, a pass at 256 always completes, idle passes make the small
+// pictures.
 #pragma once
 #include <QImage>
 #include <QObject>
@@ -16,8 +17,9 @@
 
 namespace loom::app {
 
-/// How the loupe shows numbers: as they are; negative ones blue and positive ones red about white; or with what lies outside of 0..1
-/// (of a normal: what is not of length 1) marked. Arrows are laid over what is plain, for normals and vectors.
+/// How the loupe shows numbers: as they are; negative ones blue and positive ones red about white; or with what lies
+/// outside of 0..1 (of a normal: what is not of length 1) marked. Arrows are laid over what is plain, for normals and
+/// vectors.
 enum class Look { plain, about_zero, marked, arrows };
 
 /// What the eye gets from one pass.
@@ -30,15 +32,15 @@ struct Seen {
   std::optional<Field> loupe;
   std::string loupe_output;
   QImage loupe_picture;
-  std::array<int, 64> histogram{};           ///< of the loupe's values over its range
+  std::array<int, 64> histogram{};  ///< of the loupe's values over its range
   Range range{0, 0, 0};
-  double below = 0, above = 0;               ///< shares of the texels that the range check marks
-  std::optional<SeamFigures> seam;           ///< of the worst strand, if asked for
-  std::map<std::string, Error> faults;       ///< by node path
+  double below = 0, above = 0;          ///< shares of the texels that the range check marks
+  std::optional<SeamFigures> seam;      ///< of the worst strand, if asked for
+  std::map<std::string, Error> faults;  ///< by node path
   double milliseconds = 0;
   std::size_t nodes = 0;
-  std::vector<std::string> paths;            ///< of all nodes
-  std::map<std::string, NodeTime> times;     ///< by path: what this pass wove
+  std::vector<std::string> paths;         ///< of all nodes
+  std::map<std::string, NodeTime> times;  ///< by path: what this pass wove
 };
 using SeenPtr = std::shared_ptr<const Seen>;
 
@@ -47,16 +49,18 @@ enum class Compare { off, a, b, wipe, difference };
 struct Comparison {
   Compare how = Compare::off;
   SeenPtr a, b;
-  double share = 0.5;                        ///< of the picture that A has in a wipe
-  int gain = 4;                              ///< of the difference
+  double share = 0.5;  ///< of the picture that A has in a wipe
+  int gain = 4;        ///< of the difference
 };
-using Spreads = std::shared_ptr<const std::map<std::string, std::vector<float>>>;  ///< by parameter: a value for every unit
+using Spreads =
+    std::shared_ptr<const std::map<std::string, std::vector<float>>>;   ///< by parameter: a value for every unit
 using Pictures = std::shared_ptr<const std::map<std::string, QImage>>;  ///< by "NODE.PEG", 128 x 128 or smaller
 
 /// One place followed back through the graph.
 struct Followed {
-  std::map<std::string, TracedOutput> values;           ///< by the path of the output
-  std::vector<std::pair<std::string, double>> path;     ///< the pegs in which its threads end, from the output upwards, and their influence
+  std::map<std::string, TracedOutput> values;  ///< by the path of the output
+  std::vector<std::pair<std::string, double>>
+      path;  ///< the pegs in which its threads end, from the output upwards, and their influence
 };
 using FollowedPtr = std::shared_ptr<const Followed>;
 
@@ -72,15 +76,15 @@ class Engine : public QObject {
 
   struct Wish {
     Material material;
-    std::string loupe;      ///< NODE.PEG, empty: none
-    int channel = -1;       ///< of the loupe's picture; -1 all
+    std::string loupe;  ///< NODE.PEG, empty: none
+    int channel = -1;   ///< of the loupe's picture; -1 all
     int size = kWorkingSize;
-    std::string node;       ///< path of the one whose per-unit values are wanted; empty: none
+    std::string node;  ///< path of the one whose per-unit values are wanted; empty: none
     Look look = Look::plain;
-    bool unlit = false;     ///< the drape wears the loupe's output and nothing else
-    bool seam = false;      ///< the loupe's output is measured over the edges
+    bool unlit = false;             ///< the drape wears the loupe's output and nothing else
+    bool seam = false;              ///< the loupe's output is measured over the edges
     std::optional<QPointF> follow;  ///< a place of the tile to follow back from the loupe's output
-    std::string inside;     ///< the instances that the board looks into, "A/B/"; their small pictures are made too
+    std::string inside;  ///< the instances that the board looks into, "A/B/"; their small pictures are made too
   };
   /// Returns at once. Results come by signals, on the interface thread.
   void wish(Wish wish);
@@ -94,11 +98,14 @@ class Engine : public QObject {
   void spreads(const std::string& node, loom::app::Spreads spreads);
   void followed(loom::app::FollowedPtr followed);
   void busy(bool busy, const QString& with);
-  void weaving(const std::string& path);      ///< the node in work now, a few times a second at most; empty: none
-  void refused(const QString& why);           ///< the material cannot be woven at all
+  void weaving(const std::string& path);  ///< the node in work now, a few times a second at most; empty: none
+  void refused(const QString& why);       ///< the material cannot be woven at all
 
  private:
-  struct Numbered { Wish wish; quint64 number; };
+  struct Numbered {
+    Wish wish;
+    quint64 number;
+  };
   void run(const Numbered& job, const Stop& stop);
   bool pass(const FlatGraph& graph, const Wish& wish, quint64 number, int size, const Stop& stop);
   void unitValues(const FlatGraph& graph, const std::string& path, const Stop& stop);
@@ -108,8 +115,11 @@ class Engine : public QObject {
   Weaver weaver_;
   quint64 number_ = 0;
   std::map<std::string, std::pair<std::uint64_t, QImage>> small_;  // the worker's own
-  struct Laid { std::map<std::string, Field> hem; std::shared_ptr<const SurfaceMaps> maps; };
-  std::map<int, Laid> laid_;                                       // by size: the same planes need no new maps
+  struct Laid {
+    std::map<std::string, Field> hem;
+    std::shared_ptr<const SurfaceMaps> maps;
+  };
+  std::map<int, Laid> laid_;  // by size: the same planes need no new maps
   LatestWorker<Numbered> worker_;
 };
 
@@ -126,7 +136,10 @@ class DrapeEngine : public QObject {
   void picture(const QImage& image, int samples);
 
  private:
-  struct Job { std::shared_ptr<const SurfaceMaps> maps; DrapeView view; };
+  struct Job {
+    std::shared_ptr<const SurfaceMaps> maps;
+    DrapeView view;
+  };
   void run(const Job& job, const Stop& stop);
   LatestWorker<Job> worker_;
 };

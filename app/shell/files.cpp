@@ -47,7 +47,8 @@ FittingWindow* MainWindow::openFitting(const QString& path) {
   const auto bolt = read_bolt(path.toStdString());
   const auto faults = bolt ? validate(bolt->material, catalogue()) : std::vector<Error>{};
   if (!bolt || !faults.empty()) {
-    QMessageBox::warning(this, tr("Cannot open"), QString::fromStdString(bolt ? faults.front().text() : bolt.error().text()));
+    QMessageBox::warning(this, tr("Cannot open"),
+                         QString::fromStdString(bolt ? faults.front().text() : bolt.error().text()));
     return nullptr;
   }
   auto* fitting = new FittingWindow(*bolt, path);
@@ -78,7 +79,9 @@ bool MainWindow::saveTo(const QString& path) {
 bool MainWindow::save() { return document_.path().isEmpty() ? saveAs() : saveTo(document_.path()); }
 
 bool MainWindow::saveAs() {
-  QString path = QFileDialog::getSaveFileName(this, tr("Save as"), document_.path().isEmpty() ? QStringLiteral("material.loom") : document_.path(), tr("Materials (*.loom)"));
+  QString path = QFileDialog::getSaveFileName(
+      this, tr("Save as"), document_.path().isEmpty() ? QStringLiteral("material.loom") : document_.path(),
+      tr("Materials (*.loom)"));
   if (path.isEmpty()) return false;
   if (!path.endsWith(QStringLiteral(".loom"))) path += QStringLiteral(".loom");
   return saveTo(path);
@@ -86,7 +89,10 @@ bool MainWindow::saveAs() {
 
 bool MainWindow::mayLeave() {
   if (!document_.isEdited()) return true;
-  const auto answer = QMessageBox::question(this, tr("Unsaved work"), tr("%1 has changes that are not saved.").arg(QString::fromStdString(document_.material().name)), QMessageBox::Save | QMessageBox::Discard | QMessageBox::Cancel, QMessageBox::Save);
+  const auto answer = QMessageBox::question(
+      this, tr("Unsaved work"),
+      tr("%1 has changes that are not saved.").arg(QString::fromStdString(document_.material().name)),
+      QMessageBox::Save | QMessageBox::Discard | QMessageBox::Cancel, QMessageBox::Save);
   if (answer == QMessageBox::Save) return save();
   return answer == QMessageBox::Discard;
 }
@@ -98,7 +104,8 @@ void MainWindow::newDocument() {
 }
 
 void MainWindow::openDialogue() {
-  const QString path = QFileDialog::getOpenFileName(this, tr("Open"), QFileInfo(document_.path()).path(), tr("Materials and bolts (*.loom *.bolt)"));
+  const QString path = QFileDialog::getOpenFileName(this, tr("Open"), QFileInfo(document_.path()).path(),
+                                                    tr("Materials and bolts (*.loom *.bolt)"));
   if (!path.isEmpty()) openPath(path);
 }
 
@@ -115,22 +122,30 @@ void MainWindow::noteRecent(const QString& path) {
 void MainWindow::refreshRecent() {
   recent_->clear();
   for (const QString& path : QSettings().value(QStringLiteral("recent")).toStringList())
-    if (QFileInfo::exists(path)) recent_->addAction(QFileInfo(path).fileName() + QStringLiteral("    ") + QFileInfo(path).path(), this, [this, path] { openPath(path); });
+    if (QFileInfo::exists(path))
+      recent_->addAction(QFileInfo(path).fileName() + QStringLiteral("    ") + QFileInfo(path).path(), this,
+                         [this, path] { openPath(path); });
   recent_->setEnabled(!recent_->isEmpty());
 }
 
 void MainWindow::offerRecovery() {
   for (const QString& file : Document::orphans()) {
     const QString stem = QFileInfo(file).completeBaseName().section(QLatin1Char('-'), 0, -3);
-    const auto answer = QMessageBox::question(this, tr("Work that was not saved"), tr("'%1' was open when the program ended unexpectedly on %2. Open what was kept?").arg(stem, QFileInfo(file).lastModified().toString(Qt::TextDate)), QMessageBox::Open | QMessageBox::Discard | QMessageBox::Cancel, QMessageBox::Open);
+    const auto answer =
+        QMessageBox::question(this, tr("Work that was not saved"),
+                              tr("'%1' was open when the program ended unexpectedly on %2. Open what was kept?")
+                                  .arg(stem, QFileInfo(file).lastModified().toString(Qt::TextDate)),
+                              QMessageBox::Open | QMessageBox::Discard | QMessageBox::Cancel, QMessageBox::Open);
     if (answer == QMessageBox::Cancel) return;
     if (answer == QMessageBox::Discard) {
       QFile::remove(file);
       continue;
     }
     const auto done = document_.recover(file);
-    if (!done) QMessageBox::warning(this, tr("Cannot open"), QString::fromStdString(done.error().text()));
-    else board_->fitAll();
+    if (!done)
+      QMessageBox::warning(this, tr("Cannot open"), QString::fromStdString(done.error().text()));
+    else
+      board_->fitAll();
     return;
   }
 }
@@ -138,14 +153,16 @@ void MainWindow::offerRecovery() {
 void MainWindow::closeEvent(QCloseEvent* e) {
   if (!mayLeave()) return e->ignore();
   QSettings settings;
-  for (const auto& [key, s] : {std::pair{"columns", columns_}, {"left", left_}, {"right", right_}}) settings.setValue(QStringLiteral("layout/") + QLatin1String(key), s->saveState());
+  for (const auto& [key, s] : {std::pair{"columns", columns_}, {"left", left_}, {"right", right_}})
+    settings.setValue(QStringLiteral("layout/") + QLatin1String(key), s->saveState());
   document_.reset(document_.material(), document_.path());  // nothing is left to recover
   e->accept();
 }
 
 void MainWindow::dragEnterEvent(QDragEnterEvent* e) {
   for (const QUrl& url : e->mimeData()->urls())
-    if (url.toLocalFile().endsWith(QStringLiteral(".loom")) || url.toLocalFile().endsWith(QStringLiteral(".bolt"))) e->acceptProposedAction();
+    if (url.toLocalFile().endsWith(QStringLiteral(".loom")) || url.toLocalFile().endsWith(QStringLiteral(".bolt")))
+      e->acceptProposedAction();
 }
 
 void MainWindow::dropEvent(QDropEvent* e) {

@@ -17,7 +17,10 @@ QString escaped(const std::string& s) { return QString::fromStdString(s).toHtmlE
 QString pegs(const QString& head, const std::vector<Peg>& all) {
   if (all.empty()) return {};
   QStringList names;
-  for (const Peg& p : all) names << escaped(p.label) + QStringLiteral(" <i>") + QString::fromUtf8(kind_name(p.kind).data()).replace(QLatin1Char('_'), QLatin1Char(' ')) + QStringLiteral("</i>");
+  for (const Peg& p : all)
+    names << escaped(p.label) + QStringLiteral(" <i>") +
+                 QString::fromUtf8(kind_name(p.kind).data()).replace(QLatin1Char('_'), QLatin1Char(' ')) +
+                 QStringLiteral("</i>");
   return QStringLiteral("<p><b>%1</b>  %2</p>").arg(head, names.join(QStringLiteral(", ")));
 }
 
@@ -28,11 +31,15 @@ QString parameters(const NodeType& type) {
   std::string column;
   for (const Parameter& p : type.parameters) {
     if (type.item_of(p.id) > 1) continue;  // as the first one's
-    if (p.column != column) html += QStringLiteral("<tr><td colspan='2' style='padding-top: 10px; color: %1'>%2</td></tr>").arg(mute, escaped(p.column));
+    if (p.column != column)
+      html += QStringLiteral("<tr><td colspan='2' style='padding-top: 10px; color: %1'>%2</td></tr>")
+                  .arg(mute, escaped(p.column));
     column = p.column;
     QString text = escaped(p.help);
     if (p.per_unit) text += QLatin1Char(' ') + QObject::tr("Takes a rule or a formula.");
-    if (!p.acts.reason.empty()) text += QStringLiteral(" <span style='color: %1'>%2</span>").arg(mute, QObject::tr("Without effect: %1").arg(escaped(p.acts.reason)));
+    if (!p.acts.reason.empty())
+      text += QStringLiteral(" <span style='color: %1'>%2</span>")
+                  .arg(mute, QObject::tr("Without effect: %1").arg(escaped(p.acts.reason)));
     html += QStringLiteral("<tr><td width='28%'><b>%1</b></td><td>%2</td></tr>").arg(escaped(p.label), text);
   }
   return html + QStringLiteral("</table>");
@@ -52,7 +59,9 @@ HelpPanel::HelpPanel(QWidget* parent) : QDialog(parent), picture_(new QLabel(thi
   text_->setAccessibleName(tr("Help"));
   row->addWidget(text_, 1);
   connect(&pictures_, &PictureMaker::made, this, [this](int id, const QImage& image) {
-    if (id == shown_) picture_->setPixmap(QPixmap::fromImage(image.scaled(picture_->size(), Qt::KeepAspectRatio, Qt::SmoothTransformation)));
+    if (id == shown_)
+      picture_->setPixmap(
+          QPixmap::fromImage(image.scaled(picture_->size(), Qt::KeepAspectRatio, Qt::SmoothTransformation)));
   });
 }
 

@@ -58,7 +58,8 @@ void MainWindow::renewInside() {
   const std::vector<NodePtr>* nodes = &document_.material().nodes;
   const Group* group = nullptr;
   for (std::size_t i = 0; i < inside_.size(); ++i) {
-    const auto it = std::find_if(nodes->begin(), nodes->end(), [&](const NodePtr& n) { return n->id == inside_[i] && n->type == "group"; });
+    const auto it = std::find_if(nodes->begin(), nodes->end(),
+                                 [&](const NodePtr& n) { return n->id == inside_[i] && n->type == "group"; });
     const Group* next = it == nodes->end() ? nullptr : document_.material().group((*it)->group);
     if (!next) {
       inside_.resize(i);
@@ -118,7 +119,9 @@ void MainWindow::showPath() {
         break;
       }
   for (int i = 0; i + 1 < names.size(); ++i) {
-    word(names[i], [this, back = names.size() - 1 - i] { for (int k = 0; k < back; ++k) goOut(); });
+    word(names[i], [this, back = names.size() - 1 - i] {
+      for (int k = 0; k < back; ++k) goOut();
+    });
     label(QStringLiteral("›"), "mute");
   }
   label(names.back(), "title");
@@ -128,8 +131,11 @@ void MainWindow::showPath() {
   word(tr("Add an input"), [this] { edit(tr("Add an input"), edit::add_group_input(shown(), "Input")); });
   word(tr("Help text …"), [this] {
     bool good = false;
-    const QString help = QInputDialog::getText(this, tr("Help of the group"), tr("One sentence"), QLineEdit::Normal, QString::fromStdString(view_.inside->help), &good);
-    if (good) document_.edit(tr("Help of a group"), edit::describe_group(document_.material(), view_.inside->id, view_.inside->name, help.trimmed().toStdString()));
+    const QString help = QInputDialog::getText(this, tr("Help of the group"), tr("One sentence"), QLineEdit::Normal,
+                                               QString::fromStdString(view_.inside->help), &good);
+    if (good)
+      document_.edit(tr("Help of a group"), edit::describe_group(document_.material(), view_.inside->id,
+                                                                 view_.inside->name, help.trimmed().toStdString()));
   });
   word(tr("Out (Alt+Up)"), [this] { goOut(); });
   path_->show();
@@ -141,8 +147,11 @@ void MainWindow::keepTemplate() {
   if (!g) return say(tr("Select a group to keep as a template"));
   const QString folder = templateFolder();
   QDir().mkpath(folder);
-  const auto done = write_file((folder + QLatin1Char('/') + QString::fromStdString(g->id) + QStringLiteral(".loom")).toStdString(), write_snippet(shown(), {n->id}));
-  say(done ? tr("Kept: the add line offers %1 in every material").arg(QString::fromStdString(g->name)) : QString::fromStdString(done.error().text()));
+  const auto done =
+      write_file((folder + QLatin1Char('/') + QString::fromStdString(g->id) + QStringLiteral(".loom")).toStdString(),
+                 write_snippet(shown(), {n->id}));
+  say(done ? tr("Kept: the add line offers %1 in every material").arg(QString::fromStdString(g->name))
+           : QString::fromStdString(done.error().text()));
 }
 
 // ---- following a place ----
@@ -150,7 +159,11 @@ void MainWindow::keepTemplate() {
 void MainWindow::follow(std::optional<QPointF> place) {
   follow_ = place;
   loupe_->showFollowed(place);
-  if (place) say(tr("Following u %1, v %2 of %3; Escape ends it").arg(place->x(), 0, 'f', 3).arg(place->y(), 0, 'f', 3).arg(QString::fromStdString(shownOutput())));
+  if (place)
+    say(tr("Following u %1, v %2 of %3; Escape ends it")
+            .arg(place->x(), 0, 'f', 3)
+            .arg(place->y(), 0, 'f', 3)
+            .arg(QString::fromStdString(shownOutput())));
   else {
     board_->showFollowed({}, {});
     if (way_) way_->showWay({}, {});
@@ -165,7 +178,8 @@ void MainWindow::showFollowed(const FollowedPtr& followed) {
   for (const auto& [path, t] : followed->values)
     if (const std::string own = local(path); !own.empty() && t.kind != Kind::set) values[own] = tracedText(t);
   std::vector<std::string> path;
-  for (const auto& [to, influence] : followed->path) if (const std::string own = local(to); !own.empty()) path.push_back(own);
+  for (const auto& [to, influence] : followed->path)
+    if (const std::string own = local(to); !own.empty()) path.push_back(own);
   board_->showFollowed(values, path);
   if (way_) way_->showWay(shown(), wayOf(*followed));
 }
@@ -174,7 +188,8 @@ void MainWindow::showFollowed(const FollowedPtr& followed) {
 std::vector<WayStep> MainWindow::wayOf(const Followed& followed) const {
   std::vector<WayStep> steps;
   const auto add = [&](const std::string& output, double influence) {
-    if (const auto it = followed.values.find(prefix() + output); it != followed.values.end()) steps.push_back({output, it->second, influence});
+    if (const auto it = followed.values.find(prefix() + output); it != followed.values.end())
+      steps.push_back({output, it->second, influence});
   };
   add(local(shownOutput()), 1);
   for (const auto& [to, influence] : followed.path) {
@@ -206,7 +221,10 @@ void MainWindow::goBack() {
   if (trail_.empty()) return say(tr("The board has not jumped yet"));
   const auto [way, at] = trail_.back();
   trail_.pop_back();
-  while (!inside_.empty() && !std::equal(inside_.begin(), inside_.end(), way.begin(), way.begin() + static_cast<std::ptrdiff_t>(std::min(inside_.size(), way.size())))) goOut();
+  while (!inside_.empty() &&
+         !std::equal(inside_.begin(), inside_.end(), way.begin(),
+                     way.begin() + static_cast<std::ptrdiff_t>(std::min(inside_.size(), way.size()))))
+    goOut();
   for (std::size_t i = inside_.size(); i < way.size(); ++i) goInside(way[i]);
   board_->stand(at);
 }
@@ -222,12 +240,15 @@ void MainWindow::markAt(const QString& letter, bool set) {
     return say(tr("Mark %1 set").arg(letter.toUpper()));
   }
   const auto it = next.marks.find(key);
-  if (it == next.marks.end()) return say(tr("There is no mark %1; Shift+M and a letter sets one").arg(letter.toUpper()));
+  if (it == next.marks.end())
+    return say(tr("There is no mark %1; Shift+M and a letter sets one").arg(letter.toUpper()));
   leaveTrail();
-  const std::string way = it->second.substr(0, it->second.rfind('/') == std::string::npos ? 0 : it->second.rfind('/') + 1);
+  const std::string way =
+      it->second.substr(0, it->second.rfind('/') == std::string::npos ? 0 : it->second.rfind('/') + 1);
   if (way != prefix()) {
     while (!inside_.empty() && way.compare(0, prefix().size(), prefix()) != 0) goOut();
-    for (std::size_t from = prefix().size(), to; (to = way.find('/', from)) != std::string::npos; from = to + 1) goInside(way.substr(from, to - from));
+    for (std::size_t from = prefix().size(), to; (to = way.find('/', from)) != std::string::npos; from = to + 1)
+      goInside(way.substr(from, to - from));
   }
   const std::string output = local(it->second);
   if (!shown().node(split_output(output).first)) return say(tr("What mark %1 stood on is gone").arg(letter.toUpper()));

@@ -26,11 +26,18 @@ QString shown(const QList<QKeySequence>& keys) { return QKeySequence::listToStri
 void KeysDialog::noteFirstKeys(QAction& action) {
   action.setProperty(kFirst, QKeySequence::listToString(action.shortcuts()));
   const QSettings settings;
-  if (settings.contains(kept(action))) action.setShortcuts(QKeySequence::listFromString(settings.value(kept(action)).toString()));
+  if (settings.contains(kept(action)))
+    action.setShortcuts(QKeySequence::listFromString(settings.value(kept(action)).toString()));
 }
 
 KeysDialog::KeysDialog(const std::vector<QAction*>& actions, QWidget* parent)
-    : QDialog(parent), actions_(actions), table_(new QTableWidget(this)), keys_(new QKeySequenceEdit(this)), clash_(new QLabel(this)), take_(new QPushButton(tr("Take these keys"), this)), back_(new QPushButton(tr("as it was"), this)) {
+    : QDialog(parent),
+      actions_(actions),
+      table_(new QTableWidget(this)),
+      keys_(new QKeySequenceEdit(this)),
+      clash_(new QLabel(this)),
+      take_(new QPushButton(tr("Take these keys"), this)),
+      back_(new QPushButton(tr("as it was"), this)) {
   setWindowTitle(tr("Keys"));
   resize(620, 560);
   auto* box = new QVBoxLayout(this);
@@ -58,7 +65,9 @@ KeysDialog::KeysDialog(const std::vector<QAction*>& actions, QWidget* parent)
   clash_->setAccessibleName(tr("Clashes"));
   box->addWidget(clash_);
   connect(table_, &QTableWidget::itemSelectionChanged, this, &KeysDialog::showChosen);
-  connect(keys_, &QKeySequenceEdit::keySequenceChanged, this, [this](const QKeySequence& keys) { if (const QAction* a = chosen()) clash_->setText(clashes(*a, keys)); });
+  connect(keys_, &QKeySequenceEdit::keySequenceChanged, this, [this](const QKeySequence& keys) {
+    if (const QAction* a = chosen()) clash_->setText(clashes(*a, keys));
+  });
   connect(take_, &QPushButton::clicked, this, &KeysDialog::take);
   connect(back_, &QPushButton::clicked, this, &KeysDialog::putBack);
   fill();
@@ -80,7 +89,8 @@ QAction* KeysDialog::chosen() const {
 }
 
 void KeysDialog::choose(const QString& name) {
-  for (int i = 0; i < table_->rowCount(); ++i) if (actions_[static_cast<std::size_t>(i)]->text() == name) table_->selectRow(i);
+  for (int i = 0; i < table_->rowCount(); ++i)
+    if (actions_[static_cast<std::size_t>(i)]->text() == name) table_->selectRow(i);
 }
 
 void KeysDialog::showChosen() {
@@ -95,7 +105,9 @@ QString KeysDialog::clashes(const QAction& own, const QKeySequence& keys) const 
   QStringList names;
   for (const QAction* a : actions_)
     if (a != &own && a->shortcuts().contains(keys)) names << a->text();
-  return names.isEmpty() ? QString() : tr("%1 is also: %2. Taking it takes it away from there.").arg(keys.toString(QKeySequence::NativeText), names.join(QStringLiteral(", ")));
+  return names.isEmpty() ? QString()
+                         : tr("%1 is also: %2. Taking it takes it away from there.")
+                               .arg(keys.toString(QKeySequence::NativeText), names.join(QStringLiteral(", ")));
 }
 
 void KeysDialog::take() {

@@ -10,7 +10,8 @@
 
 namespace loom::app {
 
-/// Puts the calling thread behind the interface thread, however many cores there are; the same for the workers of oneTBB.
+/// Puts the calling thread behind the interface thread, however many cores there are; the same for the workers of
+/// oneTBB.
 void giveWay();
 
 /// Declare it last in its owner: the thread uses what stands above it, and ends first.
@@ -18,7 +19,10 @@ template <class Job>
 class LatestWorker {
  public:
   explicit LatestWorker(std::function<void(const Job&, const Stop&)> work)
-      : work_(std::move(work)), thread_([this] { giveWay(); run(); }) {}
+      : work_(std::move(work)), thread_([this] {
+          giveWay();
+          run();
+        }) {}
   ~LatestWorker() {
     {
       const std::lock_guard lock(mutex_);

@@ -54,7 +54,9 @@ MainWindow::MainWindow(QWidget* parent) : QMainWindow(parent) {
   makeActions();
   QSettings settings;
   for (const auto& [key, s] : {std::pair{"columns", columns_}, {"left", left_}, {"right", right_}})
-    if (const QByteArray kept = settings.value(QStringLiteral("layout/") + QLatin1String(key)).toByteArray(); !kept.isEmpty()) s->restoreState(kept);
+    if (const QByteArray kept = settings.value(QStringLiteral("layout/") + QLatin1String(key)).toByteArray();
+        !kept.isEmpty())
+      s->restoreState(kept);
   messageTimer_.setSingleShot(true);
   connect(&messageTimer_, &QTimer::timeout, this, [this] { message_->clear(); });
 
@@ -73,12 +75,14 @@ MainWindow::MainWindow(QWidget* parent) : QMainWindow(parent) {
     if (p) Q_EMIT tray_->paramWanted(n->id, p->id, draggedTo(handle, *p, to, fine));
   });
   connect(loupe_, &Loupe::gestureEnded, this, [this] { document_.endGesture(); });
-  connect(&engine_, &Engine::spreads, this, [this](const std::string& path, const Spreads& spreads) { tray_->showSpreads(local(path), spreads); });
+  connect(&engine_, &Engine::spreads, this,
+          [this](const std::string& path, const Spreads& spreads) { tray_->showSpreads(local(path), spreads); });
   connect(&engine_, &Engine::seen, this, &MainWindow::showSeen);
   connect(&engine_, &Engine::pictures, this, [this](const Pictures& all) {
     if (inside_.empty()) return board_->showPictures(all);
     auto here = std::make_shared<std::map<std::string, QImage>>();
-    for (const auto& [output, picture] : *all) if (const std::string own = local(output); !own.empty()) (*here)[own] = picture;
+    for (const auto& [output, picture] : *all)
+      if (const std::string own = local(output); !own.empty()) (*here)[own] = picture;
     board_->showPictures(here);
   });
   connect(&engine_, &Engine::refused, this, [this](const QString& why) { drape_->showMessage(why); });
@@ -96,7 +100,8 @@ MainWindow::MainWindow(QWidget* parent) : QMainWindow(parent) {
   connect(&engine_, &Engine::weaving, this, [this](const std::string& path) {
     const std::string before = prefix();
     const bool here = path.compare(0, before.size(), before) == 0;
-    board_->showWeaving(here ? path.substr(before.size(), path.find('/', before.size()) - before.size()) : std::string());
+    board_->showWeaving(here ? path.substr(before.size(), path.find('/', before.size()) - before.size())
+                             : std::string());
   });
   connect(loupe_, &Loupe::lockWanted, this, [this] { lockLoupe(locked_.empty()); });
   showDocument();
@@ -119,32 +124,38 @@ void MainWindow::connectBoard() {
 }
 
 void MainWindow::connectTray() {
-  connect(tray_, &Tray::paramWanted, this, [this](const std::string& node, const std::string& param, const ParamValue& value) {
-    const Node* n = shown().node(node);
-    if (!n) return;
-    const auto type = type_of(shown(), catalogue(), *n);
-    const Parameter* p = type ? type->parameter(param) : nullptr;
-    const QString label = QString::fromStdString(p ? p->label : param);
-    // A parameter that follows a dial turns the dial.
-    if (const auto it = n->params.find(param); it != n->params.end())
-      if (const auto* follow = std::get_if<Follow>(&it->second); follow && !std::holds_alternative<Rule>(value) && !std::holds_alternative<Formula>(value))
-        return edit(tr("Turn %1").arg(label), edit::set_value(shown(), follow->value, value), QString::fromStdString(node + param));
-    const bool file = p && p->kind == ParameterKind::file;
-    edit(tr("Set %1").arg(label), edit::set_param(shown(), node, param, file ? besideDocument(value) : value), QString::fromStdString(node + "." + param));
-  });
+  connect(tray_, &Tray::paramWanted, this,
+          [this](const std::string& node, const std::string& param, const ParamValue& value) {
+            const Node* n = shown().node(node);
+            if (!n) return;
+            const auto type = type_of(shown(), catalogue(), *n);
+            const Parameter* p = type ? type->parameter(param) : nullptr;
+            const QString label = QString::fromStdString(p ? p->label : param);
+            // A parameter that follows a dial turns the dial.
+            if (const auto it = n->params.find(param); it != n->params.end())
+              if (const auto* follow = std::get_if<Follow>(&it->second);
+                  follow && !std::holds_alternative<Rule>(value) && !std::holds_alternative<Formula>(value))
+                return edit(tr("Turn %1").arg(label), edit::set_value(shown(), follow->value, value),
+                            QString::fromStdString(node + param));
+            const bool file = p && p->kind == ParameterKind::file;
+            edit(tr("Set %1").arg(label), edit::set_param(shown(), node, param, file ? besideDocument(value) : value),
+                 QString::fromStdString(node + "." + param));
+          });
   connect(tray_, &Tray::gestureEnded, this, [this] { document_.endGesture(); });
   connect(tray_, &Tray::resetWanted, this, [this](const std::string& node, const std::string& param) {
     Material next = shown();
     const Node* n = next.node(node);
     if (!n) return;
     const auto params = n->params;
-    for (const auto& [id, value] : params) if (param.empty() ? id != "seed" : id == param) next = edit::reset_param(std::move(next), node, id);
+    for (const auto& [id, value] : params)
+      if (param.empty() ? id != "seed" : id == param) next = edit::reset_param(std::move(next), node, id);
     edit(tr("Reset"), next);
   });
   connect(tray_, &Tray::namedValueWanted, this, &MainWindow::makeValue);
   connect(tray_, &Tray::dialWanted, this, [this](const std::string& node, const std::string& param) {
     edit(tr("Make a dial"), edit::make_dial(shown(), catalogue(), node, param));
-    say(inside_.empty() ? tr("A dial was made; name and limit it in the panel of dials") : tr("Offered on the group: every use has it as a parameter"));
+    say(inside_.empty() ? tr("A dial was made; name and limit it in the panel of dials")
+                        : tr("Offered on the group: every use has it as a parameter"));
   });
   connect(tray_, &Tray::unfollowWanted, this, [this](const std::string& node, const std::string& param) {
     const Node* n = shown().node(node);
@@ -181,12 +192,15 @@ void MainWindow::watchFiles() {
   if (m.files && m.files->sealed) return;
   QStringList wanted;
   for (const std::string& name : edit::file_names(m, catalogue())) {
-    const std::filesystem::path path = std::filesystem::path(name).is_absolute() || !m.files ? std::filesystem::path(name) : m.files->folder / name;
+    const std::filesystem::path path =
+        std::filesystem::path(name).is_absolute() || !m.files ? std::filesystem::path(name) : m.files->folder / name;
     if (std::filesystem::exists(path)) wanted << QString::fromStdString(path.string());
   }
   const QStringList now = files_.files();
-  for (const QString& path : now) if (!wanted.contains(path)) files_.removePath(path);
-  for (const QString& path : wanted) if (!now.contains(path)) files_.addPath(path);
+  for (const QString& path : now)
+    if (!wanted.contains(path)) files_.removePath(path);
+  for (const QString& path : wanted)
+    if (!now.contains(path)) files_.addPath(path);
 }
 
 void MainWindow::showDocument() {
@@ -199,7 +213,8 @@ void MainWindow::showDocument() {
   setWindowModified(document_.isEdited());
   Material onBoard = shown();
   onBoard.marks.clear();
-  for (const auto& [letter, at] : m.marks) if (const std::string here = local(at); !here.empty()) onBoard.marks[letter] = here;
+  for (const auto& [letter, at] : m.marks)
+    if (const std::string here = local(at); !here.empty()) onBoard.marks[letter] = here;
   board_->showMaterial(onBoard);
   tray_->showNode(shown(), selectedNode(), faults_);
   if (dials_) dials_->showMaterial(m);
@@ -222,7 +237,9 @@ void MainWindow::wish() {
   const std::string node = selectedNode();
   const auto [of, peg] = split_output(local(shownOutput()));
   loupe_->showHandles(handlesOf(shown(), of, peg));
-  engine_.wish({document_.material(), shownOutput(), loupe_->channel(), kWorkingSize, node.empty() ? node : prefix() + node, loupe_->look(), drape_->isUnlit(), loupe_->seamChecked(), follow_, prefix()});
+  engine_.wish({document_.material(), shownOutput(), loupe_->channel(), kWorkingSize,
+                node.empty() ? node : prefix() + node, loupe_->look(), drape_->isUnlit(), loupe_->seamChecked(),
+                follow_, prefix()});
 }
 
 // Faults within a group stand at its instance while the board looks from outside.
@@ -231,7 +248,8 @@ void MainWindow::showSeen(const SeenPtr& seen) {
   faults_.clear();
   const std::string before = prefix();
   for (const auto& [path, error] : seen->faults)
-    if (path.compare(0, before.size(), before) == 0) faults_.emplace(path.substr(before.size(), path.find('/', before.size()) - before.size()), error);
+    if (path.compare(0, before.size(), before) == 0)
+      faults_.emplace(path.substr(before.size(), path.find('/', before.size()) - before.size()), error);
   board_->showFaults(faults_);
   tray_->showNode(shown(), selectedNode(), faults_);
   status_->setText(status());
@@ -246,7 +264,9 @@ void MainWindow::showSeen(const SeenPtr& seen) {
 QString MainWindow::outputTitle(const std::string& path) const {
   const auto [node, peg] = split_output(local(path));
   const Node* n = shown().node(node);
-  return n ? QString::fromStdString(label_of(shown(), catalogue(), *n)) + QStringLiteral(", ") + QString::fromStdString(peg).replace(QLatin1Char('_'), QLatin1Char(' ')) : QString::fromStdString(path);
+  return n ? QString::fromStdString(label_of(shown(), catalogue(), *n)) + QStringLiteral(", ") +
+                 QString::fromStdString(peg).replace(QLatin1Char('_'), QLatin1Char(' '))
+           : QString::fromStdString(path);
 }
 
 void MainWindow::toggleUnlit() {
@@ -258,7 +278,11 @@ QString MainWindow::status() const {
   if (!seen_) return busy_;
   const QString fault = faults_.empty() ? QString() : tr(", %n at fault", nullptr, static_cast<int>(faults_.size()));
   const QString time = busy_.isEmpty() ? tr("%1 s").arg(seen_->milliseconds / 1000, 0, 'f', 2) : busy_;
-  return tr("%1 px   seed %2   %3 nodes%4   %5").arg(seen_->size).arg(document_.material().seed).arg(seen_->nodes).arg(fault, time);
+  return tr("%1 px   seed %2   %3 nodes%4   %5")
+      .arg(seen_->size)
+      .arg(document_.material().seed)
+      .arg(seen_->nodes)
+      .arg(fault, time);
 }
 
 void MainWindow::say(const QString& text) {
@@ -284,7 +308,8 @@ void MainWindow::newSeed() {
     const auto type = n ? type_of(next, catalogue(), *n) : nullptr;
     if (!type || !type->parameter("seed")) continue;
     const auto it = n->params.find("seed");
-    const double now = it != n->params.end() && std::holds_alternative<double>(it->second) ? std::get<double>(it->second) : 1;
+    const double now =
+        it != n->params.end() && std::holds_alternative<double>(it->second) ? std::get<double>(it->second) : 1;
     next = edit::set_param(std::move(next), id, "seed", now + 1);
   }
   edit(tr("New seed"), next);

@@ -42,7 +42,7 @@ class MainWindow : public QMainWindow {
   const Material& shown() const { return inside_.empty() ? document_.material() : view_; }
   void goInside(const std::string& instance);
   void goOut();
-  void keepTemplate();                     ///< of the selected group
+  void keepTemplate();  ///< of the selected group
   void offerRecovery();
   QDialog* openDelivery();
   class FittingWindow* openFitting(const QString& path);
@@ -51,7 +51,7 @@ class MainWindow : public QMainWindow {
   WayPanel* openWay();
   class TimesPanel* openTimes();
   class KeysDialog* openKeys();
-  HelpPanel* openHelp();                   ///< of the selected node; null: none is selected
+  HelpPanel* openHelp();  ///< of the selected node; null: none is selected
   bool writeBolt(const QString& path);
   void lockLoupe(bool locked);
 
@@ -78,7 +78,7 @@ class MainWindow : public QMainWindow {
   void makeValueOfFocus();
   void makeValue(const std::string& node, const std::string& param);
   std::string focusedParameter() const;
-  void leaveTrail();                       ///< where the board stands now can be gone back to
+  void leaveTrail();  ///< where the board stands now can be gone back to
   void goBack();
   void showFollowed(const FollowedPtr& followed);
   std::vector<WayStep> wayOf(const Followed& followed) const;
@@ -124,16 +124,16 @@ class MainWindow : public QMainWindow {
   std::vector<QAction*> commands_;
   std::vector<class QToolButton*> rackButtons_;
   SeenPtr seen_;
-  std::map<std::string, Error> faults_;    // by the node's identifier on the board
-  std::vector<std::string> inside_;        // the instances looked into, outermost first
-  Material view_;                          // of the innermost
-  std::vector<Board::Standpoint> outside_; // where the board stood before each
+  std::map<std::string, Error> faults_;     // by the node's identifier on the board
+  std::vector<std::string> inside_;         // the instances looked into, outermost first
+  Material view_;                           // of the innermost
+  std::vector<Board::Standpoint> outside_;  // where the board stood before each
   QWidget* path_;
   std::vector<std::pair<std::vector<std::string>, Board::Standpoint>> trail_;  // before each jump
   class ValuesPanel* values_ = nullptr;
   WayPanel* way_ = nullptr;
   class TimesPanel* times_ = nullptr;
-  std::optional<QPointF> follow_;          // a place of the tile, followed back from the loupe's output
+  std::optional<QPointF> follow_;  // a place of the tile, followed back from the loupe's output
   std::string locked_;
   QString busy_;
   QTimer messageTimer_;

@@ -13,12 +13,15 @@ namespace loom::app {
 
 bool matches(const QString& text, const QString& typed) {
   if (text.contains(typed, Qt::CaseInsensitive)) return true;
-  const auto begins = [&](const QString& word) { return text.startsWith(word, Qt::CaseInsensitive) || text.contains(QLatin1Char(' ') + word, Qt::CaseInsensitive); };
+  const auto begins = [&](const QString& word) {
+    return text.startsWith(word, Qt::CaseInsensitive) || text.contains(QLatin1Char(' ') + word, Qt::CaseInsensitive);
+  };
   const QStringList words = typed.split(QLatin1Char(' '), Qt::SkipEmptyParts);
   return std::all_of(words.begin(), words.end(), begins);
 }
 
-void pick(QWidget* parent, const QString& title, const QStringList& entries, const std::function<void(int)>& chosen, const QStringList& also) {
+void pick(QWidget* parent, const QString& title, const QStringList& entries, const std::function<void(int)>& chosen,
+          const QStringList& also) {
   QDialog dialog(parent);
   dialog.setWindowTitle(title);
   dialog.resize(440, 380);
@@ -34,11 +37,22 @@ void pick(QWidget* parent, const QString& title, const QStringList& entries, con
     // What begins so stands before what has a word that does, and that before the rest.
     std::vector<int> order(static_cast<std::size_t>(entries.size()));
     std::iota(order.begin(), order.end(), 0);
-    const auto rank = [&](int i) { return typed.isEmpty() || entries[i].startsWith(typed, Qt::CaseInsensitive) ? 0 : entries[i].contains(QLatin1Char(' ') + typed, Qt::CaseInsensitive) ? 1 : 2; };
+    const auto rank = [&](int i) {
+      return typed.isEmpty() || entries[i].startsWith(typed, Qt::CaseInsensitive) ? 0
+             : entries[i].contains(QLatin1Char(' ') + typed, Qt::CaseInsensitive) ? 1
+                                                                                  : 2;
+    };
     std::stable_sort(order.begin(), order.end(), [&](int a, int b) { return rank(a) < rank(b); });
     for (const int i : order)
-      if (const qsizetype at = also.value(i).indexOf(typed, 0, Qt::CaseInsensitive); matches(entries[i], typed) || at >= 0) {
-        const QString found = typed.isEmpty() || at < 0 ? QString() : QStringLiteral("    … ") + also[i].mid(std::max<qsizetype>(0, also[i].lastIndexOf(QLatin1Char('\n'), at) + 1), 60).section(QLatin1Char('\n'), 0, 0);
+      if (const qsizetype at = also.value(i).indexOf(typed, 0, Qt::CaseInsensitive);
+          matches(entries[i], typed) || at >= 0) {
+        const QString found =
+            typed.isEmpty() || at < 0
+                ? QString()
+                : QStringLiteral("    … ") +
+                      also[i]
+                          .mid(std::max<qsizetype>(0, also[i].lastIndexOf(QLatin1Char('\n'), at) + 1), 60)
+                          .section(QLatin1Char('\n'), 0, 0);
         auto* item = new QListWidgetItem(entries[i] + found, list);
         item->setData(Qt::UserRole, i);
       }

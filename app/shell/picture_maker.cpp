@@ -16,8 +16,12 @@ constexpr int kLitSamples = 12;
 }  // namespace
 
 PictureMaker::PictureMaker(int size, QObject* parent)
-    : QObject(parent), size_(size), weaver_(kBudget), worker_([this](const std::vector<PictureOrder>& orders, const Stop& stop) {
-        for (const PictureOrder& o : orders) if (!stop.asked()) make(o, stop);
+    : QObject(parent),
+      size_(size),
+      weaver_(kBudget),
+      worker_([this](const std::vector<PictureOrder>& orders, const Stop& stop) {
+        for (const PictureOrder& o : orders)
+          if (!stop.asked()) make(o, stop);
       }) {}
 
 void PictureMaker::make(const PictureOrder& order, const Stop& stop) {
@@ -26,9 +30,15 @@ void PictureMaker::make(const PictureOrder& order, const Stop& stop) {
   const bool lit = order.output.empty();
   std::vector<Want> wants;
   std::vector<std::string> slots_;
-  if (lit) for (const auto& [slot, ref] : graph->hem) wants.emplace_back(ref, slot_kind(slot)), slots_.push_back(slot);
-  else if (const auto ref = graph->find(order.output)) wants.emplace_back(*ref);
-  const auto woven = wants.empty() ? Result<Woven>(Error{}) : weaver_.weave(*graph, wants, static_cast<int>(std::bit_ceil(static_cast<unsigned>(lit ? 2 * size_ : size_))), stop);
+  if (lit)
+    for (const auto& [slot, ref] : graph->hem) wants.emplace_back(ref, slot_kind(slot)), slots_.push_back(slot);
+  else if (const auto ref = graph->find(order.output))
+    wants.emplace_back(*ref);
+  const auto woven =
+      wants.empty()
+          ? Result<Woven>(Error{})
+          : weaver_.weave(*graph, wants,
+                          static_cast<int>(std::bit_ceil(static_cast<unsigned>(lit ? 2 * size_ : size_))), stop);
   if (!woven || !woven->faults.empty() || stop.asked()) return;
   if (!lit) return made(order.id, pictureOf(woven->fields[0]));
   std::map<std::string, Field> hem;

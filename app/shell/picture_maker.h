@@ -10,7 +10,11 @@
 namespace loom::app {
 
 /// `output` is NODE.PEG, seen flat; empty: the whole material, lit on a ball.
-struct PictureOrder { int id = 0; Material material; std::string output; };
+struct PictureOrder {
+  int id = 0;
+  Material material;
+  std::string output;
+};
 
 class PictureMaker : public QObject {
   Q_OBJECT

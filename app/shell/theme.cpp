@@ -3,8 +3,8 @@
 
 #include <QApplication>
 #include <QFontDatabase>
-#include <QHash>
 #include <QFontMetricsF>
+#include <QHash>
 #include <QPalette>
 #include <QStyle>
 #include <QWidget>
@@ -15,12 +15,14 @@ namespace loom::app {
 namespace {
 
 Theme day() {
-  return {QColor("#f1ede4"), QColor("#e4dfd3"), QColor("#fbf9f4"), QColor("#cbc4b4"), QColor("#2b2a28"), QColor("#6a655b"),
-          QColor("#2e4a78"), QColor("#9e3b33"), QColor("#c08a1e"), QColor("#767676"), QColor("#8a6210"), false};
+  return {QColor("#f1ede4"), QColor("#e4dfd3"), QColor("#fbf9f4"), QColor("#cbc4b4"),
+          QColor("#2b2a28"), QColor("#6a655b"), QColor("#2e4a78"), QColor("#9e3b33"),
+          QColor("#c08a1e"), QColor("#767676"), QColor("#8a6210"), false};
 }
 Theme nightShift() {
-  return {QColor("#2a2825"), QColor("#211f1d"), QColor("#35322e"), QColor("#4a463f"), QColor("#e9e4d9"), QColor("#a79f92"),
-          QColor("#9db8e6"), QColor("#e08a80"), QColor("#e0b050"), QColor("#767676"), QColor("#e0b050"), true};
+  return {QColor("#2a2825"), QColor("#211f1d"), QColor("#35322e"), QColor("#4a463f"),
+          QColor("#e9e4d9"), QColor("#a79f92"), QColor("#9db8e6"), QColor("#e08a80"),
+          QColor("#e0b050"), QColor("#767676"), QColor("#e0b050"), true};
 }
 Theme& current() {
   static Theme now = day();
@@ -32,8 +34,10 @@ Theme& current() {
 const Theme& theme() { return current(); }
 
 QColor laneTint(int index) {
-  static const QColor kDay[] = {QColor("#dddacf"), QColor("#d4dfd8"), QColor("#e4dacd"), QColor("#dbd7de"), QColor("#d5dde2"), QColor("#e1dcd0")};
-  static const QColor kNight[] = {QColor("#262421"), QColor("#212826"), QColor("#2a2521"), QColor("#262429"), QColor("#21262a"), QColor("#292722")};
+  static const QColor kDay[] = {QColor("#dddacf"), QColor("#d4dfd8"), QColor("#e4dacd"),
+                                QColor("#dbd7de"), QColor("#d5dde2"), QColor("#e1dcd0")};
+  static const QColor kNight[] = {QColor("#262421"), QColor("#212826"), QColor("#2a2521"),
+                                  QColor("#262429"), QColor("#21262a"), QColor("#292722")};
   const auto i = static_cast<std::size_t>(((index % kLaneTints) + kLaneTints) % kLaneTints);
   return theme().night ? kNight[i] : kDay[i];
 }
@@ -92,7 +96,8 @@ void setRole(QWidget* widget, const char* role) {
 qreal advanceOf(const QFont& font, const QString& text) {
   static QHash<QPair<QString, quint64>, qreal> known;
   if (known.size() > 20000) known.clear();
-  const quint64 face = static_cast<quint64>(font.pixelSize()) << 32 | static_cast<quint64>(font.weight()) << 16 | static_cast<quint64>(font.stretch()) << 1 | (font.family() == QStringLiteral("Inter"));
+  const quint64 face = static_cast<quint64>(font.pixelSize()) << 32 | static_cast<quint64>(font.weight()) << 16 |
+                       static_cast<quint64>(font.stretch()) << 1 | (font.family() == QStringLiteral("Inter"));
   const auto at = known.constFind({text, face});
   return at != known.constEnd() ? *at : *known.insert({text, face}, QFontMetricsF(font).horizontalAdvance(text));
 }
@@ -159,9 +164,16 @@ QString styleSheet() {
     QScrollArea { border: none; background: transparent; }
   )");
   s.replace(QStringLiteral("%onindigo"), t.night ? QStringLiteral("#1c1b19") : QStringLiteral("#ffffff"));
-  s.replace(QStringLiteral("%caution"), t.caution.name()).replace(QStringLiteral("%madder"), t.madder.name()).replace(QStringLiteral("%picture"), t.picture.name());
-  s.replace(QStringLiteral("%board"), t.board.name()).replace(QStringLiteral("%linen"), t.linen.name()).replace(QStringLiteral("%line"), t.line.name()).replace(QStringLiteral("%paper"), t.paper.name());
-  s.replace(QStringLiteral("%indigo"), t.indigo.name()).replace(QStringLiteral("%mute"), t.mute.name()).replace(QStringLiteral("%ink"), t.ink.name());
+  s.replace(QStringLiteral("%caution"), t.caution.name())
+      .replace(QStringLiteral("%madder"), t.madder.name())
+      .replace(QStringLiteral("%picture"), t.picture.name());
+  s.replace(QStringLiteral("%board"), t.board.name())
+      .replace(QStringLiteral("%linen"), t.linen.name())
+      .replace(QStringLiteral("%line"), t.line.name())
+      .replace(QStringLiteral("%paper"), t.paper.name());
+  s.replace(QStringLiteral("%indigo"), t.indigo.name())
+      .replace(QStringLiteral("%mute"), t.mute.name())
+      .replace(QStringLiteral("%ink"), t.ink.name());
   return s;
 }
 

@@ -25,7 +25,8 @@ QColor laneTint(int index);
 void installTheme();
 QFont textFont(qreal pixels, int weight = QFont::Normal);
 QFont monoFont(qreal pixels);
-/// What a widget is, for the style sheet: name, title, group, mute, caution, accent, fault, mono, bar, racks, rack, preset.
+/// What a widget is, for the style sheet: name, title, group, mute, caution, accent, fault, mono, bar, racks, rack,
+/// preset.
 void setRole(QWidget* widget, const char* role);
 /// How wide a text is. Measured once: that takes longer than to draw it.
 qreal advanceOf(const QFont& font, const QString& text);

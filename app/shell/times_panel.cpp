@@ -28,7 +28,9 @@ TimesPanel::TimesPanel(QWidget* parent) : QDialog(parent), table_(new QTableWidg
   table_->setEditTriggers(QAbstractItemView::NoEditTriggers);
   table_->setAccessibleName(tr("Time and memory by node"));
   box->addWidget(table_, 1);
-  connect(table_, &QTableWidget::itemActivated, this, [this](const QTableWidgetItem* item) { Q_EMIT nodeWanted(table_->item(item->row(), 0)->data(Qt::UserRole).toString().toStdString()); });
+  connect(table_, &QTableWidget::itemActivated, this, [this](const QTableWidgetItem* item) {
+    Q_EMIT nodeWanted(table_->item(item->row(), 0)->data(Qt::UserRole).toString().toStdString());
+  });
 }
 
 int TimesPanel::rows() const { return table_->rowCount(); }
@@ -39,13 +41,15 @@ void TimesPanel::showSeen(const Seen& seen, const Material& material, std::size_
   std::erase_if(lines_, [&](const auto& line) { return !there.count(line.first); });
   for (const auto& [path, time] : seen.times) lines_[path] = {time.milliseconds, time.bytes};
   std::vector<std::pair<std::string, Line>> order(lines_.begin(), lines_.end());
-  std::stable_sort(order.begin(), order.end(), [](const auto& a, const auto& b) { return a.second.milliseconds > b.second.milliseconds; });
+  std::stable_sort(order.begin(), order.end(),
+                   [](const auto& a, const auto& b) { return a.second.milliseconds > b.second.milliseconds; });
   double all = 0;
   table_->setRowCount(static_cast<int>(order.size()));
   for (int i = 0; i < table_->rowCount(); ++i) {
     const auto& [path, line] = order[static_cast<std::size_t>(i)];
     const Node* n = material.node(path);
-    auto* name = new QTableWidgetItem(n ? QString::fromStdString(label_of(material, catalogue(), *n)) : QString::fromStdString(path));
+    auto* name = new QTableWidgetItem(n ? QString::fromStdString(label_of(material, catalogue(), *n))
+                                        : QString::fromStdString(path));
     name->setData(Qt::UserRole, QString::fromStdString(path));
     const auto number = [](double value) {
       auto* item = new QTableWidgetItem(QString::number(value, 'f', 1));
@@ -57,8 +61,12 @@ void TimesPanel::showSeen(const Seen& seen, const Material& material, std::size_
     table_->setItem(i, 2, number(static_cast<double>(line.bytes) / (1 << 20)));
     all += line.milliseconds;
   }
-  sum_->setText(tr("%1 ms in all at %2 texels a side, each node as it was last woven; the last pass took %3 ms. Planes kept: %4 MiB. Point functions share a pass: each has its part of it.")
-                    .arg(all, 0, 'f', 0).arg(seen.size).arg(seen.milliseconds, 0, 'f', 0).arg(keptBytes >> 20));
+  sum_->setText(tr("%1 ms in all at %2 texels a side, each node as it was last woven; the last pass took %3 ms. Planes "
+                   "kept: %4 MiB. Point functions share a pass: each has its part of it.")
+                    .arg(all, 0, 'f', 0)
+                    .arg(seen.size)
+                    .arg(seen.milliseconds, 0, 'f', 0)
+                    .arg(keptBytes >> 20));
 }
 
 }  // namespace loom::app

@@ -21,7 +21,10 @@ class TimesPanel : public QDialog {
   void nodeWanted(const std::string& path);
 
  private:
-  struct Line { double milliseconds = 0; std::size_t bytes = 0; };
+  struct Line {
+    double milliseconds = 0;
+    std::size_t bytes = 0;
+  };
   std::map<std::string, Line> lines_;  // by path
   QTableWidget* table_;
   QLabel* sum_;

@@ -22,7 +22,9 @@ QColor swatch(const TracedOutput& held) {
   const int n = std::max(1, strand_count(held.kind));
   float c[3];
   for (int i = 0; i < 3; ++i) {
-    const float v = n >= 3 ? held.value[static_cast<std::size_t>(i)] : n == 2 && i == 2 ? 0 : held.value[static_cast<std::size_t>(std::min(i, n - 1))];
+    const float v = n >= 3             ? held.value[static_cast<std::size_t>(i)]
+                    : n == 2 && i == 2 ? 0
+                                       : held.value[static_cast<std::size_t>(std::min(i, n - 1))];
     const float shown = colour ? srgb_from_linear(v) : held.kind == Kind::normal ? 0.5f + 0.5f * v : v;
     c[i] = std::isfinite(shown) ? std::clamp(shown, 0.0f, 1.0f) : 0;
   }
@@ -61,12 +63,16 @@ WayPanel::WayPanel(QWidget* parent) : QDialog(parent), table_(new QTableWidget(t
   table_->setEditTriggers(QAbstractItemView::NoEditTriggers);
   table_->setAccessibleName(tr("The way back of a followed place"));
   box->addWidget(table_, 1);
-  connect(table_, &QTableWidget::itemActivated, this, [this](const QTableWidgetItem* item) { Q_EMIT nodeWanted(table_->item(item->row(), 1)->data(Qt::UserRole).toString().toStdString()); });
+  connect(table_, &QTableWidget::itemActivated, this, [this](const QTableWidgetItem* item) {
+    Q_EMIT nodeWanted(table_->item(item->row(), 1)->data(Qt::UserRole).toString().toStdString());
+  });
   showWay({}, {});
 }
 
 void WayPanel::showWay(const Material& material, const std::vector<WayStep>& steps) {
-  hint_->setText(steps.empty() ? tr("Ctrl and a click in the loupe or on the drape follow a place back.") : tr("From what is looked at up to where it begins, always by the input of the greatest influence. Enter flies to a step."));
+  hint_->setText(steps.empty() ? tr("Ctrl and a click in the loupe or on the drape follow a place back.")
+                               : tr("From what is looked at up to where it begins, always by the input of the greatest "
+                                    "influence. Enter flies to a step."));
   table_->setRowCount(static_cast<int>(steps.size()));
   for (int i = 0; i < table_->rowCount(); ++i) {
     const WayStep& s = steps[static_cast<std::size_t>(i)];
@@ -76,7 +82,9 @@ void WayPanel::showWay(const Material& material, const std::vector<WayStep>& ste
     square.fill(swatch(s.held));
     auto* colour = new QTableWidgetItem;
     colour->setIcon(QIcon(square));
-    auto* name = new QTableWidgetItem((n ? QString::fromStdString(label_of(material, catalogue(), *n)) : QString::fromStdString(node)) + QStringLiteral(", ") + QString::fromStdString(peg).replace(QLatin1Char('_'), QLatin1Char(' ')));
+    auto* name = new QTableWidgetItem(
+        (n ? QString::fromStdString(label_of(material, catalogue(), *n)) : QString::fromStdString(node)) +
+        QStringLiteral(", ") + QString::fromStdString(peg).replace(QLatin1Char('_'), QLatin1Char(' ')));
     name->setData(Qt::UserRole, QString::fromStdString(node));
     auto* influence = new QTableWidgetItem(i == 0 ? QString() : QString::number(s.influence, 'g', 2));
     influence->setTextAlignment(Qt::AlignRight | Qt::AlignVCenter);

@@ -12,9 +12,10 @@ namespace loom::app {
 
 /// One step: an output with the value it has at the place, and how much of the step below it is due to it.
 struct WayStep {
-  std::string output;       ///< NODE.PEG on the board
+  std::string output;  ///< NODE.PEG on the board
   TracedOutput held;
-  double influence = 1;     ///< how far the step below moves when this one is replaced by its mean, about 0..1; of the first: 1
+  double influence =
+      1;  ///< how far the step below moves when this one is replaced by its mean, about 0..1; of the first: 1
 };
 
 class WayPanel : public QDialog {

@@ -16,14 +16,17 @@
 namespace loom::app {
 namespace {
 
-// The points themselves: click adds one, drag moves it, Delete removes it; without points the curve is the straight line.
+// The points themselves: click adds one, drag moves it, Delete removes it; without points the curve is the straight
+// line.
 class CurveField : public QWidget {
   Q_OBJECT
  public:
   explicit CurveField(QWidget* parent) : QWidget(parent) {
     setFixedHeight(88);
     setFocusPolicy(Qt::StrongFocus);
-    setToolTip(tr("Click adds a point, drag or arrows move it (Shift finely), comma and full stop choose its neighbours, Delete removes it; without points the curve is a straight line"));
+    setToolTip(
+        tr("Click adds a point, drag or arrows move it (Shift finely), comma and full stop choose its neighbours, "
+           "Delete removes it; without points the curve is a straight line"));
   }
   void showPoints(const Points& points) {
     points_ = points;
@@ -65,7 +68,8 @@ class CurveField : public QWidget {
   void mousePressEvent(QMouseEvent* e) override {
     setFocus();
     chosen_ = -1;
-    for (std::size_t i = 0; i < points_.size(); ++i) if ((place(points_[i]) - e->position()).manhattanLength() < 9) chosen_ = static_cast<int>(i);
+    for (std::size_t i = 0; i < points_.size(); ++i)
+      if ((place(points_[i]) - e->position()).manhattanLength() < 9) chosen_ = static_cast<int>(i);
     if (chosen_ < 0) {
       if (points_.empty()) points_ = {{0, 0}, {1, 1}};
       points_.push_back(pointAt(e->position()));
@@ -76,7 +80,9 @@ class CurveField : public QWidget {
     Q_EMIT chosenChanged();
     update();
   }
-  void mouseMoveEvent(QMouseEvent* e) override { if (dragging_) moveChosen(pointAt(e->position())); }
+  void mouseMoveEvent(QMouseEvent* e) override {
+    if (dragging_) moveChosen(pointAt(e->position()));
+  }
   void mouseReleaseEvent(QMouseEvent*) override {
     if (dragging_) Q_EMIT gestureEnded();
     dragging_ = false;
@@ -84,20 +90,32 @@ class CurveField : public QWidget {
   void keyPressEvent(QKeyEvent* e) override {
     const double step = e->modifiers() & Qt::ShiftModifier ? 0.001 : 0.01;
     switch (e->key()) {
-      case Qt::Key_Comma: return choose(-1);
-      case Qt::Key_Period: return choose(1);
-      case Qt::Key_Left: return nudge(-step, 0);
-      case Qt::Key_Right: return nudge(step, 0);
-      case Qt::Key_Up: return nudge(0, step);
-      case Qt::Key_Down: return nudge(0, -step);
-      case Qt::Key_Delete: case Qt::Key_Backspace: return removeChosen();
-      default: QWidget::keyPressEvent(e);
+      case Qt::Key_Comma:
+        return choose(-1);
+      case Qt::Key_Period:
+        return choose(1);
+      case Qt::Key_Left:
+        return nudge(-step, 0);
+      case Qt::Key_Right:
+        return nudge(step, 0);
+      case Qt::Key_Up:
+        return nudge(0, step);
+      case Qt::Key_Down:
+        return nudge(0, -step);
+      case Qt::Key_Delete:
+      case Qt::Key_Backspace:
+        return removeChosen();
+      default:
+        QWidget::keyPressEvent(e);
     }
   }
 
  private:
   QRectF box() const { return QRectF(rect()).adjusted(6, 6, -6, -6); }
-  QPointF place(const CurvePoint& c) const { return {box().x() + std::clamp(c.x, 0.0, 1.0) * box().width(), box().bottom() - std::clamp(c.y, 0.0, 1.0) * box().height()}; }
+  QPointF place(const CurvePoint& c) const {
+    return {box().x() + std::clamp(c.x, 0.0, 1.0) * box().width(),
+            box().bottom() - std::clamp(c.y, 0.0, 1.0) * box().height()};
+  }
   CurvePoint pointAt(QPointF at) const {
     const auto tidy = [](double x) { return std::round(std::clamp(x, 0.0, 1.0) * 1000) / 1000; };
     return {tidy((at.x() - box().x()) / box().width()), tidy((box().bottom() - at.y()) / box().height())};
@@ -109,7 +127,8 @@ class CurveField : public QWidget {
     const auto table = smooth_curve(points_);
     for (int i = 0; i <= 80; ++i) {
       const double x = i / 80.0;
-      double y = static_cast<double>(x < static_cast<double>(table->pieces.front().from) ? table->before : table->after);
+      double y =
+          static_cast<double>(x < static_cast<double>(table->pieces.front().from) ? table->before : table->after);
       for (const CurveTable::Piece& piece : table->pieces)
         if (x >= static_cast<double>(piece.from) && x <= static_cast<double>(piece.to)) y = at(piece, x);
       all << place({x, y});
@@ -117,17 +136,22 @@ class CurveField : public QWidget {
     return all;
   }
   static double at(const CurveTable::Piece& p, double x) {
-    const double wide = static_cast<double>(p.to - p.from), t = wide > 0 ? (x - static_cast<double>(p.from)) / wide : 0, s = 1 - t;
-    return s * s * (1 + 2 * t) * static_cast<double>(p.y0) + t * t * (1 + 2 * s) * static_cast<double>(p.y1) + t * s * s * static_cast<double>(p.slope0) - t * t * s * static_cast<double>(p.slope1);
+    const double wide = static_cast<double>(p.to - p.from), t = wide > 0 ? (x - static_cast<double>(p.from)) / wide : 0,
+                 s = 1 - t;
+    return s * s * (1 + 2 * t) * static_cast<double>(p.y0) + t * t * (1 + 2 * s) * static_cast<double>(p.y1) +
+           t * s * s * static_cast<double>(p.slope0) - t * t * s * static_cast<double>(p.slope1);
   }
   // In the order of x, round.
   void choose(int by) {
     if (points_.empty()) return;
     std::vector<int> order(points_.size());
     for (std::size_t i = 0; i < order.size(); ++i) order[i] = static_cast<int>(i);
-    std::stable_sort(order.begin(), order.end(), [&](int a, int b) { return points_[static_cast<std::size_t>(a)].x < points_[static_cast<std::size_t>(b)].x; });
+    std::stable_sort(order.begin(), order.end(), [&](int a, int b) {
+      return points_[static_cast<std::size_t>(a)].x < points_[static_cast<std::size_t>(b)].x;
+    });
     const auto now = std::find(order.begin(), order.end(), chosen_);
-    const int n = static_cast<int>(order.size()), next = now == order.end() ? 0 : (static_cast<int>(now - order.begin()) + by + n) % n;
+    const int n = static_cast<int>(order.size()),
+              next = now == order.end() ? 0 : (static_cast<int>(now - order.begin()) + by + n) % n;
     chosen_ = order[static_cast<std::size_t>(next)];
     Q_EMIT chosenChanged();
     update();

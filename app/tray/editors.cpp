@@ -58,7 +58,8 @@ class NumberField : public QLineEdit {
 // Slider and field; an angle has a wheel before them, a seed a word that draws another.
 class NumberEditor : public ValueEditor {
  public:
-  NumberEditor(const Parameter& parameter, QWidget* parent) : ValueEditor(parent), parameter_(parameter), slider_(new Slider(this)), field_(new NumberField(this)) {
+  NumberEditor(const Parameter& parameter, QWidget* parent)
+      : ValueEditor(parent), parameter_(parameter), slider_(new Slider(this)), field_(new NumberField(this)) {
     auto* row = new QHBoxLayout(this);
     row->setContentsMargins(0, 0, 0, 0);
     row->setSpacing(6);
@@ -88,7 +89,9 @@ class NumberEditor : public ValueEditor {
       if (numberFromText(field_->text(), v, parameter_.unit)) {
         Q_EMIT valueWanted(limited(v));
         Q_EMIT gestureEnded();
-      } else if (const QString text = field_->text(); parameter_.kind != ParameterKind::seed && std::any_of(text.begin(), text.end(), [](QChar c) { return c.isLetter(); })) {
+      } else if (const QString text = field_->text();
+                 parameter_.kind != ParameterKind::seed &&
+                 std::any_of(text.begin(), text.end(), [](QChar c) { return c.isLetter(); })) {
         Q_EMIT formulaTyped(text);
       }
       field_->showNumber(slider_->value(), parameter_.unit, whole());
@@ -99,7 +102,9 @@ class NumberEditor : public ValueEditor {
     const double now = numberOf(plain(v));
     slider_->showValue(now, parameter_.useful.least, parameter_.useful.most, numberOf(parameter_.initial), whole());
     field_->showNumber(now, parameter_.unit, whole());
-    if (wheel_) wheel_->showAngle(now), wheel_->setAccessibleName(tr("%1, as a wheel").arg(QString::fromStdString(parameter_.label)));
+    if (wheel_)
+      wheel_->showAngle(now),
+          wheel_->setAccessibleName(tr("%1, as a wheel").arg(QString::fromStdString(parameter_.label)));
     if (again_) again_->setAccessibleName(tr("Another %1").arg(QString::fromStdString(parameter_.label).toLower()));
     slider_->setAccessibleName(QString::fromStdString(parameter_.label));
     field_->setAccessibleName(QString::fromStdString(parameter_.label));
@@ -121,7 +126,9 @@ class NumberEditor : public ValueEditor {
     Q_EMIT gestureEnded();
   }
   bool whole() const { return parameter_.kind == ParameterKind::integer || parameter_.kind == ParameterKind::seed; }
-  double limited(double v) const { return std::clamp(whole() ? std::round(v) : v, parameter_.limits.least, parameter_.limits.most); }
+  double limited(double v) const {
+    return std::clamp(whole() ? std::round(v) : v, parameter_.limits.least, parameter_.limits.most);
+  }
   Parameter parameter_;
   Slider* slider_;
   NumberField* field_;
@@ -169,10 +176,12 @@ class ChoiceEditor : public ValueEditor {
     if (options_ != v.parameter.options) {
       options_ = v.parameter.options;
       box_->clear();
-      for (const auto& o : options_) box_->addItem(QString::fromStdString(o).replace(QLatin1Char('_'), QLatin1Char(' ')));
+      for (const auto& o : options_)
+        box_->addItem(QString::fromStdString(o).replace(QLatin1Char('_'), QLatin1Char(' ')));
     }
     const auto* word = std::get_if<std::string>(&plain(v));
-    box_->setCurrentIndex(word ? static_cast<int>(std::find(options_.begin(), options_.end(), *word) - options_.begin()) : -1);
+    box_->setCurrentIndex(word ? static_cast<int>(std::find(options_.begin(), options_.end(), *word) - options_.begin())
+                               : -1);
     box_->setAccessibleName(QString::fromStdString(v.parameter.label));
   }
   QWidget* first() override { return box_; }
@@ -185,7 +194,8 @@ class ChoiceEditor : public ValueEditor {
 // A pad for both numbers at once and a field for each; linked, they keep their ratio.
 class VectorEditor : public ValueEditor {
  public:
-  explicit VectorEditor(QWidget* parent) : ValueEditor(parent), pad_(new PlacePad(this)), link_(new QCheckBox(tr("linked"), this)) {
+  explicit VectorEditor(QWidget* parent)
+      : ValueEditor(parent), pad_(new PlacePad(this)), link_(new QCheckBox(tr("linked"), this)) {
     auto* grid = new QGridLayout(this);
     grid->setContentsMargins(0, 0, 0, 0);
     grid->setHorizontalSpacing(6);
@@ -198,7 +208,10 @@ class VectorEditor : public ValueEditor {
       connect(fields_[i], &QLineEdit::editingFinished, this, [this, i] { typed(i); });
       fields_[i]->stepped = [this, i](int way, Qt::KeyboardModifiers m) {
         Vector v = now_;
-        v[i] += way * (parameter_.useful.most - parameter_.useful.least) / 100 * (m & Qt::ShiftModifier ? 0.1 : m & Qt::ControlModifier ? 10 : 1);
+        v[i] += way * (parameter_.useful.most - parameter_.useful.least) / 100 *
+                (m & Qt::ShiftModifier     ? 0.1
+                 : m & Qt::ControlModifier ? 10
+                                           : 1);
         send(linked(v, i), true);
       };
     }
@@ -219,7 +232,8 @@ class VectorEditor : public ValueEditor {
       fields_[i]->showNumber(now_[i], v.parameter.unit, false);
       fields_[i]->setAccessibleName(QString::fromStdString(v.parameter.label) + (i ? tr(" along v") : tr(" along u")));
     }
-    pad_->showPlace({now_[0], now_[1]}, parameter_.useful.least, parameter_.useful.most, initial && initial->size() == 2 ? QPointF((*initial)[0], (*initial)[1]) : QPointF());
+    pad_->showPlace({now_[0], now_[1]}, parameter_.useful.least, parameter_.useful.most,
+                    initial && initial->size() == 2 ? QPointF((*initial)[0], (*initial)[1]) : QPointF());
     pad_->setAccessibleName(tr("%1, as a pad").arg(QString::fromStdString(v.parameter.label)));
     link_->setAccessibleName(tr("%1, linked").arg(QString::fromStdString(v.parameter.label)));
   }
@@ -233,8 +247,10 @@ class VectorEditor : public ValueEditor {
     if (!fields_[i]->isModified()) return;
     fields_[i]->setModified(false);
     Vector v = now_;
-    if (numberFromText(fields_[i]->text(), v[i], parameter_.unit)) send(linked(v, i), true);
-    else fields_[i]->showNumber(now_[i], parameter_.unit, false);
+    if (numberFromText(fields_[i]->text(), v[i], parameter_.unit))
+      send(linked(v, i), true);
+    else
+      fields_[i]->showNumber(now_[i], parameter_.unit, false);
   }
   // The other follows in the same ratio; from 0 there is none, and both are the same.
   Vector linked(Vector v, std::size_t changed) const {
@@ -256,7 +272,8 @@ class VectorEditor : public ValueEditor {
 
 class ColourEditor : public ValueEditor {
  public:
-  explicit ColourEditor(QWidget* parent) : ValueEditor(parent), swatch_(new QPushButton(this)), text_(new QLineEdit(this)) {
+  explicit ColourEditor(QWidget* parent)
+      : ValueEditor(parent), swatch_(new QPushButton(this)), text_(new QLineEdit(this)) {
     auto* row = new QHBoxLayout(this);
     row->setContentsMargins(0, 0, 0, 0);
     row->setSpacing(6);
@@ -265,19 +282,23 @@ class ColourEditor : public ValueEditor {
     row->addWidget(text_, 1);
     text_->setPlaceholderText(tr("#rrggbb, or linear numbers"));
     connect(swatch_, &QPushButton::clicked, this, [this] {
-      const QColor picked = QColorDialog::getColor(screenColour(now_), this, tr("Colour"), QColorDialog::DontUseNativeDialog);
+      const QColor picked =
+          QColorDialog::getColor(screenColour(now_), this, tr("Colour"), QColorDialog::DontUseNativeDialog);
       if (picked.isValid()) send(linearColour(picked));
     });
     connect(text_, &QLineEdit::editingFinished, this, [this] {
       if (!text_->isModified()) return;
       text_->setModified(false);
-      if (const auto v = colourFromText(text_->text())) send(*v);
-      else showText();
+      if (const auto v = colourFromText(text_->text()))
+        send(*v);
+      else
+        showText();
     });
   }
   void showView(const RowView& v) override {
     if (const auto* vector = std::get_if<Vector>(&plain(v))) now_ = *vector;
-    swatch_->setStyleSheet(QStringLiteral("background: %1; border: 1px solid %2; border-radius: 3px;").arg(screenColour(now_).name(), theme().line.name()));
+    swatch_->setStyleSheet(QStringLiteral("background: %1; border: 1px solid %2; border-radius: 3px;")
+                               .arg(screenColour(now_).name(), theme().line.name()));
     if (!text_->isModified()) showText();
     swatch_->setAccessibleName(QString::fromStdString(v.parameter.label));
     text_->setAccessibleName(QString::fromStdString(v.parameter.label));
@@ -333,7 +354,11 @@ class TextEditor : public ValueEditor {
 // The name of a file, typed or chosen.
 class FileEditor : public ValueEditor {
  public:
-  explicit FileEditor(QWidget* parent) : ValueEditor(parent), name_(new QLineEdit(this)), choose_(new QPushButton(tr("choose"), this)), fault_(new QLabel(this)) {
+  explicit FileEditor(QWidget* parent)
+      : ValueEditor(parent),
+        name_(new QLineEdit(this)),
+        choose_(new QPushButton(tr("choose"), this)),
+        fault_(new QLabel(this)) {
     auto* box = new QVBoxLayout(this);
     box->setContentsMargins(0, 0, 0, 0);
     box->setSpacing(1);
@@ -347,11 +372,15 @@ class FileEditor : public ValueEditor {
     setRole(fault_, "fault");
     fault_->setWordWrap(true);
     fault_->hide();
-    connect(name_, &QLineEdit::editingFinished, this, [this] { if (name_->isModified()) send(name_->text()); });
+    connect(name_, &QLineEdit::editingFinished, this, [this] {
+      if (name_->isModified()) send(name_->text());
+    });
     connect(choose_, &QPushButton::clicked, this, [this] {
       QStringList endings;
       for (const auto& e : endings_) endings << QStringLiteral("*.") + QString::fromStdString(e);
-      const QString file = QFileDialog::getOpenFileName(this, tr("Choose a file"), {}, tr("Files (%1)").arg(endings.join(QLatin1Char(' '))), nullptr, QFileDialog::DontUseNativeDialog);
+      const QString file = QFileDialog::getOpenFileName(this, tr("Choose a file"), {},
+                                                        tr("Files (%1)").arg(endings.join(QLatin1Char(' '))), nullptr,
+                                                        QFileDialog::DontUseNativeDialog);
       if (!file.isEmpty()) send(file);
     });
   }
@@ -385,16 +414,26 @@ ValueEditor* makeEditor(const RowView& v, QWidget* parent) {
   if (std::holds_alternative<Rule>(v.value)) return makeRuleEditor(parent);
   if (std::holds_alternative<Formula>(v.value)) return makeFormulaEditor(parent, true);
   switch (v.parameter.kind) {
-    case ParameterKind::toggle: return new ToggleEditor(parent);
-    case ParameterKind::choice: return new ChoiceEditor(parent);
-    case ParameterKind::vector2: return new VectorEditor(parent);
-    case ParameterKind::colour: return new ColourEditor(parent);
-    case ParameterKind::stops: return makeStopsEditor(parent);
-    case ParameterKind::points: return makeCurveEditor(parent);
-    case ParameterKind::text: return new TextEditor(parent);
-    case ParameterKind::file: return new FileEditor(parent);
-    case ParameterKind::formula: return makeFormulaEditor(parent, false);
-    default: return new NumberEditor(v.parameter, parent);
+    case ParameterKind::toggle:
+      return new ToggleEditor(parent);
+    case ParameterKind::choice:
+      return new ChoiceEditor(parent);
+    case ParameterKind::vector2:
+      return new VectorEditor(parent);
+    case ParameterKind::colour:
+      return new ColourEditor(parent);
+    case ParameterKind::stops:
+      return makeStopsEditor(parent);
+    case ParameterKind::points:
+      return makeCurveEditor(parent);
+    case ParameterKind::text:
+      return new TextEditor(parent);
+    case ParameterKind::file:
+      return new FileEditor(parent);
+    case ParameterKind::formula:
+      return makeFormulaEditor(parent, false);
+    default:
+      return new NumberEditor(v.parameter, parent);
   }
 }
 

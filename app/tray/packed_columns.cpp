@@ -24,13 +24,15 @@ int PackedColumns::leastColumn() const {
 // Within the margins of a layout this wide; the last place ends where the lowest column does.
 std::vector<QRect> PackedColumns::placesIn(int width) const {
   const QMargins m = contentsMargins();
-  const int room = std::max(width - m.left() - m.right(), 1), columns = std::clamp((room + kGap) / (leastColumn() + kGap), 1, std::max(count(), 1));
+  const int room = std::max(width - m.left() - m.right(), 1),
+            columns = std::clamp((room + kGap) / (leastColumn() + kGap), 1, std::max(count(), 1));
   const int wide = std::clamp((room - kGap * (columns - 1)) / columns, 1, kMost);
   std::vector<int> ends(static_cast<std::size_t>(columns), m.top());
   std::vector<QRect> places;
   for (const QLayoutItem* item : items_) {
     const auto shortest = std::min_element(ends.begin(), ends.end());
-    const int x = m.left() + static_cast<int>(shortest - ends.begin()) * (wide + kGap), y = *shortest + (*shortest > m.top() ? kGap / 2 : 0);
+    const int x = m.left() + static_cast<int>(shortest - ends.begin()) * (wide + kGap),
+              y = *shortest + (*shortest > m.top() ? kGap / 2 : 0);
     const int tall = item->hasHeightForWidth() ? item->heightForWidth(wide) : item->sizeHint().height();
     places.emplace_back(x, y, wide, tall);
     *shortest = y + tall;

@@ -1,5 +1,5 @@
-// Sections packed into as many columns as the width holds: what does not fit beside the others stands under the shortest of them, so that
-// there is one direction to scroll in.
+// Sections packed into as many columns as the width holds: what does not fit beside the others stands under the
+// shortest of them, so that there is one direction to scroll in.
 #pragma once
 #include <QLayout>
 #include <vector>
@@ -13,7 +13,9 @@ class PackedColumns : public QLayout {
 
   void addItem(QLayoutItem* item) override { items_.push_back(item); }
   int count() const override { return static_cast<int>(items_.size()); }
-  QLayoutItem* itemAt(int index) const override { return index >= 0 && index < count() ? items_[static_cast<std::size_t>(index)] : nullptr; }
+  QLayoutItem* itemAt(int index) const override {
+    return index >= 0 && index < count() ? items_[static_cast<std::size_t>(index)] : nullptr;
+  }
   QLayoutItem* takeAt(int index) override;
   Qt::Orientations expandingDirections() const override { return {}; }
   bool hasHeightForWidth() const override { return true; }

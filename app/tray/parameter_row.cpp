@@ -77,7 +77,13 @@ void ParameterRow::rebuild() {
   connect(editor_, &ValueEditor::valueWanted, this, &ParameterRow::valueWanted);
   connect(editor_, &ValueEditor::gestureEnded, this, &ParameterRow::gestureEnded);
   // Later: the editor in which it was typed makes room for another.
-  connect(editor_, &ValueEditor::formulaTyped, this, [this](const QString& text) { Q_EMIT valueWanted(Formula{text.toStdString(), {}}); Q_EMIT gestureEnded(); }, Qt::QueuedConnection);
+  connect(
+      editor_, &ValueEditor::formulaTyped, this,
+      [this](const QString& text) {
+        Q_EMIT valueWanted(Formula{text.toStdString(), {}});
+        Q_EMIT gestureEnded();
+      },
+      Qt::QueuedConnection);
   connect(editor_, &ValueEditor::resetWanted, this, &ParameterRow::resetWanted);
 }
 
@@ -90,8 +96,12 @@ void ParameterRow::showView(const RowView& view) {
   showOrigin();
   for (QWidget* w : {static_cast<QWidget*>(label_), static_cast<QWidget*>(editor_)}) w->setEnabled(view.acts);
   setRole(label_, view.acts ? "" : "mute");
-  label_->setCursor(view.parameter.kind == ParameterKind::scalar || view.parameter.kind == ParameterKind::integer ? Qt::SizeHorCursor : Qt::ArrowCursor);
-  const QString tip = !view.acts ? view.why : !view.fault.isEmpty() ? view.fault : QString::fromStdString(view.parameter.help);
+  label_->setCursor(view.parameter.kind == ParameterKind::scalar || view.parameter.kind == ParameterKind::integer
+                        ? Qt::SizeHorCursor
+                        : Qt::ArrowCursor);
+  const QString tip = !view.acts              ? view.why
+                      : !view.fault.isEmpty() ? view.fault
+                                              : QString::fromStdString(view.parameter.help);
   setToolTip(tip);
   setAccessibleName(label);
   menu_->setAccessibleName(tr("More for %1").arg(label));
@@ -114,7 +124,8 @@ void ParameterRow::showOrigin() {
 // A number is scrubbed by its name: Shift finely, Ctrl coarsely.
 bool ParameterRow::eventFilter(QObject*, QEvent* e) {
   const bool number = view_.parameter.kind == ParameterKind::scalar || view_.parameter.kind == ParameterKind::integer;
-  if (!number || !view_.acts || !std::holds_alternative<double>(view_.followsValue ? view_.followed : view_.value)) return false;
+  if (!number || !view_.acts || !std::holds_alternative<double>(view_.followsValue ? view_.followed : view_.value))
+    return false;
   if (e->type() == QEvent::MouseButtonPress) {
     scrubAt_ = static_cast<QMouseEvent*>(e)->position().x();
     scrubbing_ = false;
@@ -141,12 +152,15 @@ void ParameterRow::setTick(double tick, bool on) { editor_->setTick(tick, on); }
 void ParameterRow::focusValue() {
   QWidget* const first = editor_->first();
   first->setFocus(Qt::TabFocusReason);
-  if (auto* field = qobject_cast<QLineEdit*>(first)) field->selectAll();  // what is typed takes the place of what is there
+  if (auto* field = qobject_cast<QLineEdit*>(first))
+    field->selectAll();  // what is typed takes the place of what is there
 }
 
 QLineEdit* ParameterRow::numberField() const {
   const bool number = view_.parameter.kind == ParameterKind::scalar || view_.parameter.kind == ParameterKind::integer;
-  return number && std::holds_alternative<double>(view_.followsValue ? view_.followed : view_.value) ? qobject_cast<QLineEdit*>(editor_->first()) : nullptr;
+  return number && std::holds_alternative<double>(view_.followsValue ? view_.followed : view_.value)
+             ? qobject_cast<QLineEdit*>(editor_->first())
+             : nullptr;
 }
 
 bool ParameterRow::beginNumber(const QString& begun) {
@@ -158,10 +172,12 @@ bool ParameterRow::beginNumber(const QString& begun) {
   return true;
 }
 
-// What its controls leave: a figure goes into the number's field from wherever in the row it is typed; Escape forgets what was typed.
+// What its controls leave: a figure goes into the number's field from wherever in the row it is typed; Escape forgets
+// what was typed.
 void ParameterRow::keyPressEvent(QKeyEvent* e) {
   const QString typed = e->text();
-  const bool begins = typed.size() == 1 && (typed[0].isDigit() || typed[0] == QLatin1Char('.') || typed[0] == QLatin1Char('-'));
+  const bool begins =
+      typed.size() == 1 && (typed[0].isDigit() || typed[0] == QLatin1Char('.') || typed[0] == QLatin1Char('-'));
   if (begins && !(e->modifiers() & (Qt::ControlModifier | Qt::AltModifier)) && beginNumber(typed)) return;
   if (e->key() == Qt::Key_Escape) {
     for (QLineEdit* field : findChildren<QLineEdit*>()) field->setModified(false);
@@ -172,7 +188,8 @@ void ParameterRow::keyPressEvent(QKeyEvent* e) {
 
 QString ParameterRow::valueText() const {
   const ParamValue& v = view_.followsValue ? view_.followed : view_.value;
-  if (const auto* number = std::get_if<double>(&v)) return numberText(*number, view_.parameter.unit, view_.parameter.kind != ParameterKind::scalar);
+  if (const auto* number = std::get_if<double>(&v))
+    return numberText(*number, view_.parameter.unit, view_.parameter.kind != ParameterKind::scalar);
   if (const auto* text = std::get_if<std::string>(&v)) return QString::fromStdString(*text);
   if (const auto* formula = std::get_if<Formula>(&v)) return QString::fromStdString(formula->text);
   return view_.origin;
@@ -180,11 +197,14 @@ QString ParameterRow::valueText() const {
 
 bool ParameterRow::canBeDial() const {
   const ParamValue& v = view_.value;
-  const bool plain = std::holds_alternative<double>(v) || std::holds_alternative<Vector>(v) || (std::holds_alternative<std::string>(v) && view_.parameter.kind == ParameterKind::choice);
+  const bool plain = std::holds_alternative<double>(v) || std::holds_alternative<Vector>(v) ||
+                     (std::holds_alternative<std::string>(v) && view_.parameter.kind == ParameterKind::choice);
   return plain && view_.canBeDial && !view_.followsValue;
 }
 
-bool ParameterRow::canHaveRule() const { return view_.parameter.per_unit && view_.acts && !std::holds_alternative<Rule>(view_.value); }
+bool ParameterRow::canHaveRule() const {
+  return view_.parameter.per_unit && view_.acts && !std::holds_alternative<Rule>(view_.value);
+}
 
 void ParameterRow::makeRule() {
   Rule rule;
@@ -205,24 +225,34 @@ void ParameterRow::openMenu() {
   const Parameter& p = view_.parameter;
   if (canBeDial()) menu.addAction(tr("Make a dial"), this, &ParameterRow::dialWanted);
   if (view_.followsValue) menu.addAction(tr("Stop following"), this, &ParameterRow::unfollowWanted);
-  const bool numeric = p.kind == ParameterKind::scalar || p.kind == ParameterKind::integer || (p.kind == ParameterKind::vector2 && p.per_unit);
-  const double now = std::holds_alternative<double>(view_.value) ? std::get<double>(view_.value) : std::holds_alternative<double>(view_.followed) ? std::get<double>(view_.followed) : 0;
+  const bool numeric = p.kind == ParameterKind::scalar || p.kind == ParameterKind::integer ||
+                       (p.kind == ParameterKind::vector2 && p.per_unit);
+  const double now = std::holds_alternative<double>(view_.value)      ? std::get<double>(view_.value)
+                     : std::holds_alternative<double>(view_.followed) ? std::get<double>(view_.followed)
+                                                                      : 0;
   if (numeric && !std::holds_alternative<Formula>(view_.value))
     menu.addAction(tr("By formula"), this, [this, now] {
       const auto* both = std::get_if<Vector>(&view_.value);
-      const QString text = both && both->size() == 2 ? QStringLiteral("vector(%1, %2)").arg((*both)[0]).arg((*both)[1]) : QString::number(now);
+      const QString text = both && both->size() == 2 ? QStringLiteral("vector(%1, %2)").arg((*both)[0]).arg((*both)[1])
+                                                     : QString::number(now);
       Q_EMIT valueWanted(Formula{text.toStdString(), {}});
       Q_EMIT gestureEnded();
     });
   if (view_.cleared && !std::holds_alternative<Formula>(view_.value))
-    menu.addAction(tr("Call back the formula %1").arg(QString::fromStdString(view_.cleared->text).left(28)), this, [this] { Q_EMIT valueWanted(*view_.cleared); Q_EMIT gestureEnded(); });
+    menu.addAction(tr("Call back the formula %1").arg(QString::fromStdString(view_.cleared->text).left(28)), this,
+                   [this] {
+                     Q_EMIT valueWanted(*view_.cleared);
+                     Q_EMIT gestureEnded();
+                   });
   if (p.per_unit && !std::holds_alternative<Rule>(view_.value))
     menu.addAction(tr("By rule"), this, &ParameterRow::makeRule);
   if (std::holds_alternative<Rule>(view_.value) || std::holds_alternative<Formula>(view_.value))
     menu.addAction(tr("The same for all"), this, [this, &p] {
       const double middle = 0.5 * (p.useful.least + p.useful.most);
       const bool plainly = std::holds_alternative<double>(p.initial) || std::holds_alternative<Vector>(p.initial);
-      Q_EMIT valueWanted(plainly ? p.initial : p.kind == ParameterKind::vector2 ? ParamValue(Vector{middle, middle}) : ParamValue(middle));
+      Q_EMIT valueWanted(plainly                            ? p.initial
+                         : p.kind == ParameterKind::vector2 ? ParamValue(Vector{middle, middle})
+                                                            : ParamValue(middle));
       Q_EMIT gestureEnded();
     });
   menu.addAction(tr("Reset"), this, &ParameterRow::resetWanted);

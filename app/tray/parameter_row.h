@@ -17,14 +17,15 @@ namespace loom::app {
 struct RowView {
   Parameter parameter;
   ParamValue value;
-  QString origin;             ///< "dial Salt", "formula", "rule"; empty: a plain value. Its first word is shown where room is short
+  QString
+      origin;  ///< "dial Salt", "formula", "rule"; empty: a plain value. Its first word is shown where room is short
   ParamValue followed = 0.0;  ///< the number behind a followed value
   bool followsValue = false;
   bool acts = true;
-  QString why;                ///< why it does not act
+  QString why;  ///< why it does not act
   bool canBeDial = true;
-  QString fault;              ///< of its formula
-  std::optional<Formula> cleared{};                 ///< one that was there before and can be called back
+  QString fault;                                       ///< of its formula
+  std::optional<Formula> cleared{};                    ///< one that was there before and can be called back
   std::shared_ptr<const std::vector<float>> spread{};  ///< its values over all units, once they are known
 };
 
@@ -68,7 +69,7 @@ class ParameterRow : public QWidget {
   void rebuild();
   void openMenu();
   RowView view_;
-  std::size_t shape_ = 0;     // which alternative of the value the control was made for
+  std::size_t shape_ = 0;  // which alternative of the value the control was made for
   QVBoxLayout* box_;
   QLabel *label_, *origin_, *help_;
   QToolButton* menu_;
@@ -96,8 +97,8 @@ class ValueEditor : public QWidget {
 
 ValueEditor* makeEditor(const RowView& view, QWidget* parent);
 
-/// A number with its unit, and back: arithmetic such as 1/8 is worked out, 3 % is 0.03, and where shares of the tile are shown in per
-/// cent a bare 3 is 0.03 as well. False if it makes no sense.
+/// A number with its unit, and back: arithmetic such as 1/8 is worked out, 3 % is 0.03, and where shares of the tile
+/// are shown in per cent a bare 3 is 0.03 as well. False if it makes no sense.
 QString numberText(double value, Unit unit, bool whole);
 bool numberFromText(const QString& text, double& value, Unit unit = Unit::none);
 

@@ -9,13 +9,16 @@
 namespace loom::app {
 
 QColor screenColour(const Vector& linear) {
-  const auto code = [&](std::size_t i) { return std::clamp(srgb_from_linear(static_cast<float>(i < linear.size() ? linear[i] : 0)), 0.0f, 1.0f); };
+  const auto code = [&](std::size_t i) {
+    return std::clamp(srgb_from_linear(static_cast<float>(i < linear.size() ? linear[i] : 0)), 0.0f, 1.0f);
+  };
   return QColor::fromRgbF(code(0), code(1), code(2));
 }
 
 Vector linearColour(const QColor& screen) {
   const auto linear = [](float x) { return std::round(static_cast<double>(linear_from_srgb(x)) * 1e5) / 1e5; };
-  return {linear(static_cast<float>(screen.redF())), linear(static_cast<float>(screen.greenF())), linear(static_cast<float>(screen.blueF()))};
+  return {linear(static_cast<float>(screen.redF())), linear(static_cast<float>(screen.greenF())),
+          linear(static_cast<float>(screen.blueF()))};
 }
 
 std::optional<Vector> colourFromText(const QString& text) {

@@ -35,7 +35,9 @@ void Slider::setTick(double tick, bool on) {
   update();
 }
 
-double Slider::xOf(double value) const { return kHandle + 1 + std::clamp((value - least_) / (most_ - least_), 0.0, 1.0) * (width() - 2 * kHandle - 2); }
+double Slider::xOf(double value) const {
+  return kHandle + 1 + std::clamp((value - least_) / (most_ - least_), 0.0, 1.0) * (width() - 2 * kHandle - 2);
+}
 
 void Slider::paintEvent(QPaintEvent*) {
   QPainter p(this);
@@ -73,7 +75,9 @@ void Slider::mousePressEvent(QMouseEvent* e) {
   if (e->button() != Qt::LeftButton) return;
   dragging_ = true;
   const double x = e->position().x();
-  if (std::abs(x - xOf(value_)) > kHandle + 3) want(least_ + std::clamp((x - kHandle - 1) / std::max(width() - 2 * kHandle - 2, 1.0), 0.0, 1.0) * (most_ - least_));
+  if (std::abs(x - xOf(value_)) > kHandle + 3)
+    want(least_ +
+         std::clamp((x - kHandle - 1) / std::max(width() - 2 * kHandle - 2, 1.0), 0.0, 1.0) * (most_ - least_));
   pressed_ = value_;
   pressedAt_ = e->position();
 }
@@ -81,9 +85,12 @@ void Slider::mousePressEvent(QMouseEvent* e) {
 void Slider::mouseMoveEvent(QMouseEvent* e) {
   if (!dragging_) return;
   const double gain = e->modifiers() & Qt::ShiftModifier ? 0.1 : 1;
-  const double moved = (e->position().x() - pressedAt_.x()) / std::max(width() - 2 * kHandle - 2, 1.0) * (most_ - least_) * gain;
+  const double moved =
+      (e->position().x() - pressedAt_.x()) / std::max(width() - 2 * kHandle - 2, 1.0) * (most_ - least_) * gain;
   const double to = std::clamp(pressed_ + moved, std::min(least_, pressed_), std::max(most_, pressed_));
-  want(e->modifiers() & Qt::ControlModifier ? least_ + std::round((to - least_) / stepOf(Qt::ControlModifier)) * stepOf(Qt::ControlModifier) : to);
+  want(e->modifiers() & Qt::ControlModifier
+           ? least_ + std::round((to - least_) / stepOf(Qt::ControlModifier)) * stepOf(Qt::ControlModifier)
+           : to);
 }
 
 void Slider::mouseReleaseEvent(QMouseEvent*) {
@@ -104,11 +111,22 @@ void Slider::wheelEvent(QWheelEvent* e) {
 
 void Slider::keyPressEvent(QKeyEvent* e) {
   switch (e->key()) {
-    case Qt::Key_Left: case Qt::Key_Down: want(value_ - stepOf(e->modifiers())); break;
-    case Qt::Key_Right: case Qt::Key_Up: want(value_ + stepOf(e->modifiers())); break;
-    case Qt::Key_Home: want(least_); break;
-    case Qt::Key_End: want(most_); break;
-    default: return QWidget::keyPressEvent(e);
+    case Qt::Key_Left:
+    case Qt::Key_Down:
+      want(value_ - stepOf(e->modifiers()));
+      break;
+    case Qt::Key_Right:
+    case Qt::Key_Up:
+      want(value_ + stepOf(e->modifiers()));
+      break;
+    case Qt::Key_Home:
+      want(least_);
+      break;
+    case Qt::Key_End:
+      want(most_);
+      break;
+    default:
+      return QWidget::keyPressEvent(e);
   }
   Q_EMIT gestureEnded();
 }

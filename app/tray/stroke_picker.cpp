@@ -71,7 +71,8 @@ void StrokePicker::mouseReleaseEvent(QMouseEvent* e) {
   constexpr int kSamples = 128;
   for (int i = 0; i < kSamples && path.length() > 2; ++i) {
     const QPointF at = path.pointAtPercent(path.percentAtLength(path.length() * i / (kSamples - 1)));
-    const QPoint texel(std::clamp(static_cast<int>(at.x() * sx), 0, still_.width() - 1), std::clamp(static_cast<int>(at.y() * sy), 0, still_.height() - 1));
+    const QPoint texel(std::clamp(static_cast<int>(at.x() * sx), 0, still_.width() - 1),
+                       std::clamp(static_cast<int>(at.y() * sy), 0, still_.height() - 1));
     const QColor c = still_.pixelColor(texel);
     const auto linear = [](float x) { return std::round(static_cast<double>(linear_from_srgb(x)) * 1e5) / 1e5; };
     colours.push_back({linear(c.redF()), linear(c.greenF()), linear(c.blueF())});

@@ -26,8 +26,11 @@ namespace {
 // Whether two types are shown by the same rows; a group's may change while it is looked at.
 bool sameRows(const NodeType* a, const NodeType* b) {
   if (!a || !b || a == b) return a == b;
-  const auto same = [](const Parameter& p, const Parameter& q) { return p.id == q.id && p.label == q.label && p.kind == q.kind && p.column == q.column; };
-  return a->id == b->id && std::equal(a->parameters.begin(), a->parameters.end(), b->parameters.begin(), b->parameters.end(), same);
+  const auto same = [](const Parameter& p, const Parameter& q) {
+    return p.id == q.id && p.label == q.label && p.kind == q.kind && p.column == q.column;
+  };
+  return a->id == b->id &&
+         std::equal(a->parameters.begin(), a->parameters.end(), b->parameters.begin(), b->parameters.end(), same);
 }
 
 }  // namespace
@@ -57,25 +60,33 @@ Tray::Tray(QWidget* parent) : QWidget(parent) {
   area_->setFrameShape(QFrame::NoFrame);
   area_->viewport()->setAutoFillBackground(false);
   box->addWidget(area_, 1);
-  connect(reset_, &QPushButton::clicked, this, [this] { if (!node_.empty()) Q_EMIT resetWanted(node_, {}); });
+  connect(reset_, &QPushButton::clicked, this, [this] {
+    if (!node_.empty()) Q_EMIT resetWanted(node_, {});
+  });
   rebuild();
 }
 
 ParameterRow* Tray::row(const std::string& parameter) const {
-  for (ParameterRow* r : rows_) if (r->id() == parameter) return r;
+  for (ParameterRow* r : rows_)
+    if (r->id() == parameter) return r;
   return nullptr;
 }
 
-void Tray::focusFirst() { if (!rows_.empty()) rows_.front()->focusValue(); }
+void Tray::focusFirst() {
+  if (!rows_.empty()) rows_.front()->focusValue();
+}
 
 void Tray::typeNumber(const QString& begun) {
-  for (ParameterRow* r : rows_) if (r->beginNumber(begun)) return;
+  for (ParameterRow* r : rows_)
+    if (r->beginNumber(begun)) return;
 }
 
 std::vector<Tray::Entry> Tray::entries() const {
   std::vector<Entry> all;
-  for (const ParameterRow* r : rows_) all.push_back({r->accessibleName() + QStringLiteral("    ") + r->valueText(), r->id(), Way::turn});
-  for (const ParameterRow* r : rows_) if (r->canHaveRule()) all.push_back({tr("%1, by rule").arg(r->accessibleName()), r->id(), Way::rule});
+  for (const ParameterRow* r : rows_)
+    all.push_back({r->accessibleName() + QStringLiteral("    ") + r->valueText(), r->id(), Way::turn});
+  for (const ParameterRow* r : rows_)
+    if (r->canHaveRule()) all.push_back({tr("%1, by rule").arg(r->accessibleName()), r->id(), Way::rule});
   for (const ParameterRow* r : rows_) {
     if (!r->canBeDial()) continue;
     all.push_back({tr("%1, as a dial").arg(r->accessibleName()), r->id(), Way::dial});
@@ -98,7 +109,8 @@ void Tray::turnTo(const Entry& entry) {
 
 // Nothing in the tray takes these two for itself but lists that are open.
 void Tray::keyPressEvent(QKeyEvent* e) {
-  if (e->key() != Qt::Key_Return && e->key() != Qt::Key_Enter && e->key() != Qt::Key_Escape) return QWidget::keyPressEvent(e);
+  if (e->key() != Qt::Key_Return && e->key() != Qt::Key_Enter && e->key() != Qt::Key_Escape)
+    return QWidget::keyPressEvent(e);
   Q_EMIT left();
 }
 
@@ -106,7 +118,8 @@ int Tray::itemsOf(const NodeType* type, const Node* n) const {
   if (!type || !n || !type->list) return 0;
   const RowView view = viewOf(*type->parameter(type->list->count), n);
   const ParamValue& v = view.followsValue ? view.followed : view.value;
-  return std::clamp(std::holds_alternative<double>(v) ? static_cast<int>(std::lround(std::get<double>(v))) : 1, 1, type->list->most);
+  return std::clamp(std::holds_alternative<double>(v) ? static_cast<int>(std::lround(std::get<double>(v))) : 1, 1,
+                    type->list->most);
 }
 
 // A formula that gives way to something else can be called back, whatever was done since.
@@ -115,14 +128,16 @@ void Tray::noteCleared(const std::string& node, const Node* now) {
   for (ParameterRow* r : rows_) {
     const auto* was = std::get_if<Formula>(&r->value());
     const auto it = now->params.find(r->id());
-    if (was && (it == now->params.end() || !std::holds_alternative<Formula>(it->second))) cleared_[{node, r->id()}] = *was;
+    if (was && (it == now->params.end() || !std::holds_alternative<Formula>(it->second)))
+      cleared_[{node, r->id()}] = *was;
   }
 }
 
 void Tray::showSpreads(const std::string& node, const Spreads& spreads) {
   if (node != node_) return;
   spreads_ = spreads;
-  for (ParameterRow* r : rows_) if (const Parameter* p = type_ ? type_->parameter(r->id()) : nullptr) r->showView(viewOf(*p));
+  for (ParameterRow* r : rows_)
+    if (const Parameter* p = type_ ? type_->parameter(r->id()) : nullptr) r->showView(viewOf(*p));
 }
 
 void Tray::showNode(const Material& material, const std::string& node, const std::map<std::string, Error>& faults) {
@@ -144,7 +159,10 @@ void Tray::showNode(const Material& material, const std::string& node, const std
   const NodeType* t = type_.get();
   title_->setText(n ? QString::fromStdString(label_of(material, catalogue(), *n)) : tr("No node selected"));
   const QString note = t && n ? noteOf(*t, *n) : QString();
-  help_->setText(!n ? tr("/ adds one, arrows choose one") : note.isEmpty() ? (t ? QString::fromStdString(t->help) : tr("What comes into the group; rename it with F2")) : note);
+  help_->setText(!n ? tr("/ adds one, arrows choose one")
+                 : note.isEmpty()
+                     ? (t ? QString::fromStdString(t->help) : tr("What comes into the group; rename it with F2"))
+                     : note);
   reset_->setVisible(t && !t->parameters.empty());
   for (ParameterRow* r : rows_) r->showView(viewOf(*t->parameter(r->id())));
 }
@@ -156,8 +174,10 @@ QString Tray::noteOf(const NodeType& type, const Node& node) const {
   for (const auto& [id, held] : node.params) {
     const auto* follow = std::get_if<Follow>(&held);
     const Value* value = follow ? material_.value(follow->value) : nullptr;
-    if (value) params[id] = valueNow(*value);
-    else if (!follow) params[id] = held;
+    if (value)
+      params[id] = valueNow(*value);
+    else if (!follow)
+      params[id] = held;
   }
   return QString::fromStdString(type.note(NodeCall(type, params, 0, kWorkingSize, {})));
 }
@@ -178,7 +198,8 @@ RowView Tray::viewOf(const Parameter& p, const Node* n) const {
     v.followsValue = true;
     if (const Value* value = material_.value(follow->value)) {
       v.followed = valueNow(*value);
-      v.origin = value->dial ? tr("dial %1").arg(QString::fromStdString(value->dial->label)) : tr("value %1").arg(QString::fromStdString(value->id));
+      v.origin = value->dial ? tr("dial %1").arg(QString::fromStdString(value->dial->label))
+                             : tr("value %1").arg(QString::fromStdString(value->id));
     }
   } else if (std::holds_alternative<Formula>(v.value)) {
     v.origin = tr("formula");
@@ -188,14 +209,19 @@ RowView Tray::viewOf(const Parameter& p, const Node* n) const {
   if (const auto it = cleared_.find({n->id, p.id}); it != cleared_.end()) v.cleared = it->second;
   if (spreads_ && n->id == node_)
     if (const auto it = spreads_->find(p.id); it != spreads_->end()) v.spread = {spreads_, &it->second};
-  v.acts = !type_ || parameter_acts(*type_, p, n->params, [&](std::string_view peg) { return material_.into(n->id, peg) != nullptr; });
+  v.acts = !type_ || parameter_acts(*type_, p, n->params,
+                                    [&](std::string_view peg) { return material_.into(n->id, peg) != nullptr; });
   v.why = QString::fromStdString(p.acts.reason);
-  if (const Value* value = v.followsValue ? material_.value(std::get<Follow>(v.value).value) : nullptr; value && std::holds_alternative<Formula>(value->value)) {
+  if (const Value* value = v.followsValue ? material_.value(std::get<Follow>(v.value).value) : nullptr;
+      value && std::holds_alternative<Formula>(value->value)) {
     v.acts = false;
-    v.why = tr("The value %1 is worked out: %2. Change that under Values, or stop following.").arg(QString::fromStdString(value->id), QString::fromStdString(std::get<Formula>(value->value).text));
+    v.why = tr("The value %1 is worked out: %2. Change that under Values, or stop following.")
+                .arg(QString::fromStdString(value->id), QString::fromStdString(std::get<Formula>(value->value).text));
   }
   if (const auto it = faults_.find(n->id); it != faults_.end())
-    if (p.kind == ParameterKind::formula || p.kind == ParameterKind::file || it->second.where.find("parameter " + p.id + ",") != std::string::npos) v.fault = QString::fromStdString(it->second.text());
+    if (p.kind == ParameterKind::formula || p.kind == ParameterKind::file ||
+        it->second.where.find("parameter " + p.id + ",") != std::string::npos)
+      v.fault = QString::fromStdString(it->second.text());
   return v;
 }
 
@@ -254,9 +280,11 @@ void Tray::rebuild() {
   columns->setContentsMargins(0, 2, 8, 2);
   if (const NodeType* type = type_.get()) {
     std::vector<std::string> order;
-    for (const Parameter& p : type->parameters) if (std::find(order.begin(), order.end(), p.column) == order.end()) order.push_back(p.column);
+    for (const Parameter& p : type->parameters)
+      if (std::find(order.begin(), order.end(), p.column) == order.end()) order.push_back(p.column);
     for (const std::string& name : order) {
-      const auto first = std::find_if(type->parameters.begin(), type->parameters.end(), [&](const Parameter& p) { return p.column == name; });
+      const auto first = std::find_if(type->parameters.begin(), type->parameters.end(),
+                                      [&](const Parameter& p) { return p.column == name; });
       const int item = type->item_of(first->id);
       if (item > items_) continue;  // not there yet
       auto* column = new QVBoxLayout;
@@ -266,7 +294,8 @@ void Tray::rebuild() {
         if (p.column != name) continue;
         auto* r = new ParameterRow(viewOf(p), inside);
         const std::string id = p.id;
-        connect(r, &ParameterRow::valueWanted, this, [this, id](const ParamValue& v) { Q_EMIT paramWanted(node_, id, v); });
+        connect(r, &ParameterRow::valueWanted, this,
+                [this, id](const ParamValue& v) { Q_EMIT paramWanted(node_, id, v); });
         connect(r, &ParameterRow::gestureEnded, this, &Tray::gestureEnded);
         connect(r, &ParameterRow::resetWanted, this, [this, id] { Q_EMIT resetWanted(node_, id); });
         connect(r, &ParameterRow::dialWanted, this, [this, id] { Q_EMIT dialWanted(node_, id); });

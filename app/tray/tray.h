@@ -29,7 +29,11 @@ class Tray : public QWidget {
   ParameterRow* row(const std::string& parameter) const;
   /// What can be done by name: to turn a parameter, to give it a rule, to make a dial or a value of it.
   enum class Way { turn, rule, dial, value };
-  struct Entry { QString text; std::string parameter; Way way; };
+  struct Entry {
+    QString text;
+    std::string parameter;
+    Way way;
+  };
   std::vector<Entry> entries() const;
   /// Does it, and brings the keyboard to what is turned.
   void turnTo(const Entry& entry);
@@ -37,8 +41,8 @@ class Tray : public QWidget {
  Q_SIGNALS:
   void paramWanted(const std::string& node, const std::string& param, const loom::ParamValue& value);
   void gestureEnded();
-  void left();                               ///< by Enter or Escape: the keyboard goes back to the board
-  void resetWanted(const std::string& node, const std::string& param);   ///< empty param: all of them
+  void left();  ///< by Enter or Escape: the keyboard goes back to the board
+  void resetWanted(const std::string& node, const std::string& param);  ///< empty param: all of them
   void dialWanted(const std::string& node, const std::string& param);
   void namedValueWanted(const std::string& node, const std::string& param);
   void unfollowWanted(const std::string& node, const std::string& param);
@@ -60,7 +64,7 @@ class Tray : public QWidget {
   std::map<std::string, double> numbers_;  // what its values come to
   std::string node_;
   std::shared_ptr<const NodeType> type_;  // of the node shown; null: none
-  int items_ = 0;  // of the node's list, if it has one: a change rebuilds the rows
+  int items_ = 0;                         // of the node's list, if it has one: a change rebuilds the rows
   std::map<std::pair<std::string, std::string>, Formula> cleared_;  // by node and parameter: what can be called back
   Spreads spreads_;
   std::map<std::string, Error> faults_;

@@ -16,11 +16,16 @@ constexpr double kCoarseDegrees = 15;
 // Which way and how far an arrow key goes; none for another key.
 QPointF arrow(int key) {
   switch (key) {
-    case Qt::Key_Left: return {-1, 0};
-    case Qt::Key_Right: return {1, 0};
-    case Qt::Key_Up: return {0, -1};
-    case Qt::Key_Down: return {0, 1};
-    default: return {};
+    case Qt::Key_Left:
+      return {-1, 0};
+    case Qt::Key_Right:
+      return {1, 0};
+    case Qt::Key_Up:
+      return {0, -1};
+    case Qt::Key_Down:
+      return {0, 1};
+    default:
+      return {};
   }
 }
 
@@ -88,7 +93,9 @@ void AngleWheel::mouseReleaseEvent(QMouseEvent*) {
 void AngleWheel::keyPressEvent(QKeyEvent* e) {
   const QPointF way = arrow(e->key());
   if (way.isNull()) return QWidget::keyPressEvent(e);
-  const double step = e->modifiers() & Qt::ControlModifier ? kCoarseDegrees : e->modifiers() & Qt::ShiftModifier ? 0.1 : 1;
+  const double step = e->modifiers() & Qt::ControlModifier ? kCoarseDegrees
+                      : e->modifiers() & Qt::ShiftModifier ? 0.1
+                                                           : 1;
   want(angle_ + (way.x() - way.y()) * step);  // right and up turn on
   Q_EMIT gestureEnded();
 }
@@ -140,14 +147,16 @@ void PlacePad::want(QPointF place) {
 void PlacePad::mousePressEvent(QMouseEvent* e) {
   if (e->button() != Qt::LeftButton) return;
   dragging_ = true;
-  if ((e->position() - shown(place_)).manhattanLength() > 9) want((e->position() - QPointF(4, 4)) / (width() - 8) * (most_ - least_) + QPointF(least_, least_));
+  if ((e->position() - shown(place_)).manhattanLength() > 9)
+    want((e->position() - QPointF(4, 4)) / (width() - 8) * (most_ - least_) + QPointF(least_, least_));
   pressed_ = place_;
   pressedAt_ = e->position();
 }
 
 void PlacePad::mouseMoveEvent(QMouseEvent* e) {
   if (!dragging_) return;
-  const QPointF to = pressed_ + (e->position() - pressedAt_) / (width() - 8) * (most_ - least_) * (e->modifiers() & Qt::ShiftModifier ? 0.1 : 1);
+  const QPointF to = pressed_ + (e->position() - pressedAt_) / (width() - 8) * (most_ - least_) *
+                                    (e->modifiers() & Qt::ShiftModifier ? 0.1 : 1);
   const double tenth = (most_ - least_) / 10;
   const auto coarse = [&](double x) { return std::round((x - least_) / tenth) * tenth + least_; };
   want(e->modifiers() & Qt::ControlModifier ? QPointF(coarse(to.x()), coarse(to.y())) : to);

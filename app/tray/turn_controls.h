@@ -1,4 +1,5 @@
-// Controls that one turns or moves within: a wheel for an angle, a pad for two numbers at once. Shift goes finely, Ctrl in coarse steps.
+// Controls that one turns or moves within: a wheel for an angle, a pad for two numbers at once. Shift goes finely, Ctrl
+// in coarse steps.
 #pragma once
 #include <QWidget>
 

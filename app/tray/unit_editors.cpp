@@ -20,7 +20,8 @@
 namespace loom::app {
 namespace {
 
-// A small histogram of a parameter over all units, with its range; values below 0 stand out, since a size there stamps nothing.
+// A small histogram of a parameter over all units, with its range; values below 0 stand out, since a size there stamps
+// nothing.
 class SpreadView : public QWidget {
  public:
   explicit SpreadView(QWidget* parent) : QWidget(parent) {
@@ -35,7 +36,8 @@ class SpreadView : public QWidget {
     least_ = *least;
     most_ = *most;
     below_ = static_cast<int>(std::count_if(values_->begin(), values_->end(), [](float x) { return x < 0; }));
-    text_ = most_ > least_ ? tr("%1 to %2").arg(numberText(least_, unit, false), numberText(most_, unit, false)) : numberText(least_, unit, false);
+    text_ = most_ > least_ ? tr("%1 to %2").arg(numberText(least_, unit, false), numberText(most_, unit, false))
+                           : numberText(least_, unit, false);
     if (below_) text_ += tr(", %1 of %2 below 0").arg(below_).arg(values_->size());
     setAccessibleName(tr("Over all units: %1").arg(text_));
     setToolTip(accessibleName());
@@ -47,18 +49,22 @@ class SpreadView : public QWidget {
     QPainter p(this);
     constexpr int kBars = 32;
     std::array<int, kBars> count{};
-    for (const float x : *values_) ++count[static_cast<std::size_t>(most_ > least_ ? std::min(static_cast<int>((x - least_) / (most_ - least_) * kBars), kBars - 1) : kBars / 2)];
+    for (const float x : *values_)
+      ++count[static_cast<std::size_t>(
+          most_ > least_ ? std::min(static_cast<int>((x - least_) / (most_ - least_) * kBars), kBars - 1) : kBars / 2)];
     const int highest = *std::max_element(count.begin(), count.end());
     const double wide = static_cast<double>(width()) / kBars, tall = height() - 15;
     for (int i = 0; i < kBars; ++i) {
-      const double value = least_ + (i + 0.5) / kBars * (most_ - least_), h = tall * count[static_cast<std::size_t>(i)] / highest;
+      const double value = least_ + (i + 0.5) / kBars * (most_ - least_),
+                   h = tall * count[static_cast<std::size_t>(i)] / highest;
       p.fillRect(QRectF(i * wide, tall - h, wide - 1, h), value < 0 ? theme().madder : theme().indigo);
     }
     p.setPen(theme().line);
     p.drawLine(QPointF(0, tall + 0.5), QPointF(width(), tall + 0.5));
     p.setPen(below_ ? theme().madder : theme().mute);
     p.setFont(textFont(10.5));
-    p.drawText(QRectF(0, tall + 1, width(), 14), Qt::AlignVCenter | Qt::AlignLeft, p.fontMetrics().elidedText(text_, Qt::ElideRight, width()));
+    p.drawText(QRectF(0, tall + 1, width(), 14), Qt::AlignVCenter | Qt::AlignLeft,
+               p.fontMetrics().elidedText(text_, Qt::ElideRight, width()));
   }
 
  private:
@@ -76,12 +82,15 @@ class FormulaField : public QLineEdit {
     setRole(this, "mono");
     QStringList lines;
     for (const FunctionHelp& f : formula_functions())
-      lines << QString::fromUtf8(f.name.data(), static_cast<int>(f.name.size())) + QLatin1Char('(') + QString::fromUtf8(f.operands.data(), static_cast<int>(f.operands.size())) + QStringLiteral(")  ") + QString::fromUtf8(f.help.data(), static_cast<int>(f.help.size()));
+      lines << QString::fromUtf8(f.name.data(), static_cast<int>(f.name.size())) + QLatin1Char('(') +
+                   QString::fromUtf8(f.operands.data(), static_cast<int>(f.operands.size())) + QStringLiteral(")  ") +
+                   QString::fromUtf8(f.help.data(), static_cast<int>(f.help.size()));
     completer_->setModel(new QStringListModel(lines, completer_));
     completer_->setWidget(this);
     completer_->popup()->setMinimumWidth(340);
     connect(this, &QLineEdit::textEdited, this, [this] { offer(); });
-    connect(completer_, qOverload<const QString&>(&QCompleter::activated), this, [this](const QString& line) { take(line); });
+    connect(completer_, qOverload<const QString&>(&QCompleter::activated), this,
+            [this](const QString& line) { take(line); });
   }
   void markFault(int character) {
     mark_ = character;
@@ -98,7 +107,8 @@ class FormulaField : public QLineEdit {
     QLineEdit::paintEvent(e);
     if (mark_ < 1 || hasFocus()) return;
     QPainter p(this);
-    const double wide = fontMetrics().horizontalAdvance(QLatin1Char('0')), x = 6 + (mark_ - 1) * wide;  // all characters are as wide
+    const double wide = fontMetrics().horizontalAdvance(QLatin1Char('0')),
+                 x = 6 + (mark_ - 1) * wide;  // all characters are as wide
     p.setPen(QPen(theme().madder, 2));
     p.drawLine(QPointF(x, height() - 3.0), QPointF(x + wide, height() - 3.0));
   }
@@ -130,7 +140,12 @@ class FormulaField : public QLineEdit {
 
 class FormulaEditor : public ValueEditor {
  public:
-  FormulaEditor(QWidget* parent, bool wrapped) : ValueEditor(parent), text_(new FormulaField(this)), fault_(new QLabel(this)), spread_(new SpreadView(this)), wrapped_(wrapped) {
+  FormulaEditor(QWidget* parent, bool wrapped)
+      : ValueEditor(parent),
+        text_(new FormulaField(this)),
+        fault_(new QLabel(this)),
+        spread_(new SpreadView(this)),
+        wrapped_(wrapped) {
     auto* box = new QVBoxLayout(this);
     box->setContentsMargins(0, 0, 0, 0);
     box->setSpacing(1);
@@ -160,7 +175,12 @@ class FormulaEditor : public ValueEditor {
     fault_->setText(v.fault);
     fault_->setVisible(!v.fault.isEmpty());
     const auto at = v.fault.indexOf(QStringLiteral("character "));
-    text_->markFault(at < 0 ? 0 : v.fault.mid(at + 10).section(QLatin1Char(':'), 0, 0).section(QLatin1Char(' '), 0, 0).section(QLatin1Char(','), 0, 0).toInt());
+    text_->markFault(at < 0 ? 0
+                            : v.fault.mid(at + 10)
+                                  .section(QLatin1Char(':'), 0, 0)
+                                  .section(QLatin1Char(' '), 0, 0)
+                                  .section(QLatin1Char(','), 0, 0)
+                                  .toInt());
     spread_->showValues(v.fault.isEmpty() ? v.spread : nullptr, v.parameter.unit);
   }
   QWidget* first() override { return text_; }
@@ -175,7 +195,12 @@ class FormulaEditor : public ValueEditor {
 // By what, from, to, and a seed or a step: the same everywhere.
 class RuleEditor : public ValueEditor {
  public:
-  explicit RuleEditor(QWidget* parent) : ValueEditor(parent), by_(new QComboBox(this)), extra_(new QLineEdit(this)), extraLabel_(new QLabel(this)), spread_(new SpreadView(this)) {
+  explicit RuleEditor(QWidget* parent)
+      : ValueEditor(parent),
+        by_(new QComboBox(this)),
+        extra_(new QLineEdit(this)),
+        extraLabel_(new QLabel(this)),
+        spread_(new SpreadView(this)) {
     auto* box = new QVBoxLayout(this);
     box->setContentsMargins(0, 0, 0, 0);
     box->setSpacing(2);
@@ -201,8 +226,12 @@ class RuleEditor : public ValueEditor {
     box->addLayout(first);
     box->addLayout(second);
     box->addWidget(spread_);
-    connect(by_, &QComboBox::activated, this, [this] { rule_.by = kRuleWords[static_cast<std::size_t>(by_->currentIndex())]; send(); });
-    for (QLineEdit* field : {ends_[0], ends_[1], extra_}) connect(field, &QLineEdit::editingFinished, this, [this, field] { read(field); });
+    connect(by_, &QComboBox::activated, this, [this] {
+      rule_.by = kRuleWords[static_cast<std::size_t>(by_->currentIndex())];
+      send();
+    });
+    for (QLineEdit* field : {ends_[0], ends_[1], extra_})
+      connect(field, &QLineEdit::editingFinished, this, [this, field] { read(field); });
   }
   void showView(const RowView& v) override {
     if (const auto* r = std::get_if<Rule>(&v.value)) rule_ = *r;
@@ -211,13 +240,17 @@ class RuleEditor : public ValueEditor {
     by_->setCurrentIndex(static_cast<int>(by - kRuleWords.begin()));
     const RuleEnd* ends[] = {&rule_.from, &rule_.to};
     for (std::size_t i = 0; i < 2; ++i)
-      if (!ends_[i]->isModified()) ends_[i]->setText(ends[i]->follow.empty() ? QString::number(ends[i]->number, 'g', 4) : QString::fromStdString(ends[i]->follow));
+      if (!ends_[i]->isModified())
+        ends_[i]->setText(ends[i]->follow.empty() ? QString::number(ends[i]->number, 'g', 4)
+                                                  : QString::fromStdString(ends[i]->follow));
     const bool seed = rule_.by == "chance", nth = rule_.by == "nth", map = rule_.by == "map";
     extraLabel_->setText(seed ? tr("seed") : nth ? tr("every") : tr("map"));
     extraLabel_->setVisible(seed || nth || map);
     extra_->setVisible(seed || nth || map);
     extra_->setAccessibleName(extraLabel_->text());
-    if (!extra_->isModified()) extra_->setText(map ? QString::fromStdString(rule_.map).section(QLatin1Char('_'), 1) : QString::number(seed ? rule_.seed : rule_.every));
+    if (!extra_->isModified())
+      extra_->setText(map ? QString::fromStdString(rule_.map).section(QLatin1Char('_'), 1)
+                          : QString::number(seed ? rule_.seed : rule_.every));
   }
   QWidget* first() override { return by_; }
 
@@ -228,8 +261,10 @@ class RuleEditor : public ValueEditor {
     double x = 0;
     const bool number = numberFromText(field->text(), x);
     if (field == extra_) {
-      if (rule_.by == "map") rule_.map = "map_" + field->text().trimmed().toLower().left(1).toStdString();
-      else if (number) (rule_.by == "nth" ? rule_.every : rule_.seed) = std::round(x);
+      if (rule_.by == "map")
+        rule_.map = "map_" + field->text().trimmed().toLower().left(1).toStdString();
+      else if (number)
+        (rule_.by == "nth" ? rule_.every : rule_.seed) = std::round(x);
     } else if (RuleEnd& end = field == ends_[0] ? rule_.from : rule_.to; number) {
       end = {x, {}};
     }

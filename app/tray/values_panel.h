@@ -35,7 +35,8 @@ class ValuesPanel : public QDialog {
   bool filling_ = false;
 };
 
-/// Who follows a value, as pairs of a node and what of it: parameters, ends of rules, formulas that name it; without a node: another value.
+/// Who follows a value, as pairs of a node and what of it: parameters, ends of rules, formulas that name it; without a
+/// node: another value.
 std::vector<std::pair<std::string, std::string>> followersOf(const Material& material, const std::string& value);
 
 }  // namespace loom::app

@@ -33,10 +33,22 @@ class [[nodiscard]] Result {
 
   bool ok() const { return held_.index() == 0; }
   explicit operator bool() const { return ok(); }
-  const T& value() const& { assert(ok()); return std::get<0>(held_); }
-  T& value() & { assert(ok()); return std::get<0>(held_); }
-  T&& value() && { assert(ok()); return std::get<0>(std::move(held_)); }
-  const Error& error() const { assert(!ok()); return std::get<1>(held_); }
+  const T& value() const& {
+    assert(ok());
+    return std::get<0>(held_);
+  }
+  T& value() & {
+    assert(ok());
+    return std::get<0>(held_);
+  }
+  T&& value() && {
+    assert(ok());
+    return std::get<0>(std::move(held_));
+  }
+  const Error& error() const {
+    assert(!ok());
+    return std::get<1>(held_);
+  }
   const T& operator*() const& { return value(); }
   const T* operator->() const { return &value(); }
   T* operator->() { return &value(); }

@@ -21,7 +21,9 @@ constexpr std::uint64_t mix64(std::uint64_t z) {
   return z ^ (z >> 31);
 }
 
-constexpr std::uint64_t combine(std::uint64_t a, std::uint64_t b) { return mix64(a ^ (mix64(b) + (a << 6) + (a >> 2))); }
+constexpr std::uint64_t combine(std::uint64_t a, std::uint64_t b) {
+  return mix64(a ^ (mix64(b) + (a << 6) + (a >> 2)));
+}
 
 constexpr std::uint64_t hash_text(std::string_view text) {
   std::uint64_t h = 0xcbf29ce484222325ull;

@@ -10,26 +10,44 @@ enum class Kind { scalar, vector2, vector3, normal, colour, colour_alpha, region
 /// How many strands a thread of this kind is drawn with, and how many planes it needs. A set has none of its own.
 constexpr int strand_count(Kind kind) {
   switch (kind) {
-    case Kind::scalar: case Kind::regions: return 1;
-    case Kind::vector2: return 2;
-    case Kind::vector3: case Kind::normal: case Kind::colour: return 3;
-    case Kind::colour_alpha: return 4;
-    case Kind::set: case Kind::any: return 0;
+    case Kind::scalar:
+    case Kind::regions:
+      return 1;
+    case Kind::vector2:
+      return 2;
+    case Kind::vector3:
+    case Kind::normal:
+    case Kind::colour:
+      return 3;
+    case Kind::colour_alpha:
+      return 4;
+    case Kind::set:
+    case Kind::any:
+      return 0;
   }
   return 0;
 }
 
 constexpr std::string_view kind_name(Kind kind) {
   switch (kind) {
-    case Kind::scalar: return "scalar";
-    case Kind::vector2: return "vector2";
-    case Kind::vector3: return "vector3";
-    case Kind::normal: return "normal";
-    case Kind::colour: return "colour";
-    case Kind::colour_alpha: return "colour_alpha";
-    case Kind::regions: return "regions";
-    case Kind::set: return "set";
-    case Kind::any: return "any";
+    case Kind::scalar:
+      return "scalar";
+    case Kind::vector2:
+      return "vector2";
+    case Kind::vector3:
+      return "vector3";
+    case Kind::normal:
+      return "normal";
+    case Kind::colour:
+      return "colour";
+    case Kind::colour_alpha:
+      return "colour_alpha";
+    case Kind::regions:
+      return "regions";
+    case Kind::set:
+      return "set";
+    case Kind::any:
+      return "any";
   }
   return "";
 }

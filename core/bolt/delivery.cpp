@@ -13,20 +13,25 @@ namespace loom {
 namespace {
 
 using Clock = std::chrono::steady_clock;
-double since(Clock::time_point start) { return std::chrono::duration<double, std::milli>(Clock::now() - start).count(); }
+double since(Clock::time_point start) {
+  return std::chrono::duration<double, std::milli>(Clock::now() - start).count();
+}
 
 std::string safe_name(std::string_view text) {
   std::string out;
   for (const char c : text) {
-    if (std::isalnum(static_cast<unsigned char>(c)) || c == '-' || c == '_' || c == '.') out += static_cast<char>(std::tolower(static_cast<unsigned char>(c)));
-    else if (!out.empty() && out.back() != '-') out += '-';
+    if (std::isalnum(static_cast<unsigned char>(c)) || c == '-' || c == '_' || c == '.')
+      out += static_cast<char>(std::tolower(static_cast<unsigned char>(c)));
+    else if (!out.empty() && out.back() != '-')
+      out += '-';
   }
   while (!out.empty() && (out.front() == '.' || out.front() == '-')) out.erase(out.begin());
   return out.empty() ? "untitled" : out;
 }
 
 void replace_all(std::string& text, std::string_view from, const std::string& to) {
-  for (std::size_t at = 0; (at = text.find(from, at)) != std::string::npos; at += to.size()) text.replace(at, from.size(), to);
+  for (std::size_t at = 0; (at = text.find(from, at)) != std::string::npos; at += to.size())
+    text.replace(at, from.size(), to);
 }
 
 Result<Done> check_plan(const DeliveryPlan& plan) {
@@ -34,7 +39,8 @@ Result<Done> check_plan(const DeliveryPlan& plan) {
     return Error{"size", std::to_string(plan.size) + " is no size of a map", "Use a power of two from 64 to 8192"};
   std::error_code code;
   std::filesystem::create_directories(plan.folder, code);
-  if (code || !std::filesystem::is_directory(plan.folder, code)) return Error{plan.folder.string(), "is not a folder that can be written", "Choose another"};
+  if (code || !std::filesystem::is_directory(plan.folder, code))
+    return Error{plan.folder.string(), "is not a folder that can be written", "Choose another"};
   return Done{};
 }
 
@@ -48,13 +54,15 @@ Plane encoded(const Plane& component, float sign) {
   return out;
 }
 
-Result<Done> write_slot(const Field& field, const SlotDelivery& slot, const DeliveryPlan& plan, const std::filesystem::path& path) {
+Result<Done> write_slot(const Field& field, const SlotDelivery& slot, const DeliveryPlan& plan,
+                        const std::filesystem::path& path) {
   const Slot* known = hem_slot(slot.slot);
   const bool srgb = known && known->srgb && slot.format == ImageFormat::png;
   std::vector<const Plane*> channels;
   std::vector<Plane> own;
   if (field.kind == Kind::normal) {
-    for (std::size_t i = 0; i < 3; ++i) own.push_back(encoded(*field.strand[i], i == 1 && !plan.green_up ? -1.0f : 1.0f));
+    for (std::size_t i = 0; i < 3; ++i)
+      own.push_back(encoded(*field.strand[i], i == 1 && !plan.green_up ? -1.0f : 1.0f));
     for (const Plane& p : own) channels.push_back(&p);
   } else {
     const int n = field.kind == Kind::vector2 ? 2 : strand_count(field.kind);
@@ -91,7 +99,8 @@ std::string file_name(const Material& material, const DeliveryPlan& plan, const 
   return safe_name(name) + (slot.format == ImageFormat::png ? ".png" : ".exr");
 }
 
-Result<DeliveryReport> deliver(const Material& material, const Catalogue& catalogue, Weaver& weaver, const DeliveryPlan& plan, const Stop& stop,
+Result<DeliveryReport> deliver(const Material& material, const Catalogue& catalogue, Weaver& weaver,
+                               const DeliveryPlan& plan, const Stop& stop,
                                const std::function<void(double, const std::string&)>& progress, std::size_t budget) {
   const auto start = Clock::now();
   if (const auto fit = check_plan(plan); !fit) return fit.error();
@@ -105,21 +114,26 @@ Result<DeliveryReport> deliver(const Material& material, const Catalogue& catalo
     slots.push_back(s);
     wants.emplace_back(at->second, slot_kind(s.slot));
   }
-  if (slots.empty()) return Error{"hem", "there is nothing to deliver", "Connect an output to a slot, and turn the slot on"};
+  if (slots.empty())
+    return Error{"hem", "there is nothing to deliver", "Connect an output to a slot, and turn the slot on"};
   // About forty planes live at once in a material of some size.
-  const bool together = 48 * static_cast<std::size_t>(plan.size) * static_cast<std::size_t>(plan.size) * sizeof(float) < budget;
+  const bool together =
+      48 * static_cast<std::size_t>(plan.size) * static_cast<std::size_t>(plan.size) * sizeof(float) < budget;
   DeliveryReport report;
   std::vector<Field> fields;
   const auto weave = [&](const std::vector<Want>& some, double from, double to) -> Result<Done> {
     const auto began = Clock::now();
     WeaveOptions options;
     options.keep = false;
-    options.progress = [&](double share, const std::string& node) { if (progress) progress(from + (to - from) * share, node); };
+    options.progress = [&](double share, const std::string& node) {
+      if (progress) progress(from + (to - from) * share, node);
+    };
     auto woven = weaver.weave(*graph, some, plan.size, stop, options);
     if (!woven) return woven.error();
     if (!woven->faults.empty()) {
       Error e = woven->faults.begin()->second;
-      e.where = "node " + graph->nodes[static_cast<std::size_t>(woven->faults.begin()->first)].path + (e.where.empty() ? "" : ", " + e.where);
+      e.where = "node " + graph->nodes[static_cast<std::size_t>(woven->faults.begin()->first)].path +
+                (e.where.empty() ? "" : ", " + e.where);
       return e;
     }
     fields = std::move(woven->fields);
@@ -141,7 +155,8 @@ Result<DeliveryReport> deliver(const Material& material, const Catalogue& catalo
     if (!done) return done.error();
     fields[together ? i : 0] = {};
     const Slot* known = hem_slot(slots[i].slot);
-    report.files.push_back({slots[i].slot, path, known && known->srgb && slots[i].format == ImageFormat::png, slots[i].bits, since(began)});
+    report.files.push_back({slots[i].slot, path, known && known->srgb && slots[i].format == ImageFormat::png,
+                            slots[i].bits, since(began)});
   }
   if (progress) progress(1, "done");
   report.total_milliseconds = since(start);
@@ -162,13 +177,17 @@ Result<Material> with_dial(const Material& material, const std::string& name, co
   while (at < end) {
     double x = 0;
     const auto [next, code] = std::from_chars(at, end, x);
-    if (code != std::errc()) return Error{name, "'" + text + "' is not a number", "Write " + name + "=0.5, or for a colour " + name + "=0.1,0.2,0.3"};
+    if (code != std::errc())
+      return Error{name, "'" + text + "' is not a number",
+                   "Write " + name + "=0.5, or for a colour " + name + "=0.1,0.2,0.3"};
     numbers.push_back(x);
     at = next < end && *next == ',' ? next + 1 : next;
     if (next < end && *next != ',') return Error{name, "'" + text + "' is not a number", "Write " + name + "=0.5"};
   }
   const auto* vector = std::get_if<Vector>(&value->value);
-  if (numbers.size() != (vector ? vector->size() : 1)) return Error{name, "takes " + std::to_string(vector ? vector->size() : 1) + " numbers", "Separate them with commas"};
+  if (numbers.size() != (vector ? vector->size() : 1))
+    return Error{name, "takes " + std::to_string(vector ? vector->size() : 1) + " numbers",
+                 "Separate them with commas"};
   return edit::set_value(material, name, vector ? ParamValue(numbers) : ParamValue(numbers[0]));
 }
 

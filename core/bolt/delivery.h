@@ -24,15 +24,24 @@ struct SlotDelivery {
 
 struct DeliveryPlan {
   std::filesystem::path folder;
-  std::string pattern = "{material}_{slot}_{size}";   ///< also {preset}
+  std::string pattern = "{material}_{slot}_{size}";  ///< also {preset}
   std::string preset;
   int size = 2048;
   bool green_up = true;
   std::vector<SlotDelivery> slots;
 };
 
-struct DeliveredFile { std::string slot; std::filesystem::path path; bool srgb = false; int bits = 8; double milliseconds = 0; };
-struct DeliveryReport { std::vector<DeliveredFile> files; double weave_milliseconds = 0, total_milliseconds = 0; };
+struct DeliveredFile {
+  std::string slot;
+  std::filesystem::path path;
+  bool srgb = false;
+  int bits = 8;
+  double milliseconds = 0;
+};
+struct DeliveryReport {
+  std::vector<DeliveredFile> files;
+  double weave_milliseconds = 0, total_milliseconds = 0;
+};
 
 /// One entry for each connected slot: colours 8 bit, normal and scalars 16 bit, in the hem's order.
 std::vector<SlotDelivery> usual_slots(const Material& material);
@@ -42,7 +51,8 @@ std::string file_name(const Material& material, const DeliveryPlan& plan, const 
 /// Error   the first thing that cannot be: a bad plan, a fault in the material, a full disc, or "cancelled".
 ///         Files written before it stand whole; none is left half written.
 /// Memory  all slots are woven at once if they fit into `budget`, else one after the other.
-Result<DeliveryReport> deliver(const Material& material, const Catalogue& catalogue, Weaver& weaver, const DeliveryPlan& plan, const Stop& stop,
+Result<DeliveryReport> deliver(const Material& material, const Catalogue& catalogue, Weaver& weaver,
+                               const DeliveryPlan& plan, const Stop& stop,
                                const std::function<void(double share, const std::string& what)>& progress = {},
                                std::size_t budget = default_budget());
 

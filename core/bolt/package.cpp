@@ -19,26 +19,36 @@ constexpr zip_int64_t kMostEntries = 64;
 constexpr zip_uint64_t kMostEntryBytes = std::uint64_t{32} << 20;
 constexpr std::size_t kMostBoltBytes = std::size_t{64} << 20;
 
-struct Discard { void operator()(zip_t* z) const { zip_discard(z); } };
+struct Discard {
+  void operator()(zip_t* z) const { zip_discard(z); }
+};
 using Archive = std::unique_ptr<zip_t, Discard>;
 
-Error broken(const std::filesystem::path& path, std::string what) { return {path.string(), std::move(what), "Ask for the bolt again; nothing was opened"}; }
+Error broken(const std::filesystem::path& path, std::string what) {
+  return {path.string(), std::move(what), "Ask for the bolt again; nothing was opened"};
+}
 
 // Empty if there is no such entry.
 Result<std::string> entry(zip_t* archive, const char* name, const std::filesystem::path& path) {
   const zip_int64_t index = zip_name_locate(archive, name, 0);
   if (index < 0) return std::string();
   zip_stat_t stat;
-  if (zip_stat_index(archive, static_cast<zip_uint64_t>(index), 0, &stat) != 0 || !(stat.valid & ZIP_STAT_SIZE)) return broken(path, std::string("'") + name + "' cannot be read");
+  if (zip_stat_index(archive, static_cast<zip_uint64_t>(index), 0, &stat) != 0 || !(stat.valid & ZIP_STAT_SIZE))
+    return broken(path, std::string("'") + name + "' cannot be read");
   if (stat.size > kMostEntryBytes) return broken(path, std::string("'") + name + "' unpacks to more than 32 MiB");
-  std::unique_ptr<zip_file_t, int (*)(zip_file_t*)> file(zip_fopen_index(archive, static_cast<zip_uint64_t>(index), 0), zip_fclose);
+  std::unique_ptr<zip_file_t, int (*)(zip_file_t*)> file(zip_fopen_index(archive, static_cast<zip_uint64_t>(index), 0),
+                                                         zip_fclose);
   std::string bytes(stat.size, '\0');
-  if (!file || zip_fread(file.get(), bytes.data(), stat.size) != static_cast<zip_int64_t>(stat.size)) return broken(path, std::string("'") + name + "' is damaged");
+  if (!file || zip_fread(file.get(), bytes.data(), stat.size) != static_cast<zip_int64_t>(stat.size))
+    return broken(path, std::string("'") + name + "' is damaged");
   return bytes;
 }
 
 // The files that nodes name, once each, and the material with the names that they have in the bolt.
-struct Packed { Material material; std::map<std::string, FileBytes> files; };
+struct Packed {
+  Material material;
+  std::map<std::string, FileBytes> files;
+};
 Result<Packed> packed(const Material& m) {
   Packed out{m, {}};
   const FileRoot root = m.files ? *m.files : FileRoot{};
@@ -50,7 +60,8 @@ Result<Packed> packed(const Material& m) {
     if (!file) return done = file.error(), name;
     const std::filesystem::path from(name);
     std::string to = "files/" + from.filename().string();
-    for (int n = 2; out.files.count(to); ++n) to = "files/" + from.stem().string() + "-" + std::to_string(n) + from.extension().string();
+    for (int n = 2; out.files.count(to); ++n)
+      to = "files/" + from.stem().string() + "-" + std::to_string(n) + from.extension().string();
     out.files[to] = {to, file->bytes, file->hash};
     return renamed[name] = to;
   };
@@ -67,11 +78,15 @@ Result<Done> write_bolt(const std::filesystem::path& path, const Bolt& bolt) {
   const std::string temporary = path.string() + ".part-" + std::to_string(::getpid());
   int code = 0;
   Archive archive(zip_open(temporary.c_str(), ZIP_CREATE | ZIP_TRUNCATE, &code));
-  const Error cannot{path.string(), "cannot be written", "Choose another folder, or make room; nothing was left behind"};
+  const Error cannot{path.string(), "cannot be written",
+                     "Choose another folder, or make room; nothing was left behind"};
   if (!archive) return cannot;
   const Json head{{"format", kFormat}, {"name", bolt.material.name}, {"version", bolt.version}};
   std::vector<std::pair<std::string, std::string>> entries = {
-      {"bolt.json", head.dump(2) + "\n"}, {"material.loom", write_material(ready->material)}, {"notes.txt", bolt.notes}, {"picture.png", std::string(bolt.picture.begin(), bolt.picture.end())}};
+      {"bolt.json", head.dump(2) + "\n"},
+      {"material.loom", write_material(ready->material)},
+      {"notes.txt", bolt.notes},
+      {"picture.png", std::string(bolt.picture.begin(), bolt.picture.end())}};
   for (const auto& [name, file] : ready->files) entries.emplace_back(name, *file.bytes);
   for (const auto& [name, bytes] : entries) {
     if (bytes.empty()) continue;
@@ -81,7 +96,8 @@ Result<Done> write_bolt(const std::filesystem::path& path, const Bolt& bolt) {
       zip_source_free(source);
       return cannot;
     }
-    zip_file_set_mtime(archive.get(), static_cast<zip_uint64_t>(index), 946684800, 0);  // the same bolt gives the same bytes
+    zip_file_set_mtime(archive.get(), static_cast<zip_uint64_t>(index), 946684800,
+                       0);  // the same bolt gives the same bytes
   }
   if (zip_close(archive.get()) != 0) return cannot;
   (void)archive.release();
@@ -104,7 +120,8 @@ Result<Bolt> read_bolt(const std::filesystem::path& path) {
     return broken(path, "is not a bolt: it is no zip file, or a damaged one");
   }
   if (zip_get_num_entries(archive.get(), 0) > kMostEntries) return broken(path, "holds more than 64 entries");
-  auto head = entry(archive.get(), "bolt.json", path), text = entry(archive.get(), "material.loom", path), notes = entry(archive.get(), "notes.txt", path), picture = entry(archive.get(), "picture.png", path);
+  auto head = entry(archive.get(), "bolt.json", path), text = entry(archive.get(), "material.loom", path),
+       notes = entry(archive.get(), "notes.txt", path), picture = entry(archive.get(), "picture.png", path);
   for (const auto* part : {&head, &text, &notes, &picture})
     if (!*part) return part->error();
   if (text->empty()) return broken(path, "holds no 'material.loom'");
@@ -118,7 +135,8 @@ Result<Bolt> read_bolt(const std::filesystem::path& path) {
   root->sealed = true;
   for (const std::string& name : edit::file_names(*material, catalogue())) {
     // Folders within the name would let a saved copy land anywhere.
-    if (name.rfind("files/", 0) != 0 || name.find_first_of("/\\", 6) != std::string::npos || name == "files/..") continue;
+    if (name.rfind("files/", 0) != 0 || name.find_first_of("/\\", 6) != std::string::npos || name == "files/..")
+      continue;
     auto file = entry(archive.get(), name.c_str(), path);
     if (!file) return file.error();
     if (!file->empty()) root->packed[name] = bytes_of(name, std::move(file).value());
@@ -126,7 +144,8 @@ Result<Bolt> read_bolt(const std::filesystem::path& path) {
   material->files = std::move(root);
   Bolt bolt{std::move(material).value(), "1.0", *notes, std::vector<std::uint8_t>(picture->begin(), picture->end())};
   const Json meta = Json::parse(*head, nullptr, false);
-  if (meta.is_object() && meta.contains("version") && meta["version"].is_string()) bolt.version = meta["version"].get<std::string>();
+  if (meta.is_object() && meta.contains("version") && meta["version"].is_string())
+    bolt.version = meta["version"].get<std::string>();
   return bolt;
 }
 

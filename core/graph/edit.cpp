@@ -36,7 +36,8 @@ double unused_seed(const Material& m) {
 }
 
 bool occupied(const Material& m, const std::string& lane, int column, int row) {
-  return std::any_of(m.nodes.begin(), m.nodes.end(), [&](const NodePtr& n) { return n->lane == lane && n->column == column && n->row == row; });
+  return std::any_of(m.nodes.begin(), m.nodes.end(),
+                     [&](const NodePtr& n) { return n->lane == lane && n->column == column && n->row == row; });
 }
 
 }  // namespace
@@ -58,7 +59,8 @@ int free_row(const Material& m, const std::string& lane, int column, int row) {
   return row;
 }
 
-Material add_node(Material m, const Catalogue& catalogue, const std::string& type, const std::string& lane, int column, int row, std::string* id) {
+Material add_node(Material m, const Catalogue& catalogue, const std::string& type, const std::string& lane, int column,
+                  int row, std::string* id) {
   const NodeType* t = catalogue.find(type);
   if (!t) return m;
   auto node = std::make_shared<Node>();
@@ -94,8 +96,10 @@ Material disconnect(Material m, const std::string& to_node, const std::string& t
 }
 
 Material set_hem(Material m, const std::string& slot, const std::string& output) {
-  if (output.empty()) m.hem.erase(slot);
-  else m.hem[slot] = output;
+  if (output.empty())
+    m.hem.erase(slot);
+  else
+    m.hem[slot] = output;
   return m;
 }
 
@@ -133,7 +137,8 @@ Material arrange_items(Material m, const Catalogue& catalogue, const std::string
         const std::string old = numbered(name, static_cast<std::size_t>(order[i - 1]));
         const auto held = old_params.find(old);
         const ParamValue& value = held == old_params.end() ? type->parameter(old)->initial : held->second;
-        if (held != old_params.end() || value != type->parameter(numbered(name, i))->initial) fresh.params[numbered(name, i)] = value;
+        if (held != old_params.end() || value != type->parameter(numbered(name, i))->initial)
+          fresh.params[numbered(name, i)] = value;
       }
     fresh.params[list.count] = static_cast<double>(order.size());
   });
@@ -157,8 +162,10 @@ Material place_nodes(Material m, const std::vector<Placing>& places) {
   std::set<std::tuple<std::string, int, int>> taken;
   std::vector<NodePtr> others;
   for (const NodePtr& n : m.nodes)
-    if (moved.count(n->id)) taken.emplace(n->lane, n->column, n->row);
-    else others.push_back(n);
+    if (moved.count(n->id))
+      taken.emplace(n->lane, n->column, n->row);
+    else
+      others.push_back(n);
   std::stable_sort(others.begin(), others.end(), [](const NodePtr& a, const NodePtr& b) { return a->row < b->row; });
   for (const NodePtr& n : others) {
     int row = n->row;
@@ -184,15 +191,16 @@ Material duplicate(Material m, const std::vector<std::string>& ids, bool with_in
   for (const Thread& t : std::vector<Thread>(m.threads)) {
     const auto to = renamed.find(t.to_node), from = renamed.find(t.from_node);
     if (to == renamed.end() || (from == renamed.end() && !with_inputs)) continue;
-    m.threads.push_back({from == renamed.end() ? t.from_node : from->second, t.from_peg, to->second, t.to_peg, t.channel, t.alias});
+    m.threads.push_back(
+        {from == renamed.end() ? t.from_node : from->second, t.from_peg, to->second, t.to_peg, t.channel, t.alias});
   }
   return m;
 }
 
 namespace {
 
-// Brings the snippet's definitions along: one that the material has already is shared, one that only has the same name gets another.
-// Gives the new identifiers by the old.
+// Brings the snippet's definitions along: one that the material has already is shared, one that only has the same name
+// gets another. Gives the new identifiers by the old.
 std::map<std::string, std::string> paste_groups(Material& m, const Material& snippet) {
   const auto same = [](const Group& a, const Group& b) {
     Material one, other;
@@ -223,7 +231,8 @@ std::map<std::string, std::string> paste_groups(Material& m, const Material& sni
 
 }  // namespace
 
-Material paste(Material m, const Material& snippet, const std::string& lane, int column, int row, std::vector<std::string>* fresh) {
+Material paste(Material m, const Material& snippet, const std::string& lane, int column, int row,
+               std::vector<std::string>* fresh) {
   const auto groups = paste_groups(m, snippet);
   std::map<std::string, std::string> renamed;
   int first = 1 << 20;
@@ -237,20 +246,27 @@ Material paste(Material m, const Material& snippet, const std::string& lane, int
     copy->row = free_row(m, copy->lane, copy->column, n->row - first + row);
     renamed[n->id] = copy->id;
     // A value of the other document stays behind: what followed it keeps the type's own start.
-    std::erase_if(copy->params, [&](const auto& p) { const auto* f = std::get_if<Follow>(&p.second); return f && !m.value(f->value); });
+    std::erase_if(copy->params, [&](const auto& p) {
+      const auto* f = std::get_if<Follow>(&p.second);
+      return f && !m.value(f->value);
+    });
     if (fresh) fresh->push_back(copy->id);
     m.nodes.push_back(std::move(copy));
   }
   for (const Thread& t : snippet.threads)
-    if (renamed.count(t.from_node) && renamed.count(t.to_node)) m.threads.push_back({renamed[t.from_node], t.from_peg, renamed[t.to_node], t.to_peg, t.channel, t.alias});
-  for (const auto& [node, note] : snippet.notes_on) if (renamed.count(node)) m.notes_on[renamed[node]] = note;
+    if (renamed.count(t.from_node) && renamed.count(t.to_node))
+      m.threads.push_back({renamed[t.from_node], t.from_peg, renamed[t.to_node], t.to_peg, t.channel, t.alias});
+  for (const auto& [node, note] : snippet.notes_on)
+    if (renamed.count(node)) m.notes_on[renamed[node]] = note;
   return m;
 }
 
 namespace {
 
-// Calls `each` for the value of every parameter of kind `file` among some nodes: the text itself, or the identifier that it follows.
-void each_file_param(const std::vector<NodePtr>& nodes, const Catalogue& catalogue, const std::function<void(std::size_t, const std::string& param, const ParamValue&)>& each) {
+// Calls `each` for the value of every parameter of kind `file` among some nodes: the text itself, or the identifier
+// that it follows.
+void each_file_param(const std::vector<NodePtr>& nodes, const Catalogue& catalogue,
+                     const std::function<void(std::size_t, const std::string& param, const ParamValue&)>& each) {
   for (std::size_t i = 0; i < nodes.size(); ++i) {
     const NodeType* type = catalogue.find(nodes[i]->type);
     if (!type) continue;
@@ -259,7 +275,8 @@ void each_file_param(const std::vector<NodePtr>& nodes, const Catalogue& catalog
   }
 }
 
-void rename_in(std::vector<NodePtr>& nodes, std::vector<Value>& values, const Catalogue& catalogue, const std::function<std::string(const std::string&)>& name) {
+void rename_in(std::vector<NodePtr>& nodes, std::vector<Value>& values, const Catalogue& catalogue,
+               const std::function<std::string(const std::string&)>& name) {
   std::set<std::string> followed;
   const std::vector<NodePtr> before = nodes;
   each_file_param(before, catalogue, [&](std::size_t i, const std::string& id, const ParamValue& value) {
@@ -271,7 +288,8 @@ void rename_in(std::vector<NodePtr>& nodes, std::vector<Value>& values, const Ca
     nodes[i] = std::move(fresh);
   });
   for (Value& v : values)
-    if (const auto* text = std::get_if<std::string>(&v.value); text && !text->empty() && followed.count(v.id)) v.value = name(*text);
+    if (const auto* text = std::get_if<std::string>(&v.value); text && !text->empty() && followed.count(v.id))
+      v.value = name(*text);
 }
 
 }  // namespace
@@ -282,7 +300,8 @@ std::vector<std::string> file_names(const Material& m, const Catalogue& catalogu
   return {names.begin(), names.end()};
 }
 
-Material rename_files(Material m, const Catalogue& catalogue, const std::function<std::string(const std::string&)>& name) {
+Material rename_files(Material m, const Catalogue& catalogue,
+                      const std::function<std::string(const std::string&)>& name) {
   rename_in(m.nodes, m.values, catalogue, name);
   for (auto& group : m.groups) {
     auto fresh = std::make_shared<Group>(*group);
@@ -299,30 +318,36 @@ Material add_lane(Material m, const std::string& name, std::string* id) {
   return m;
 }
 Material rename_lane(Material m, const std::string& lane, const std::string& name) {
-  for (Lane& l : m.lanes) if (l.id == lane) l.name = name;
+  for (Lane& l : m.lanes)
+    if (l.id == lane) l.name = name;
   return m;
 }
 Material tint_lane(Material m, const std::string& lane, int tint) {
-  for (Lane& l : m.lanes) if (l.id == lane) l.tint = tint;
+  for (Lane& l : m.lanes)
+    if (l.id == lane) l.tint = tint;
   return m;
 }
 Material move_lane(Material m, const std::string& lane, int by) {
   const auto it = std::find_if(m.lanes.begin(), m.lanes.end(), [&](const Lane& l) { return l.id == lane; });
   if (it == m.lanes.end()) return m;
-  const auto at = it - m.lanes.begin(), to = std::clamp<std::ptrdiff_t>(at + by, 0, static_cast<std::ptrdiff_t>(m.lanes.size()) - 1);
+  const auto at = it - m.lanes.begin(),
+             to = std::clamp<std::ptrdiff_t>(at + by, 0, static_cast<std::ptrdiff_t>(m.lanes.size()) - 1);
   const Lane moved = *it;
   m.lanes.erase(it);
   m.lanes.insert(m.lanes.begin() + to, moved);
   return m;
 }
 Material collapse_lane(Material m, const std::string& lane, bool collapsed) {
-  for (Lane& l : m.lanes) if (l.id == lane) l.collapsed = collapsed;
+  for (Lane& l : m.lanes)
+    if (l.id == lane) l.collapsed = collapsed;
   return m;
 }
 
 Material set_note(Material m, const std::string& node, const std::string& text) {
-  if (text.empty()) m.notes_on.erase(node);
-  else m.notes_on[node] = text;
+  if (text.empty())
+    m.notes_on.erase(node);
+  else
+    m.notes_on[node] = text;
   return m;
 }
 
@@ -334,7 +359,8 @@ Material set_stage(Material m, int row, const std::string& name) {
 }
 
 Material set_alias(Material m, const std::string& to_node, const std::string& to_peg, bool alias) {
-  for (Thread& t : m.threads) if (t.to_node == to_node && t.to_peg == to_peg) t.alias = alias;
+  for (Thread& t : m.threads)
+    if (t.to_node == to_node && t.to_peg == to_peg) t.alias = alias;
   return m;
 }
 
@@ -350,12 +376,20 @@ Material tidy(Material m) {
     for (const std::string& from : sources[id]) row = std::max(row, row_of(from) + 1);
     return depth[id] = row;
   };
-  const auto stage_of = [&](const NodePtr& n) { return static_cast<int>(std::count_if(m.stages.begin(), m.stages.end(), [&](const Stage& s) { return s.row <= n->row; })) - 1; };
-  struct Standing { NodePtr node; int stage, depth; };
+  const auto stage_of = [&](const NodePtr& n) {
+    return static_cast<int>(
+               std::count_if(m.stages.begin(), m.stages.end(), [&](const Stage& s) { return s.row <= n->row; })) -
+           1;
+  };
+  struct Standing {
+    NodePtr node;
+    int stage, depth;
+  };
   std::vector<Standing> order;
   for (const NodePtr& n : m.nodes) order.push_back({n, stage_of(n), row_of(n->id)});
   std::stable_sort(order.begin(), order.end(), [](const Standing& a, const Standing& b) {
-    return std::tuple(a.stage, a.depth, a.node->column, a.node->row) < std::tuple(b.stage, b.depth, b.node->column, b.node->row);
+    return std::tuple(a.stage, a.depth, a.node->column, a.node->row) <
+           std::tuple(b.stage, b.depth, b.node->column, b.node->row);
   });
   std::set<std::tuple<std::string, int, int>> used;
   std::map<std::string, int> least;  // a node may be pushed down by its neighbours; what it feeds follows
@@ -370,7 +404,8 @@ Material tidy(Material m) {
   for (const Standing& s : order) {
     begin_stages(s.stage);
     int row = first;
-    for (const std::string& from : sources[s.node->id]) if (least.count(from)) row = std::max(row, least[from] + 1);
+    for (const std::string& from : sources[s.node->id])
+      if (least.count(from)) row = std::max(row, least[from] + 1);
     while (!used.insert({s.node->lane, s.node->column, row}).second) ++row;
     least[s.node->id] = row;
     lowest = std::max(lowest, row);
@@ -401,21 +436,25 @@ Material tidy(Material m) {
   return m;
 }
 
-Material make_value(Material m, const Catalogue& catalogue, const std::string& node, const std::string& param, const std::string& name, std::string* id) {
+Material make_value(Material m, const Catalogue& catalogue, const std::string& node, const std::string& param,
+                    const std::string& name, std::string* id) {
   const Node* n = m.node(node);
   const auto type = n ? type_of(m, catalogue, *n) : nullptr;
   const Parameter* p = type ? type->parameter(param) : nullptr;
   if (!p) return m;
   const auto it = n->params.find(param);
   const ParamValue now = it == n->params.end() ? p->initial : it->second;
-  if (!std::holds_alternative<double>(now) && !std::holds_alternative<Vector>(now) && !std::holds_alternative<std::string>(now)) return m;
+  if (!std::holds_alternative<double>(now) && !std::holds_alternative<Vector>(now) &&
+      !std::holds_alternative<std::string>(now))
+    return m;
   const std::string value = free_id(m, name);
   if (id) *id = value;
   m.values.push_back({value, now, {}});
   return set_param(std::move(m), node, param, Follow{value});
 }
 
-Material make_dial(Material m, const Catalogue& catalogue, const std::string& node, const std::string& param, std::string* id) {
+Material make_dial(Material m, const Catalogue& catalogue, const std::string& node, const std::string& param,
+                   std::string* id) {
   std::string value;
   m = make_value(std::move(m), catalogue, node, param, param, &value);
   const Node* n = m.node(node);
@@ -423,14 +462,22 @@ Material make_dial(Material m, const Catalogue& catalogue, const std::string& no
   const Parameter* p = type ? type->parameter(param) : nullptr;
   if (value.empty() || !p) return m;
   Value& v = m.values.back();
-  v.dial = Dial{p->label, n->name.empty() ? type->label : n->name, p->help, p->useful.least, p->useful.most, v.value, p->kind == ParameterKind::integer || p->kind == ParameterKind::seed || p->kind == ParameterKind::toggle};
+  v.dial =
+      Dial{p->label,
+           n->name.empty() ? type->label : n->name,
+           p->help,
+           p->useful.least,
+           p->useful.most,
+           v.value,
+           p->kind == ParameterKind::integer || p->kind == ParameterKind::seed || p->kind == ParameterKind::toggle};
   if (id) *id = value;
   return m;
 }
 
 namespace {
 
-// Everything that may read a value of the document: parameters, also within groups that have none of that name, and other values.
+// Everything that may read a value of the document: parameters, also within groups that have none of that name, and
+// other values.
 void change_readers(Material& m, const std::string& id, const std::function<void(ParamValue&)>& change) {
   const auto nodes = [&](std::vector<NodePtr>& all) {
     bool changed = false;
@@ -450,7 +497,8 @@ void change_readers(Material& m, const std::string& id, const std::function<void
     auto fresh = std::make_shared<Group>(*g);
     const auto before = fresh->values;
     for (Value& v : fresh->values) change(v.value);
-    const bool values = !std::equal(before.begin(), before.end(), fresh->values.begin(), [](const Value& x, const Value& y) { return x.value == y.value; });
+    const bool values = !std::equal(before.begin(), before.end(), fresh->values.begin(),
+                                    [](const Value& x, const Value& y) { return x.value == y.value; });
     if (nodes(fresh->nodes) || values) g = std::move(fresh);
   }
 }
@@ -470,7 +518,8 @@ Material remove_value(Material m, const std::string& id) {
     if (const auto* follow = std::get_if<Follow>(&value); follow && follow->value == id) value = ParamValue(held);
     if (auto* formula = std::get_if<Formula>(&value)) replace_name(formula->text, id, written);
     if (auto* rule = std::get_if<Rule>(&value))
-      for (RuleEnd* end : {&rule->from, &rule->to}) if (end->follow == id) *end = {number, ""};
+      for (RuleEnd* end : {&rule->from, &rule->to})
+        if (end->follow == id) *end = {number, ""};
   });
   std::erase_if(m.values, [&](const Value& x) { return x.id == id; });
   for (Preset& p : m.presets) p.values.erase(id);
@@ -483,26 +532,32 @@ Material rename_value(Material m, const std::string& id, const std::string& name
     if (auto* follow = std::get_if<Follow>(&value); follow && follow->value == id) follow->value = name;
     if (auto* formula = std::get_if<Formula>(&value)) replace_name(formula->text, id, name);
     if (auto* rule = std::get_if<Rule>(&value))
-      for (RuleEnd* end : {&rule->from, &rule->to}) if (end->follow == id) end->follow = name;
+      for (RuleEnd* end : {&rule->from, &rule->to})
+        if (end->follow == id) end->follow = name;
   });
-  for (Value& v : m.values) if (v.id == id) v.id = name;
+  for (Value& v : m.values)
+    if (v.id == id) v.id = name;
   for (Preset& p : m.presets)
     if (auto set = p.values.extract(id)) set.key() = name, p.values.insert(std::move(set));
   return m;
 }
 
 Material set_guides(Material m, const std::string& peg, const std::vector<Guide>& through) {
-  if (through.empty()) m.guides.erase(peg);
-  else m.guides[peg] = through;
+  if (through.empty())
+    m.guides.erase(peg);
+  else
+    m.guides[peg] = through;
   return m;
 }
 
 Material set_value(Material m, const std::string& id, const ParamValue& value) {
-  for (Value& v : m.values) if (v.id == id) v.value = value;
+  for (Value& v : m.values)
+    if (v.id == id) v.value = value;
   return m;
 }
 Material set_dial(Material m, const std::string& id, const Dial& dial) {
-  for (Value& v : m.values) if (v.id == id) v.dial = dial;
+  for (Value& v : m.values)
+    if (v.id == id) v.dial = dial;
   return m;
 }
 Material move_value(Material m, const std::string& id, int by) {
@@ -527,8 +582,10 @@ Material keep_preset(Material m, const std::string& name) {
   for (const Value& v : m.values)
     if (v.dial && v.value != v.dial->at_start) preset.values[v.id] = v.value;
   const auto old = std::find_if(m.presets.begin(), m.presets.end(), [&](const Preset& p) { return p.name == name; });
-  if (old != m.presets.end()) *old = preset;
-  else m.presets.push_back(preset);
+  if (old != m.presets.end())
+    *old = preset;
+  else
+    m.presets.push_back(preset);
   return m;
 }
 

@@ -19,7 +19,8 @@ std::string free_id(const Material& m, const std::string& base);
 int free_row(const Material& m, const std::string& lane, int column, int row);
 
 /// A new node gets a seed that no node of the material uses.
-Material add_node(Material m, const Catalogue& catalogue, const std::string& type, const std::string& lane, int column, int row, std::string* id = nullptr);
+Material add_node(Material m, const Catalogue& catalogue, const std::string& type, const std::string& lane, int column,
+                  int row, std::string* id = nullptr);
 Material remove_nodes(Material m, const std::vector<std::string>& ids);
 /// Replaces whatever thread ended in that peg.
 Material connect(Material m, const Thread& thread);
@@ -31,20 +32,27 @@ Material set_bypass(Material m, const std::string& node, bool on);
 /// The places that the thread ending in NODE.PEG is led through; none: the way that the board finds.
 Material set_guides(Material m, const std::string& peg, const std::vector<Guide>& through);
 Material rename_node(Material m, const std::string& node, const std::string& name);
-/// Arranges the numbered items of a node's list anew: `order` holds their old numbers from 1; 0 stands for a fresh item, and a
-/// number that comes twice copies its item, threads included. Too long an order is cut to what the type can hold.
+/// Arranges the numbered items of a node's list anew: `order` holds their old numbers from 1; 0 stands for a fresh
+/// item, and a number that comes twice copies its item, threads included. Too long an order is cut to what the type can
+/// hold.
 Material arrange_items(Material m, const Catalogue& catalogue, const std::string& node, std::vector<int> order);
-struct Placing { std::string node, lane; int column, row; };
+struct Placing {
+  std::string node, lane;
+  int column, row;
+};
 Material place_nodes(Material m, const std::vector<Placing>& places);
 /// Copies of nodes with the threads between them (and from outside, if `with_inputs`); their seeds stay.
-Material duplicate(Material m, const std::vector<std::string>& ids, bool with_inputs, std::vector<std::string>* fresh = nullptr);
+Material duplicate(Material m, const std::vector<std::string>& ids, bool with_inputs,
+                   std::vector<std::string>* fresh = nullptr);
 /// Puts the nodes of a snippet under (lane, column, row); identifiers that clash are changed.
-Material paste(Material m, const Material& snippet, const std::string& lane, int column, int row, std::vector<std::string>* fresh = nullptr);
+Material paste(Material m, const Material& snippet, const std::string& lane, int column, int row,
+               std::vector<std::string>* fresh = nullptr);
 
 /// The names of all files that nodes read, groups and followed values included.
 std::vector<std::string> file_names(const Material& m, const Catalogue& catalogue);
 /// Gives every file that a node reads another name.
-Material rename_files(Material m, const Catalogue& catalogue, const std::function<std::string(const std::string&)>& name);
+Material rename_files(Material m, const Catalogue& catalogue,
+                      const std::function<std::string(const std::string&)>& name);
 
 Material add_lane(Material m, const std::string& name, std::string* id = nullptr);
 Material rename_lane(Material m, const std::string& lane, const std::string& name);
@@ -54,18 +62,23 @@ Material move_lane(Material m, const std::string& lane, int by);
 Material collapse_lane(Material m, const std::string& lane, bool collapsed);
 /// What is written beside a node; an empty text takes it away.
 Material set_note(Material m, const std::string& node, const std::string& text);
-/// A stage that begins at `row`: a fresh one, or another name for the one that begins there; an empty name takes it away.
+/// A stage that begins at `row`: a fresh one, or another name for the one that begins there; an empty name takes it
+/// away.
 Material set_stage(Material m, int row, const std::string& name);
 /// Shows a thread by its output's name, or as a line again.
 Material set_alias(Material m, const std::string& to_node, const std::string& to_peg, bool alias);
 
-/// Lays the nodes out anew: each lane from its sources down, in the order of their rows. A node keeps its stage; stages begin below what they follow.
+/// Lays the nodes out anew: each lane from its sources down, in the order of their rows. A node keeps its stage; stages
+/// begin below what they follow.
 Material tidy(Material m);
 
-/// Makes a parameter follow a new value, which others can follow too; `name` is an identifier, and gets a number if it is taken.
-Material make_value(Material m, const Catalogue& catalogue, const std::string& node, const std::string& param, const std::string& name, std::string* id = nullptr);
+/// Makes a parameter follow a new value, which others can follow too; `name` is an identifier, and gets a number if it
+/// is taken.
+Material make_value(Material m, const Catalogue& catalogue, const std::string& node, const std::string& param,
+                    const std::string& name, std::string* id = nullptr);
 /// Makes a parameter a dial: creates the value, its dial and the follow in one step.
-Material make_dial(Material m, const Catalogue& catalogue, const std::string& node, const std::string& param, std::string* id = nullptr);
+Material make_dial(Material m, const Catalogue& catalogue, const std::string& node, const std::string& param,
+                   std::string* id = nullptr);
 /// Parameters that followed the value get its number back.
 Material remove_value(Material m, const std::string& id);
 /// Under another name, with all who follow it; unchanged if the name is taken or no identifier.

@@ -25,7 +25,8 @@ FileBytes bytes_of(std::string name, std::string bytes) {
 Result<FileBytes> find_file(const FileRoot& root, const std::string& name) {
   if (const auto it = root.packed.find(name); it != root.packed.end()) return it->second;
   if (root.sealed) return Error{name, "is not packed in this bolt", "Ask for the bolt again"};
-  const std::filesystem::path path = std::filesystem::path(name).is_absolute() ? std::filesystem::path(name) : root.folder / name;
+  const std::filesystem::path path =
+      std::filesystem::path(name).is_absolute() ? std::filesystem::path(name) : root.folder / name;
   std::error_code gone;
   const auto time = std::filesystem::last_write_time(path, gone);
   const auto size = gone ? 0 : std::filesystem::file_size(path, gone);

@@ -11,22 +11,22 @@
 namespace loom {
 
 struct FileBytes {
-  std::string name;                          ///< as the parameter gives it: its ending tells the format
+  std::string name;  ///< as the parameter gives it: its ending tells the format
   std::shared_ptr<const std::string> bytes;
-  std::uint64_t hash = 0;                    ///< of the bytes
+  std::uint64_t hash = 0;  ///< of the bytes
 };
 
 /// Where a material's file names are looked up.
 struct FileRoot {
-  std::filesystem::path folder;              ///< relative names start here
-  bool sealed = false;                       ///< a bolt: only what it packs is read, never the disc
+  std::filesystem::path folder;  ///< relative names start here
+  bool sealed = false;           ///< a bolt: only what it packs is read, never the disc
   std::map<std::string, FileBytes> packed;
 };
 
 constexpr std::size_t kMostFileBytes = std::size_t{32} << 20;
 
-/// The bytes behind a name. A file is read again only when its time or size has changed. May be called from several threads.
-/// Limits   32 MiB.   Error   the name, and what to do about it.
+/// The bytes behind a name. A file is read again only when its time or size has changed. May be called from several
+/// threads. Limits   32 MiB.   Error   the name, and what to do about it.
 Result<FileBytes> find_file(const FileRoot& root, const std::string& name);
 
 FileBytes bytes_of(std::string name, std::string bytes);

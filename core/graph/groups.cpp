@@ -19,9 +19,12 @@ std::string joined(const std::string& node, const std::string& peg) { return nod
 std::string identifier_of(const std::string& name) {
   std::string id;
   for (const char c : name) {
-    if (c >= 'A' && c <= 'Z') id += static_cast<char>(c - 'A' + 'a');
-    else if ((c >= 'a' && c <= 'z') || (c >= '0' && c <= '9')) id += c;
-    else if (!id.empty() && id.back() != '_') id += '_';
+    if (c >= 'A' && c <= 'Z')
+      id += static_cast<char>(c - 'A' + 'a');
+    else if ((c >= 'a' && c <= 'z') || (c >= '0' && c <= '9'))
+      id += c;
+    else if (!id.empty() && id.back() != '_')
+      id += '_';
   }
   while (!id.empty() && id.back() == '_') id.pop_back();
   if (id.empty() || id.front() < 'a' || id.front() > 'z') id.insert(0, "group_");
@@ -36,14 +39,17 @@ std::string free_name(const std::string& base, const Taken& taken) {
 }
 
 std::string free_peg(const std::vector<GroupPeg>& pegs, const std::string& base) {
-  return free_name(base, [&](const std::string& id) { return std::any_of(pegs.begin(), pegs.end(), [&](const GroupPeg& p) { return p.id == id; }); });
+  return free_name(base, [&](const std::string& id) {
+    return std::any_of(pegs.begin(), pegs.end(), [&](const GroupPeg& p) { return p.id == id; });
+  });
 }
 std::string free_group(const Material& m, const std::string& base) {
   return free_name(base, [&](const std::string& id) { return m.group(id) != nullptr; });
 }
 
 std::string label_of_peg(const std::vector<Peg>& pegs, const std::string& id) {
-  for (const Peg& p : pegs) if (p.id == id) return p.label;
+  for (const Peg& p : pegs)
+    if (p.id == id) return p.label;
   return id;
 }
 
@@ -60,7 +66,9 @@ void replace_group(Material& m, std::shared_ptr<const Group> fresh) {
 const Node* between(const Material& m, const std::vector<std::string>& nodes) {
   const auto before = upstream(m, nodes), after = downstream(m, nodes);
   for (const std::string& id : after)
-    if (std::find(before.begin(), before.end(), id) != before.end() && std::find(nodes.begin(), nodes.end(), id) == nodes.end()) return m.node(id);
+    if (std::find(before.begin(), before.end(), id) != before.end() &&
+        std::find(nodes.begin(), nodes.end(), id) == nodes.end())
+      return m.node(id);
   return nullptr;
 }
 
@@ -75,7 +83,8 @@ struct Fold {
   void take_nodes() {
     std::set<std::string> lanes;
     int first = 1 << 20;
-    for (const NodePtr& n : m.nodes) if (chosen.count(n->id)) first = std::min(first, n->row), lanes.insert(n->lane);
+    for (const NodePtr& n : m.nodes)
+      if (chosen.count(n->id)) first = std::min(first, n->row), lanes.insert(n->lane);
     for (const NodePtr& n : m.nodes) {
       if (!chosen.count(n->id)) continue;
       auto inside = std::make_shared<Node>(*n);
@@ -84,11 +93,13 @@ struct Fold {
       if (const auto note = m.notes_on.find(n->id); note != m.notes_on.end()) group.notes_on.insert(*note);
     }
     for (const Thread& t : m.threads)
-      if (const auto led = m.guides.find(joined(t.to_node, t.to_peg)); led != m.guides.end() && chosen.count(t.from_node) && chosen.count(t.to_node)) {
+      if (const auto led = m.guides.find(joined(t.to_node, t.to_peg));
+          led != m.guides.end() && chosen.count(t.from_node) && chosen.count(t.to_node)) {
         auto& through = group.guides[led->first] = led->second;
         for (Guide& g : through) g.row += 1 - first;
       }
-    for (const Lane& l : m.lanes) if (lanes.count(l.id)) group.lanes.push_back(l);
+    for (const Lane& l : m.lanes)
+      if (lanes.count(l.id)) group.lanes.push_back(l);
   }
 
   void cut(const Thread& t) {
@@ -122,18 +133,21 @@ struct Fold {
     id = free_peg(group.outputs, peg);
     const std::string label = label_of_peg(outputs_of(m, catalogue, *m.node(node)), peg);
     const std::string& name = m.node(node)->name;  // what the artist called it says more
-    group.outputs.push_back({id, name.empty() ? label : name, std::string(kind_name(output_kind(m, catalogue, node, peg))), {}, output});
+    group.outputs.push_back(
+        {id, name.empty() ? label : name, std::string(kind_name(output_kind(m, catalogue, node, peg))), {}, output});
   }
 
   // What the group comes to stands first; outputs of one node are told apart by their pegs.
   void order_outputs() {
     const auto row = [&](const GroupPeg& p) { return m.node(split_output(p.from).first)->row; };
-    std::stable_sort(group.outputs.begin(), group.outputs.end(), [&](const GroupPeg& a, const GroupPeg& b) { return row(a) > row(b); });
+    std::stable_sort(group.outputs.begin(), group.outputs.end(),
+                     [&](const GroupPeg& a, const GroupPeg& b) { return row(a) > row(b); });
     std::map<std::string, int> named;
     for (const GroupPeg& p : group.outputs) ++named[p.label];
     for (GroupPeg& p : group.outputs) {
       const auto [node, peg] = split_output(p.from);
-      if (named[p.label] > 1 && !m.node(node)->name.empty()) p.label += ", " + label_of_peg(outputs_of(m, catalogue, *m.node(node)), peg);
+      if (named[p.label] > 1 && !m.node(node)->name.empty())
+        p.label += ", " + label_of_peg(outputs_of(m, catalogue, *m.node(node)), peg);
     }
   }
 };
@@ -151,13 +165,25 @@ void each_graph(Material& m, const Each& each) {
 
 // Threads, slots and pegs that end in pegs which a definition no longer has.
 void drop_lost_pegs(Material& m, const Group& group) {
-  const auto has = [](const std::vector<GroupPeg>& pegs, const std::string& id) { return std::any_of(pegs.begin(), pegs.end(), [&](const GroupPeg& p) { return p.id == id; }); };
-  each_graph(m, [&](const std::vector<NodePtr>& nodes, std::vector<Thread>& threads, std::map<std::string, std::string>* hem, Group* holder) {
+  const auto has = [](const std::vector<GroupPeg>& pegs, const std::string& id) {
+    return std::any_of(pegs.begin(), pegs.end(), [&](const GroupPeg& p) { return p.id == id; });
+  };
+  each_graph(m, [&](const std::vector<NodePtr>& nodes, std::vector<Thread>& threads,
+                    std::map<std::string, std::string>* hem, Group* holder) {
     std::set<std::string> uses;
-    for (const NodePtr& n : nodes) if (n->type == "group" && n->group == group.id) uses.insert(n->id);
-    const auto lost_output = [&](const std::string& from) { const auto [node, peg] = split_output(from); return uses.count(node) && !has(group.outputs, peg); };
-    const auto lost_input = [&](const std::string& to) { const auto [node, peg] = split_output(to); return uses.count(node) && !has(group.inputs, peg); };
-    std::erase_if(threads, [&](const Thread& t) { return lost_output(joined(t.from_node, t.from_peg)) || lost_input(joined(t.to_node, t.to_peg)); });
+    for (const NodePtr& n : nodes)
+      if (n->type == "group" && n->group == group.id) uses.insert(n->id);
+    const auto lost_output = [&](const std::string& from) {
+      const auto [node, peg] = split_output(from);
+      return uses.count(node) && !has(group.outputs, peg);
+    };
+    const auto lost_input = [&](const std::string& to) {
+      const auto [node, peg] = split_output(to);
+      return uses.count(node) && !has(group.inputs, peg);
+    };
+    std::erase_if(threads, [&](const Thread& t) {
+      return lost_output(joined(t.from_node, t.from_peg)) || lost_input(joined(t.to_node, t.to_peg));
+    });
     if (hem) std::erase_if(*hem, [&](const auto& slot) { return lost_output(slot.second); });
     if (!holder) return;
     std::erase_if(holder->outputs, [&](const GroupPeg& p) { return lost_output(p.from); });
@@ -172,8 +198,10 @@ void settle(Node& n, const std::string& value, const ParamValue& held) {
     if (auto* rule = std::get_if<Rule>(&param))
       for (RuleEnd* end : {&rule->from, &rule->to}) {
         if (end->follow != value) continue;
-        if (const auto* outer = std::get_if<Follow>(&held)) end->follow = outer->value;
-        else *end = {std::holds_alternative<double>(held) ? std::get<double>(held) : 0, ""};
+        if (const auto* outer = std::get_if<Follow>(&held))
+          end->follow = outer->value;
+        else
+          *end = {std::holds_alternative<double>(held) ? std::get<double>(held) : 0, ""};
       }
   }
 }
@@ -198,7 +226,8 @@ void bring_out_values(Material& m, const Group& g, const Node& instance, std::ve
     const auto own = instance.params.find(v.id);
     ParamValue held = own == instance.params.end() ? v.value : own->second;
     // A formula of the definition names values that are there no more: what it came to stays.
-    if (own == instance.params.end() && std::holds_alternative<Formula>(held) && numbers.count(v.id)) held = numbers.at(v.id);
+    if (own == instance.params.end() && std::holds_alternative<Formula>(held) && numbers.count(v.id))
+      held = numbers.at(v.id);
     const std::string fresh = free_id(m, v.id);
     bool named = false;
     for (auto& n : nodes) {
@@ -218,24 +247,28 @@ void drop_unused(Material& m, const std::string& group) {
 
 }  // namespace
 
-Result<Material> fold(Material m, const Catalogue& catalogue, const std::vector<std::string>& nodes, const std::string& name, std::string* instance) {
+Result<Material> fold(Material m, const Catalogue& catalogue, const std::vector<std::string>& nodes,
+                      const std::string& name, std::string* instance) {
   Fold f{m, catalogue, {}, {}, {}, {}};
   const Node* last = nullptr;
   for (const std::string& id : nodes) {
     const Node* n = m.node(id);
     if (!n) continue;
-    if (n->type == kComesIn) return Error{"node " + id, "is an input of the group that you look into", "Leave it out of the selection"};
+    if (n->type == kComesIn)
+      return Error{"node " + id, "is an input of the group that you look into", "Leave it out of the selection"};
     f.chosen.insert(id);
     if (!last || n->row > last->row) last = n;
   }
   if (!last) return Error{"selection", "holds no nodes", "Select the nodes to fold"};
   if (const Node* n = between(m, {f.chosen.begin(), f.chosen.end()}))
-    return Error{"node " + n->id, "lies between the chosen nodes: the group would have to be before and after it", "Select '" + label_of(m, catalogue, *n) + "' too, or fewer nodes"};
+    return Error{"node " + n->id, "lies between the chosen nodes: the group would have to be before and after it",
+                 "Select '" + label_of(m, catalogue, *n) + "' too, or fewer nodes"};
   f.group.name = name.empty() ? "Group" : name;
   f.group.id = free_group(m, identifier_of(f.group.name));
   f.take_nodes();
   for (const Thread& t : m.threads) f.cut(t);
-  for (const auto& [slot, from] : m.hem) if (f.chosen.count(split_output(from).first)) f.give_out(from);
+  for (const auto& [slot, from] : m.hem)
+    if (f.chosen.count(split_output(from).first)) f.give_out(from);
   if (f.group.outputs.empty())
     if (const auto outs = outputs_of(m, catalogue, *last); !outs.empty()) f.give_out(joined(last->id, outs.front().id));
 
@@ -250,12 +283,17 @@ Result<Material> fold(Material m, const Catalogue& catalogue, const std::vector<
   if (instance) *instance = id;
   for (Thread& t : m.threads) {
     const bool from = f.chosen.count(t.from_node), to = f.chosen.count(t.to_node);
-    if (to && !from) t = {t.from_node, t.from_peg, id, f.input_of[{joined(t.from_node, t.from_peg), t.channel}], t.channel, t.alias};
-    else if (from && !to) t.from_peg = f.output_of[joined(t.from_node, t.from_peg)], t.from_node = id;
+    if (to && !from)
+      t = {t.from_node, t.from_peg, id, f.input_of[{joined(t.from_node, t.from_peg), t.channel}], t.channel, t.alias};
+    else if (from && !to)
+      t.from_peg = f.output_of[joined(t.from_node, t.from_peg)], t.from_node = id;
   }
   std::vector<Thread> kept;  // several threads of one output have become one
   for (const Thread& t : m.threads)
-    if (!(f.chosen.count(t.from_node) && f.chosen.count(t.to_node)) && std::none_of(kept.begin(), kept.end(), [&](const Thread& k) { return k.to_node == t.to_node && k.to_peg == t.to_peg; })) kept.push_back(t);
+    if (!(f.chosen.count(t.from_node) && f.chosen.count(t.to_node)) &&
+        std::none_of(kept.begin(), kept.end(),
+                     [&](const Thread& k) { return k.to_node == t.to_node && k.to_peg == t.to_peg; }))
+      kept.push_back(t);
   m.threads = std::move(kept);
   for (auto& [slot, from] : m.hem)
     if (f.chosen.count(split_output(from).first)) from = joined(id, f.output_of[from]);
@@ -279,7 +317,8 @@ Material take_apart(Material m, const std::string& instance, std::vector<std::st
   for (const NodePtr& n : g.nodes) {
     auto copy = std::make_shared<Node>(*n);
     copy->id = free_name(n->id, [&](const std::string& id) {
-      return free_id(m, id) != id || std::any_of(nodes.begin(), nodes.end(), [&](const auto& other) { return other->id == id; });
+      return free_id(m, id) != id ||
+             std::any_of(nodes.begin(), nodes.end(), [&](const auto& other) { return other->id == id; });
     });
     renamed[n->id] = copy->id;
     if (!m.lane(copy->lane)) copy->lane = use.lane;
@@ -294,21 +333,24 @@ Material take_apart(Material m, const std::string& instance, std::vector<std::st
     if (fresh) fresh->push_back(n->id);
     m.nodes.push_back(n);
   }
-  for (const auto& [node, note] : g.notes_on) if (renamed.count(node)) m.notes_on[renamed[node]] = note;
+  for (const auto& [node, note] : g.notes_on)
+    if (renamed.count(node)) m.notes_on[renamed[node]] = note;
   const auto outside = [&](const std::string& output) {
     const auto [node, peg] = split_output(output);
     const auto it = renamed.find(node);
     return it == renamed.end() ? std::string() : joined(it->second, peg);
   };
   std::vector<Thread> threads;
-  for (const Thread& t : g.threads) threads.push_back({renamed[t.from_node], t.from_peg, renamed[t.to_node], t.to_peg, t.channel, t.alias});
+  for (const Thread& t : g.threads)
+    threads.push_back({renamed[t.from_node], t.from_peg, renamed[t.to_node], t.to_peg, t.channel, t.alias});
   for (const Thread& t : m.threads) {
     if (t.to_node == instance) {
       for (const GroupPeg& in : g.inputs)
         if (in.id == t.to_peg)
           for (const std::string& to : in.to) {
             const auto [node, peg] = split_output(to);
-            if (renamed.count(node)) threads.push_back({t.from_node, t.from_peg, renamed[node], peg, t.channel, t.alias});
+            if (renamed.count(node))
+              threads.push_back({t.from_node, t.from_peg, renamed[node], peg, t.channel, t.alias});
           }
     } else if (t.from_node == instance) {
       for (const GroupPeg& out : g.outputs)
@@ -325,14 +367,17 @@ Material take_apart(Material m, const std::string& instance, std::vector<std::st
     const auto [node, peg] = split_output(it->second);
     if (node == instance) {
       it->second.clear();
-      for (const GroupPeg& out : g.outputs) if (out.id == peg) it->second = outside(out.from);
+      for (const GroupPeg& out : g.outputs)
+        if (out.id == peg) it->second = outside(out.from);
     }
     it = it->second.empty() ? m.hem.erase(it) : std::next(it);
   }
   for (auto& [letter, at] : m.marks)
     if (at.rfind(instance + "/", 0) == 0) {
       const std::string inner = at.substr(instance.size() + 1);
-      at = inner.find('/') == std::string::npos ? outside(inner) : renamed[inner.substr(0, inner.find('/'))] + inner.substr(inner.find('/'));
+      at = inner.find('/') == std::string::npos
+               ? outside(inner)
+               : renamed[inner.substr(0, inner.find('/'))] + inner.substr(inner.find('/'));
     }
   drop_unused(m, g.id);
   return m;
@@ -344,7 +389,9 @@ Material own_copy(Material m, const std::string& instance) {
   if (!g) return m;
   auto copy = std::make_shared<Group>(*g);
   copy->id = free_group(m, g->id);
-  copy->name = free_name(g->name, [&](const std::string& name) { return std::any_of(m.groups.begin(), m.groups.end(), [&](const auto& other) { return other->name == name; }); });
+  copy->name = free_name(g->name, [&](const std::string& name) {
+    return std::any_of(m.groups.begin(), m.groups.end(), [&](const auto& other) { return other->name == name; });
+  });
   for (NodePtr& n : m.nodes)
     if (n->id == instance) {
       auto fresh = std::make_shared<Node>(*n);
@@ -357,17 +404,21 @@ Material own_copy(Material m, const std::string& instance) {
 
 int uses_of(const Material& m, const std::string& group) {
   int uses = 0;
-  const auto count = [&](const std::vector<NodePtr>& nodes) { for (const NodePtr& n : nodes) uses += n->type == "group" && n->group == group; };
+  const auto count = [&](const std::vector<NodePtr>& nodes) {
+    for (const NodePtr& n : nodes) uses += n->type == "group" && n->group == group;
+  };
   count(m.nodes);
   for (const auto& g : m.groups) count(g->nodes);
   return uses;
 }
 
 bool holds_itself(const Material& m) {
-  const std::function<bool(const Group&, std::set<std::string>)> reaches = [&](const Group& g, std::set<std::string> above) {
+  const std::function<bool(const Group&, std::set<std::string>)> reaches = [&](const Group& g,
+                                                                               std::set<std::string> above) {
     if (!above.insert(g.id).second) return true;
     for (const NodePtr& n : g.nodes)
-      if (const Group* inner = n->type == "group" ? m.group(n->group) : nullptr; inner && reaches(*inner, above)) return true;
+      if (const Group* inner = n->type == "group" ? m.group(n->group) : nullptr; inner && reaches(*inner, above))
+        return true;
     return false;
   };
   return std::any_of(m.groups.begin(), m.groups.end(), [&](const auto& g) { return reaches(*g, {}); });
@@ -383,7 +434,8 @@ Material describe_group(Material m, const std::string& group, const std::string&
   return m;
 }
 
-Material add_use(Material m, const std::string& group, const std::string& lane, int column, int row, std::string* instance) {
+Material add_use(Material m, const std::string& group, const std::string& lane, int column, int row,
+                 std::string* instance) {
   auto use = std::make_shared<Node>();
   use->id = free_id(m, group);
   use->type = "group";
@@ -397,7 +449,9 @@ Material add_use(Material m, const std::string& group, const std::string& lane, 
 }
 
 std::string comes_in_id(const Group& group, const std::string& input) {
-  return free_name("in_" + input, [&](const std::string& id) { return std::any_of(group.nodes.begin(), group.nodes.end(), [&](const NodePtr& n) { return n->id == id; }); });
+  return free_name("in_" + input, [&](const std::string& id) {
+    return std::any_of(group.nodes.begin(), group.nodes.end(), [&](const NodePtr& n) { return n->id == id; });
+  });
 }
 
 Material inside_of(const Material& m, const std::string& group) {
@@ -417,7 +471,8 @@ Material inside_of(const Material& m, const std::string& group) {
   view.guides = g.guides;
   view.values = g.values;
   for (const Value& v : m.values)
-    if (std::none_of(g.values.begin(), g.values.end(), [&](const Value& own) { return own.id == v.id; })) view.values.push_back(v);
+    if (std::none_of(g.values.begin(), g.values.end(), [&](const Value& own) { return own.id == v.id; }))
+      view.values.push_back(v);
   view.hem.clear();
   for (const GroupPeg& out : g.outputs) view.hem[out.id] = out.from;
   view.marks.clear();
@@ -465,25 +520,34 @@ Material with_inside(Material m, const Catalogue& catalogue, const std::string& 
     g->inputs.push_back({free_peg(g->inputs, n->group), n->name, kind, {}, {}});
   }
   for (const Thread& t : view.threads) {
-    if (const auto it = input.find(t.from_node); it != input.end()) g->inputs[it->second].to.push_back(joined(t.to_node, t.to_peg));
-    else g->threads.push_back(t);
+    if (const auto it = input.find(t.from_node); it != input.end())
+      g->inputs[it->second].to.push_back(joined(t.to_node, t.to_peg));
+    else
+      g->threads.push_back(t);
   }
   // Outputs keep their order; what is new comes last.
   const auto give = [&](const std::string& id, const std::string& from) {
-    const auto was = std::find_if(before.outputs.begin(), before.outputs.end(), [&](const GroupPeg& p) { return p.id == id; });
+    const auto was =
+        std::find_if(before.outputs.begin(), before.outputs.end(), [&](const GroupPeg& p) { return p.id == id; });
     const auto [node, peg] = split_output(from);
     const Kind kind = output_kind(view, catalogue, node, peg);
     g->outputs.push_back({id, was == before.outputs.end() ? id : was->label, std::string(kind_name(kind)), {}, from});
   };
-  for (const GroupPeg& p : before.outputs) if (const auto it = view.hem.find(p.id); it != view.hem.end()) give(p.id, it->second);
+  for (const GroupPeg& p : before.outputs)
+    if (const auto it = view.hem.find(p.id); it != view.hem.end()) give(p.id, it->second);
   for (const auto& [id, from] : view.hem)
-    if (std::none_of(before.outputs.begin(), before.outputs.end(), [&, out = id](const GroupPeg& p) { return p.id == out; })) give(id, from);
+    if (std::none_of(before.outputs.begin(), before.outputs.end(),
+                     [&, out = id](const GroupPeg& p) { return p.id == out; }))
+      give(id, from);
   // A value of the document was seen from inside; what is new belongs to the group.
   for (const Value& v : view.values) {
-    const bool own = std::any_of(before.values.begin(), before.values.end(), [&](const Value& o) { return o.id == v.id; });
+    const bool own =
+        std::any_of(before.values.begin(), before.values.end(), [&](const Value& o) { return o.id == v.id; });
     const auto outer = std::find_if(m.values.begin(), m.values.end(), [&](const Value& o) { return o.id == v.id; });
-    if (!own && outer != m.values.end()) *outer = v;
-    else g->values.push_back(v);
+    if (!own && outer != m.values.end())
+      *outer = v;
+    else
+      g->values.push_back(v);
   }
   m.groups = view.groups;
   replace_group(m, g);
@@ -495,7 +559,8 @@ Material add_group_input(Material view, const std::string& label) {
   auto node = std::make_shared<Node>();
   std::vector<GroupPeg> taken;
   int column = 0;
-  for (const NodePtr& n : view.nodes) if (n->type == kComesIn) taken.push_back({n->group, "", "", {}, ""}), column = std::max(column, n->column + 1);
+  for (const NodePtr& n : view.nodes)
+    if (n->type == kComesIn) taken.push_back({n->group, "", "", {}, ""}), column = std::max(column, n->column + 1);
   node->group = free_peg(taken, identifier_of(label.empty() ? "input" : label));
   node->id = free_id(view, "in_" + node->group);
   node->type = kComesIn;

@@ -17,9 +17,13 @@ namespace {
 constexpr int kMostDepth = 64;
 
 // Thrown only inside this file: nlohmann's own way of reporting is an exception too.
-struct Fault { Error error; };
+struct Fault {
+  Error error;
+};
 
-[[noreturn]] void fail(std::string where, std::string what, std::string mend) { throw Fault{{std::move(where), std::move(what), std::move(mend)}}; }
+[[noreturn]] void fail(std::string where, std::string what, std::string mend) {
+  throw Fault{{std::move(where), std::move(what), std::move(mend)}};
+}
 
 std::string text_at(const Json& j, const char* key, const std::string& where, std::string fallback = {}) {
   if (!j.contains(key)) return fallback;
@@ -35,7 +39,8 @@ double number_at(const Json& j, const char* key, const std::string& where, doubl
 }
 int whole_at(const Json& j, const char* key, const std::string& where, int fallback) {
   const double v = number_at(j, key, where, fallback);
-  if (v != std::floor(v) || std::abs(v) > 1e6) fail(where, std::string("'") + key + "' is not a whole number within a million", "Write it like 3");
+  if (v != std::floor(v) || std::abs(v) > 1e6)
+    fail(where, std::string("'") + key + "' is not a whole number within a million", "Write it like 3");
   return static_cast<int>(v);
 }
 bool truth_at(const Json& j, const char* key, const std::string& where, bool fallback) {
@@ -53,7 +58,8 @@ void need_object(const Json& j, const std::string& where) {
   if (!j.is_object()) fail(where, "is not an object", "Put it in { }");
 }
 
-Json leftovers(const Json& j, std::initializer_list<const char*> known, const std::string& where, std::vector<Error>* warnings) {
+Json leftovers(const Json& j, std::initializer_list<const char*> known, const std::string& where,
+               std::vector<Error>* warnings) {
   Json extra = Json::object();
   for (const auto& [key, value] : j.items()) {
     if (std::any_of(known.begin(), known.end(), [&, &key = key](const char* k) { return key == k; })) continue;
@@ -93,7 +99,9 @@ Json rule_json(const Rule& r) {
 ParamValue param_from_list(const Json& j) {
   const bool numbers = std::all_of(j.begin(), j.end(), [](const Json& x) { return x.is_number(); });
   if (numbers && !j.empty() && j.size() <= 4) return j.get<Vector>();
-  if (std::all_of(j.begin(), j.end(), [](const Json& x) { return x.is_array() && x.size() == 2 && x[0].is_number() && x[1].is_number(); })) {
+  if (std::all_of(j.begin(), j.end(), [](const Json& x) {
+        return x.is_array() && x.size() == 2 && x[0].is_number() && x[1].is_number();
+      })) {
     Points points;
     for (const Json& p : j) points.push_back({p[0].get<double>(), p[1].get<double>()});
     return points;
@@ -128,7 +136,9 @@ ParamValue param_from(const Json& j) {
 ParamValue param_at(const Json& j, const std::string& where) {
   bool understood = false;
   ParamValue value = param_from_json(j, understood);
-  if (!understood) fail(where, "is no value that a parameter can hold", "Use a number, a text, a list of numbers, or one of formula, follow and rule in { }");
+  if (!understood)
+    fail(where, "is no value that a parameter can hold",
+         "Use a number, a text, a list of numbers, or one of formula, follow and rule in { }");
   return value;
 }
 
@@ -147,9 +157,11 @@ NodePtr node_from(const Json& j, const std::string& place, std::vector<Error>* w
   node->bypass = truth_at(j, "bypass", where, false);
   if (j.contains("params")) {
     need_object(j["params"], where + ", params");
-    for (const auto& [key, value] : j["params"].items()) node->params[key] = param_at(value, where + ", parameter " + key);
+    for (const auto& [key, value] : j["params"].items())
+      node->params[key] = param_at(value, where + ", parameter " + key);
   }
-  node->extra = leftovers(j, {"id", "type", "name", "lane", "group", "row", "column", "bypass", "params"}, where, warnings);
+  node->extra =
+      leftovers(j, {"id", "type", "name", "lane", "group", "row", "column", "bypass", "params"}, where, warnings);
   return node;
 }
 
@@ -158,7 +170,8 @@ Thread thread_from(const Json& j, const std::string& where) {
   Thread t;
   std::tie(t.from_node, t.from_peg) = split_output(text_at(j, "from", where));
   std::tie(t.to_node, t.to_peg) = split_output(text_at(j, "to", where));
-  if (t.from_node.empty() || t.to_node.empty()) fail(where, "does not say from where to where", "Write \"from\": \"node.peg\" and \"to\": \"node.peg\"");
+  if (t.from_node.empty() || t.to_node.empty())
+    fail(where, "does not say from where to where", "Write \"from\": \"node.peg\" and \"to\": \"node.peg\"");
   t.channel = whole_at(j, "channel", where, -1);
   t.alias = truth_at(j, "alias", where, false);
   return t;
@@ -166,7 +179,8 @@ Thread thread_from(const Json& j, const std::string& where) {
 
 Lane lane_from(const Json& j, const std::string& where, std::vector<Error>* warnings) {
   need_object(j, where);
-  Lane lane{text_at(j, "id", where), text_at(j, "name", where), whole_at(j, "tint", where, 0), truth_at(j, "collapsed", where, false)};
+  Lane lane{text_at(j, "id", where), text_at(j, "name", where), whole_at(j, "tint", where, 0),
+            truth_at(j, "collapsed", where, false)};
   if (lane.id.empty()) fail(where, "has no 'id'", "Give it one such as \"relief\"");
   if (lane.name.empty()) lane.name = lane.id;
   lane.extra = leftovers(j, {"id", "name", "tint", "collapsed"}, where, warnings);
@@ -183,8 +197,9 @@ Value value_from(const Json& j, const std::string& place, std::vector<Error>* wa
   if (j.contains("dial")) {
     const Json& d = j["dial"];
     need_object(d, where + ", dial");
-    Dial dial{text_at(d, "label", where, value.id), text_at(d, "group", where), text_at(d, "help", where),
-              number_at(d, "min", where, 0), number_at(d, "max", where, 1), value.value, truth_at(d, "whole", where, false)};
+    Dial dial{text_at(d, "label", where, value.id), text_at(d, "group", where),    text_at(d, "help", where),
+              number_at(d, "min", where, 0),        number_at(d, "max", where, 1), value.value,
+              truth_at(d, "whole", where, false)};
     if (d.contains("at_start")) dial.at_start = param_at(d["at_start"], where + ", at_start");
     value.dial = dial;
   }
@@ -194,7 +209,8 @@ Value value_from(const Json& j, const std::string& place, std::vector<Error>* wa
 
 GroupPeg group_peg_from(const Json& j, const std::string& where) {
   need_object(j, where);
-  GroupPeg peg{text_at(j, "id", where), text_at(j, "label", where), text_at(j, "kind", where), {}, text_at(j, "from", where)};
+  GroupPeg peg{
+      text_at(j, "id", where), text_at(j, "label", where), text_at(j, "kind", where), {}, text_at(j, "from", where)};
   for (const Json& to : list_at(j, "to", where)) {
     if (!to.is_string()) fail(where, "'to' holds something that is not a text", "Write \"node.peg\"");
     peg.to.push_back(to.get<std::string>());
@@ -205,16 +221,21 @@ GroupPeg group_peg_from(const Json& j, const std::string& where) {
 template <class T, class Read>
 std::vector<T> read_list(const Json& j, const char* key, const std::string& where, const Read& read) {
   std::vector<T> out;
-  for (const Json& item : list_at(j, key, where)) out.push_back(read(item, where + key + " " + std::to_string(out.size() + 1)));
+  for (const Json& item : list_at(j, key, where))
+    out.push_back(read(item, where + key + " " + std::to_string(out.size() + 1)));
   return out;
 }
 
 template <class Holder>
 void read_graph(const Json& j, Holder& to, const std::string& where, std::vector<Error>* warnings) {
-  to.lanes = read_list<Lane>(j, "lanes", where, [&](const Json& x, const std::string& w) { return lane_from(x, w, warnings); });
-  to.nodes = read_list<NodePtr>(j, "nodes", where, [&](const Json& x, const std::string& w) { return node_from(x, w, warnings); });
-  to.threads = read_list<Thread>(j, "threads", where, [&](const Json& x, const std::string& w) { return thread_from(x, w); });
-  to.values = read_list<Value>(j, "values", where, [&](const Json& x, const std::string& w) { return value_from(x, w, warnings); });
+  to.lanes = read_list<Lane>(j, "lanes", where,
+                             [&](const Json& x, const std::string& w) { return lane_from(x, w, warnings); });
+  to.nodes = read_list<NodePtr>(j, "nodes", where,
+                                [&](const Json& x, const std::string& w) { return node_from(x, w, warnings); });
+  to.threads =
+      read_list<Thread>(j, "threads", where, [&](const Json& x, const std::string& w) { return thread_from(x, w); });
+  to.values = read_list<Value>(j, "values", where,
+                               [&](const Json& x, const std::string& w) { return value_from(x, w, warnings); });
   to.stages = read_list<Stage>(j, "stages", where, [](const Json& x, const std::string& w) {
     need_object(x, w);
     return Stage{text_at(x, "name", w), std::max(0, whole_at(x, "row", w, 0))};
@@ -226,10 +247,11 @@ void read_graph(const Json& j, Holder& to, const std::string& where, std::vector
   for (const Json& led : list_at(j, "guides", where)) {
     const std::string at = where + "guides";
     need_object(led, at);
-    to.guides[text_at(led, "thread", at)] = read_list<Guide>(led, "through", at + ", ", [](const Json& x, const std::string& w) {
-      need_object(x, w);
-      return Guide{text_at(x, "lane", w), number_at(x, "column", w, 0), number_at(x, "row", w, 0)};
-    });
+    to.guides[text_at(led, "thread", at)] =
+        read_list<Guide>(led, "through", at + ", ", [](const Json& x, const std::string& w) {
+          need_object(x, w);
+          return Guide{text_at(x, "lane", w), number_at(x, "column", w, 0), number_at(x, "row", w, 0)};
+        });
   }
 }
 
@@ -244,7 +266,10 @@ void read_groups(const Json& j, Material& m, std::vector<Error>* warnings) {
     read_graph(g, *group, where, warnings);
     group->inputs = read_list<GroupPeg>(g, "inputs", where, group_peg_from);
     group->outputs = read_list<GroupPeg>(g, "outputs", where, group_peg_from);
-    group->extra = leftovers(g, {"id", "name", "help", "lanes", "nodes", "threads", "inputs", "outputs", "values", "stages", "notes_on", "guides"}, where, warnings);
+    group->extra = leftovers(g,
+                             {"id", "name", "help", "lanes", "nodes", "threads", "inputs", "outputs", "values",
+                              "stages", "notes_on", "guides"},
+                             where, warnings);
     m.groups.push_back(std::move(group));
   }
 }
@@ -253,13 +278,16 @@ Material material_from(const Json& j, std::vector<Error>* warnings) {
   need_object(j, "document");
   const int format = whole_at(j, "format", "document", 0);
   if (format < 1) fail("document", "has no 'format' number", "Is this a .loom file? Write \"format\": 1");
-  if (format > kFormat) fail("document", "is of format " + std::to_string(format) + ", newer than this program knows", "Open it with a newer version");
+  if (format > kFormat)
+    fail("document", "is of format " + std::to_string(format) + ", newer than this program knows",
+         "Open it with a newer version");
   Material m;
   m.name = text_at(j, "name", "document", "Untitled");
   m.notes = text_at(j, "notes", "document");
   m.tile_metres = number_at(j, "tile_metres", "document", 1);
   m.relief_metres = number_at(j, "relief_metres", "document", 0.02);
-  if (m.tile_metres <= 0 || m.relief_metres < 0) fail("document", "tile_metres must be above 0 and relief_metres 0 or more", "Write lengths in metres");
+  if (m.tile_metres <= 0 || m.relief_metres < 0)
+    fail("document", "tile_metres must be above 0 and relief_metres 0 or more", "Write lengths in metres");
   m.seed = static_cast<std::int64_t>(number_at(j, "seed", "document", 1));
   read_graph(j, m, "", warnings);
   if (j.contains("hem")) {
@@ -278,29 +306,38 @@ Material material_from(const Json& j, std::vector<Error>* warnings) {
     Preset preset{text_at(p, "name", "preset"), {}};
     if (p.contains("values")) {
       need_object(p["values"], "preset " + preset.name);
-      for (const auto& [key, value] : p["values"].items()) preset.values[key] = param_at(value, "preset " + preset.name + ", " + key);
+      for (const auto& [key, value] : p["values"].items())
+        preset.values[key] = param_at(value, "preset " + preset.name + ", " + key);
     }
     m.presets.push_back(std::move(preset));
   }
   read_groups(j, m, warnings);
-  m.extra = leftovers(j, {"format", "name", "notes", "tile_metres", "relief_metres", "seed", "lanes", "nodes", "threads", "hem", "values", "presets", "groups", "stages", "notes_on", "guides", "marks"}, "document", warnings);
+  m.extra = leftovers(j,
+                      {"format", "name", "notes", "tile_metres", "relief_metres", "seed", "lanes", "nodes", "threads",
+                       "hem", "values", "presets", "groups", "stages", "notes_on", "guides", "marks"},
+                      "document", warnings);
   return m;
 }
 
 Result<Json> parse(std::string_view text) {
-  if (text.size() > kMostDocumentBytes) return Error{"document", "is larger than 32 MiB", "Split it, or keep pictures in files of their own"};
+  if (text.size() > kMostDocumentBytes)
+    return Error{"document", "is larger than 32 MiB", "Split it, or keep pictures in files of their own"};
   // Depth is bounded before the parser builds anything: its tree is taken down recursively.
   int depth = 0;
   bool quoted = false;
   for (std::size_t i = 0; i < text.size(); ++i) {
     const char c = text[i];
     if (quoted) {
-      if (c == '\\') ++i;
-      else if (c == '"') quoted = false;
+      if (c == '\\')
+        ++i;
+      else if (c == '"')
+        quoted = false;
     } else if (c == '"') {
       quoted = true;
     } else if (c == '{' || c == '[') {
-      if (++depth > kMostDepth) return Error{"document", "has brackets nested more than 64 deep, at byte " + std::to_string(i + 1), "A material needs fewer than ten"};
+      if (++depth > kMostDepth)
+        return Error{"document", "has brackets nested more than 64 deep, at byte " + std::to_string(i + 1),
+                     "A material needs fewer than ten"};
     } else if (c == '}' || c == ']') {
       --depth;
     }
@@ -310,7 +347,8 @@ Result<Json> parse(std::string_view text) {
   } catch (const Json::exception& e) {
     std::string what = e.what();
     if (const auto at = what.find("] "); at != std::string::npos) what = what.substr(at + 2);
-    return Error{"document", "is not valid JSON: " + what, "Mend the text at that place, or go back to the last good copy"};
+    return Error{"document", "is not valid JSON: " + what,
+                 "Mend the text at that place, or go back to the last good copy"};
   }
 }
 
@@ -361,7 +399,8 @@ Json value_json(const Value& v) {
   j["value"] = param_to_json(v.value);
   if (v.dial) {
     const Dial& d = *v.dial;
-    j["dial"] = {{"label", d.label}, {"group", d.group}, {"help", d.help}, {"min", d.least}, {"max", d.most}, {"at_start", param_to_json(d.at_start)}};
+    j["dial"] = {{"label", d.label}, {"group", d.group}, {"help", d.help},
+                 {"min", d.least},   {"max", d.most},    {"at_start", param_to_json(d.at_start)}};
     if (d.whole) j["dial"]["whole"] = true;
   }
   return j;
@@ -378,14 +417,21 @@ void write_graph(const Holder& from, Json& j) {
   j["nodes"] = list_json(from.nodes, [](const NodePtr& n) { return node_json(*n); });
   j["threads"] = list_json(from.threads, thread_json);
   j["values"] = list_json(from.values, value_json);
-  if (!from.stages.empty()) j["stages"] = list_json(from.stages, [](const Stage& s) { return Json{{"name", s.name}, {"row", s.row}}; });
+  if (!from.stages.empty())
+    j["stages"] = list_json(from.stages, [](const Stage& s) { return Json{{"name", s.name}, {"row", s.row}}; });
   // A guide outlives its thread while one works, so that a thread laid again takes the same way; it is not kept beyond.
   Json guides = Json::array();
   for (const auto& [peg, through] : from.guides)
-    if (!through.empty() && std::any_of(from.threads.begin(), from.threads.end(), [&, end = peg](const Thread& t) { return t.to_node + "." + t.to_peg == end; }))
-      guides.push_back({{"thread", peg}, {"through", list_json(through, [](const Guide& g) { return Json{{"lane", g.lane}, {"column", g.column}, {"row", g.row}}; })}});
+    if (!through.empty() && std::any_of(from.threads.begin(), from.threads.end(),
+                                        [&, end = peg](const Thread& t) { return t.to_node + "." + t.to_peg == end; }))
+      guides.push_back({{"thread", peg}, {"through", list_json(through, [](const Guide& g) {
+                                            return Json{{"lane", g.lane}, {"column", g.column}, {"row", g.row}};
+                                          })}});
   if (!guides.empty()) j["guides"] = guides;
-  if (!from.notes_on.empty()) j["notes_on"] = list_json(from.notes_on, [](const auto& note) { return Json{{"node", note.first}, {"text", note.second}}; });
+  if (!from.notes_on.empty())
+    j["notes_on"] = list_json(from.notes_on, [](const auto& note) {
+      return Json{{"node", note.first}, {"text", note.second}};
+    });
 }
 Json group_peg_json(const GroupPeg& p) {
   Json j{{"id", p.id}, {"label", p.label}, {"kind", p.kind}};
@@ -415,7 +461,8 @@ Json material_json(const Material& m) {
   j["seed"] = m.seed;
   write_graph(m, j);
   j["hem"] = m.hem;
-  if (!m.marks.empty()) j["marks"] = list_json(m.marks, [](const auto& mark) { return Json{{"letter", mark.first}, {"at", mark.second}}; });
+  if (!m.marks.empty())
+    j["marks"] = list_json(m.marks, [](const auto& mark) { return Json{{"letter", mark.first}, {"at", mark.second}}; });
   if (!m.presets.empty())
     j["presets"] = list_json(m.presets, [](const Preset& p) {
       Json values = Json::object();
@@ -429,7 +476,8 @@ Json material_json(const Material& m) {
 // An item stands on one line where that is short enough to read.
 void print(const Json& j, std::size_t indent, std::string& out) {
   const std::string flat = j.dump(-1, ' ', false, Json::error_handler_t::replace);
-  if (!j.is_structured() || j.empty() || (indent > 0 && flat.size() <= 100) || (indent >= 4 && j.is_object() && flat.size() <= 400)) {
+  if (!j.is_structured() || j.empty() || (indent > 0 && flat.size() <= 100) ||
+      (indent >= 4 && j.is_object() && flat.size() <= 400)) {
     out += flat;
     return;
   }
@@ -474,7 +522,9 @@ Json param_to_json(const ParamValue& value) {
         return j;
       });
     }
-    Json operator()(const Points& points) const { return list_json(points, [](const CurvePoint& p) { return Json{p.x, p.y}; }); }
+    Json operator()(const Points& points) const {
+      return list_json(points, [](const CurvePoint& p) { return Json{p.x, p.y}; });
+    }
     Json operator()(const Formula& f) const { return {{"formula", f.text}}; }
     Json operator()(const Follow& f) const { return {{"follow", f.value}}; }
     Json operator()(const Rule& r) const { return {{"rule", rule_json(r)}}; }
@@ -506,7 +556,8 @@ std::vector<std::shared_ptr<const Group>> groups_of(const Material& material, co
   };
   walk(nodes);
   std::vector<std::shared_ptr<const Group>> groups;
-  for (const auto& g : material.groups) if (used.count(g->id)) groups.push_back(g);
+  for (const auto& g : material.groups)
+    if (used.count(g->id)) groups.push_back(g);
   return groups;
 }
 
@@ -523,7 +574,8 @@ std::string write_snippet(const Material& material, const std::vector<std::strin
     if (chosen.count(t.from_node) && chosen.count(t.to_node)) part.threads.push_back(t);
   for (const Lane& l : material.lanes)
     if (lanes.count(l.id)) part.lanes.push_back(l);
-  for (const auto& [node, note] : material.notes_on) if (chosen.count(node)) part.notes_on[node] = note;
+  for (const auto& [node, note] : material.notes_on)
+    if (chosen.count(node)) part.notes_on[node] = note;
   Json j{{"format", kFormat}, {"part", true}};
   write_graph(part, j);
   if (const auto groups = groups_of(material, part.nodes); !groups.empty()) j["groups"] = list_json(groups, group_json);
@@ -549,12 +601,15 @@ Result<std::string> read_file(const std::filesystem::path& path, std::size_t mos
   std::error_code code;
   if (std::filesystem::is_directory(path, code)) return Error{path.string(), "is a folder", "Name a file"};
   std::ifstream in(path, std::ios::binary);
-  if (!in) return Error{path.string(), std::string("cannot be opened: ") + std::strerror(errno), "Check the name and the rights"};
+  if (!in)
+    return Error{path.string(), std::string("cannot be opened: ") + std::strerror(errno),
+                 "Check the name and the rights"};
   std::string bytes;
   char block[65536];
   while (in.read(block, sizeof block) || in.gcount() > 0) {
     bytes.append(block, static_cast<std::size_t>(in.gcount()));
-    if (bytes.size() > most) return Error{path.string(), "is larger than " + std::to_string(most >> 20) + " MiB", "It is refused for safety"};
+    if (bytes.size() > most)
+      return Error{path.string(), "is larger than " + std::to_string(most >> 20) + " MiB", "It is refused for safety"};
   }
   return bytes;
 }
@@ -562,7 +617,8 @@ Result<std::string> read_file(const std::filesystem::path& path, std::size_t mos
 Result<Done> write_file(const std::filesystem::path& path, std::string_view bytes) {
   const std::string temporary = path.string() + ".part-" + std::to_string(::getpid());
   const auto failed = [&](const char* what) {
-    const Error e{path.string(), std::string(what) + ": " + std::strerror(errno), "Choose another folder, or make room; nothing was changed"};
+    const Error e{path.string(), std::string(what) + ": " + std::strerror(errno),
+                  "Choose another folder, or make room; nothing was changed"};
     ::unlink(temporary.c_str());
     return e;
   };

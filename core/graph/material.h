@@ -19,13 +19,13 @@ using Json = nlohmann::json;
 
 struct Node {
   std::string id, type;
-  std::string name;            ///< given by the artist; empty: the type's label
+  std::string name;  ///< given by the artist; empty: the type's label
   std::string lane;
-  int row = 0, column = 0;     ///< place within the lane
+  int row = 0, column = 0;  ///< place within the lane
   bool bypass = false;
-  std::string group;           ///< of a node of type "group": the definition's identifier
+  std::string group;  ///< of a node of type "group": the definition's identifier
   std::map<std::string, ParamValue> params;
-  Json extra = Json::object(); ///< keys this version does not know
+  Json extra = Json::object();  ///< keys this version does not know
 };
 using NodePtr = std::shared_ptr<const Node>;
 
@@ -33,7 +33,7 @@ using NodePtr = std::shared_ptr<const Node>;
 struct Thread {
   std::string from_node, from_peg, to_node, to_peg;
   int channel = -1;
-  bool alias = false;          ///< shown by the output's name beside the peg, not as a line across the board
+  bool alias = false;  ///< shown by the output's name beside the peg, not as a line across the board
   friend bool operator==(const Thread&, const Thread&) = default;
 };
 
@@ -51,7 +51,8 @@ struct Dial {
   bool whole = false;
 };
 
-/// A shared value; with a dial it is offered to the user. It may hold a formula over other values (core/graph/worked_values.h).
+/// A shared value; with a dial it is offered to the user. It may hold a formula over other values
+/// (core/graph/worked_values.h).
 struct Value {
   std::string id;
   ParamValue value = 0.0;
@@ -102,23 +103,24 @@ struct Group {
 
 struct Material {
   std::string name = "Untitled";
-  std::string notes;                        ///< for whoever uses it
+  std::string notes;  ///< for whoever uses it
   double tile_metres = 1.0, relief_metres = 0.02;
   std::int64_t seed = 1;
   std::vector<Lane> lanes;
   std::vector<NodePtr> nodes;
   std::vector<Thread> threads;
-  std::map<std::string, std::string> hem;   ///< slot -> NODE.PEG
+  std::map<std::string, std::string> hem;  ///< slot -> NODE.PEG
   std::vector<Value> values;
   std::vector<Preset> presets;
   std::vector<std::shared_ptr<const Group>> groups;
   std::vector<Stage> stages;
   Notes notes_on;
   Guides guides;
-  std::map<std::string, std::string> marks; ///< letter -> NODE.PEG, within groups INSTANCE/NODE.PEG
+  std::map<std::string, std::string> marks;  ///< letter -> NODE.PEG, within groups INSTANCE/NODE.PEG
   Json extra = Json::object();
-  std::shared_ptr<const FileRoot> files;    ///< where it came from; not written. Null: only absolute names are found
-  std::shared_ptr<const Group> inside;      ///< of a group's inside shown as a material (edit::inside_of): the group; not written
+  std::shared_ptr<const FileRoot> files;  ///< where it came from; not written. Null: only absolute names are found
+  std::shared_ptr<const Group>
+      inside;  ///< of a group's inside shown as a material (edit::inside_of): the group; not written
 
   const Node* node(std::string_view id) const;
   const Value* value(std::string_view id) const;
@@ -137,9 +139,9 @@ std::pair<std::string, std::string> split_output(std::string_view text);
 /// The hem's fixed slots in their order, with caption, kind, encoding and default.
 struct Slot {
   std::string_view id, label;
-  int channels;          ///< 1 or 3
-  bool srgb;             ///< encoded as sRGB on delivery
-  float fallback[3];     ///< what an empty slot means
+  int channels;       ///< 1 or 3
+  bool srgb;          ///< encoded as sRGB on delivery
+  float fallback[3];  ///< what an empty slot means
 };
 const std::vector<Slot>& hem_slots();
 const Slot* hem_slot(std::string_view id);

@@ -10,7 +10,8 @@ namespace loom {
 int NodeType::item_of(std::string_view parameter) const {
   if (!list) return 0;
   for (const std::string& name : list->parameters)
-    if (parameter.size() > name.size() + 1 && parameter.substr(0, name.size()) == name && parameter[name.size()] == '_') {
+    if (parameter.size() > name.size() + 1 && parameter.substr(0, name.size()) == name &&
+        parameter[name.size()] == '_') {
       int number = 0;
       for (const char c : parameter.substr(name.size() + 1)) {
         if (c < '0' || c > '9') return 0;
@@ -38,10 +39,12 @@ bool parameter_acts(const NodeType& type, const Parameter& parameter, const std:
     const auto it = params.find(p.id);
     const ParamValue& value = it == params.end() ? p.initial : it->second;
     for (std::size_t i = 0; i < p.options.size(); ++i) names[p.options[i]] = static_cast<double>(i);
-    if (const auto* text = std::get_if<std::string>(&value); text && p.kind == ParameterKind::formula) {  // which pegs its text speaks of
+    if (const auto* text = std::get_if<std::string>(&value);
+        text && p.kind == ParameterKind::formula) {  // which pegs its text speaks of
       const auto parsed = parse_formula(*text);
       const auto used = parsed ? names_in(*parsed) : std::vector<std::string>{};
-      for (const Peg& peg : type.inputs) names["uses_" + peg.id] = std::find(used.begin(), used.end(), peg.id) != used.end();
+      for (const Peg& peg : type.inputs)
+        names["uses_" + peg.id] = std::find(used.begin(), used.end(), peg.id) != used.end();
     }
     if (const auto* word = std::get_if<std::string>(&value)) {
       const auto at = std::find(p.options.begin(), p.options.end(), *word);

@@ -25,7 +25,9 @@ constexpr std::array kRackLabels = {"Make", "Move", "Tone", "Edge", "Mix", "Meas
 enum class Unit { none, count, share_of_tile, share_of_period, share, degrees, times };
 enum class ParameterKind { scalar, integer, toggle, vector2, colour, choice, text, file, formula, stops, points, seed };
 
-struct Limits { double least = 0, most = 1; };
+struct Limits {
+  double least = 0, most = 1;
+};
 
 /// A parameter acts where `formula` (over the node's own parameters, with connected(peg)) is not 0; empty: always.
 struct ActsWhen {
@@ -43,28 +45,31 @@ struct Parameter {
   std::string column;                  ///< its column in the tray
   std::vector<std::string> options{};  ///< of a choice
   ActsWhen acts{};
-  bool per_unit = false;               ///< takes rules and formulas over units
+  bool per_unit = false;  ///< takes rules and formulas over units
   std::string help{};
 };
 
 struct Peg {
   std::string id, label;
   Kind kind = Kind::scalar;
-  bool whole = false;                  ///< an input that is read away from its texel: a finished plane
-  bool own_frame = false;              ///< a motif: its square is its own, not the tile
-  std::string whole_when{};            ///< a toggle; while it is on, the input is read whole. Or a formula; where it reads the peg elsewhere
-  std::string shown_when{};            ///< a formula over the node's parameters; while it is 0 and nothing is connected, the peg is not offered
+  bool whole = false;        ///< an input that is read away from its texel: a finished plane
+  bool own_frame = false;    ///< a motif: its square is its own, not the tile
+  std::string whole_when{};  ///< a toggle; while it is on, the input is read whole. Or a formula; where it reads the
+                             ///< peg elsewhere
+  std::string shown_when{};  ///< a formula over the node's parameters; while it is 0 and nothing is connected, the peg
+                             ///< is not offered
 };
 
 /// Parameters and pegs that come numbered, as the layers of a stack: NAME_1 to NAME_most for each name.
 struct ItemList {
-  std::string count;                   ///< the parameter that counts them
-  std::string noun;                    ///< what one of them is called
+  std::string count;  ///< the parameter that counts them
+  std::string noun;   ///< what one of them is called
   int most = 1;
   std::vector<std::string> parameters, pegs;  ///< the names without number
 };
 
-/// A parameter that can be dragged over the picture, in the frame of the tile: over the node's own, or over that of what comes in at `peg`.
+/// A parameter that can be dragged over the picture, in the frame of the tile: over the node's own, or over that of
+/// what comes in at `peg`.
 struct Handle {
   enum class Form {
     place,   ///< a vector: `origin` plus it is the place
@@ -74,8 +79,8 @@ struct Handle {
     line_v,
   } form;
   std::string parameter;
-  std::string about{};                 ///< the vector parameter that an angle or a radius goes about; empty: the tile's middle
-  double origin = 0;                   ///< of that place, or of one's own
+  std::string about{};  ///< the vector parameter that an angle or a radius goes about; empty: the tile's middle
+  double origin = 0;    ///< of that place, or of one's own
   double scale = 1;
   std::string peg{};
 };
@@ -84,22 +89,24 @@ struct Handle {
 struct NodeType {
   std::string id, label;
   Rack rack = Rack::make;
-  std::string help;                    ///< one sentence
-  std::string more{};                  ///< the mathematics and its source
-  std::string words{};                 ///< other words of the trade by which it is found
+  std::string help;     ///< one sentence
+  std::string more{};   ///< the mathematics and its source
+  std::string words{};  ///< other words of the trade by which it is found
   std::vector<Peg> inputs, outputs;
   std::vector<Parameter> parameters;
   std::optional<ItemList> list{};
   std::vector<Handle> handles{};
   void (*emit)(Emitter&) = nullptr;
   Result<Done> (*evaluate)(AreaCall&) = nullptr;
-  /// Of the outputs of any kind, where that is not the widest of what comes in; `of` gives the kind at a peg, a number's where nothing is connected.
+  /// Of the outputs of any kind, where that is not the widest of what comes in; `of` gives the kind at a peg, a
+  /// number's where nothing is connected.
   Kind (*gives)(const Node& node, const std::function<Kind(const std::string& peg)>& of) = nullptr;
-  std::string (*note)(const NodeCall&) = nullptr;  ///< what became of its values, for the person; empty: nothing to tell
-  bool random = false;                 ///< reads chance: the instance's seed counts
-  bool follows_positions = false;      ///< periodic, but with a seam by nature
-  bool costly = false;                 ///< worth keeping rather than computing twice
-  bool at_working_size = false;        ///< labels: made at the working size, other sizes inherit them
+  std::string (*note)(const NodeCall&) =
+      nullptr;                     ///< what became of its values, for the person; empty: nothing to tell
+  bool random = false;             ///< reads chance: the instance's seed counts
+  bool follows_positions = false;  ///< periodic, but with a seam by nature
+  bool costly = false;             ///< worth keeping rather than computing twice
+  bool at_working_size = false;    ///< labels: made at the working size, other sizes inherit them
   int version = 1;
 
   const Peg* input(std::string_view peg) const { return find(inputs, peg); }

@@ -4,8 +4,13 @@ namespace loom {
 
 Parameter offered_parameter(const std::vector<NodePtr>& nodes, const Catalogue& catalogue, const Value& value) {
   const Dial dial = value.dial.value_or(Dial{value.id, "", "", 0, 1, value.value, false});
-  Parameter p{.id = value.id, .label = dial.label, .kind = dial.whole ? ParameterKind::integer : ParameterKind::scalar, .initial = dial.at_start,
-              .useful = {dial.least, dial.most}, .column = dial.group, .help = dial.help};
+  Parameter p{.id = value.id,
+              .label = dial.label,
+              .kind = dial.whole ? ParameterKind::integer : ParameterKind::scalar,
+              .initial = dial.at_start,
+              .useful = {dial.least, dial.most},
+              .column = dial.group,
+              .help = dial.help};
   for (const NodePtr& n : nodes)
     for (const auto& [id, held] : n->params) {
       const auto* follow = std::get_if<Follow>(&held);
@@ -18,7 +23,8 @@ Parameter offered_parameter(const std::vector<NodePtr>& nodes, const Catalogue& 
       p.options = source->options;
       return p;
     }
-  if (const auto* vector = std::get_if<Vector>(&value.value)) p.kind = vector->size() == 3 ? ParameterKind::colour : ParameterKind::vector2;
+  if (const auto* vector = std::get_if<Vector>(&value.value))
+    p.kind = vector->size() == 3 ? ParameterKind::colour : ParameterKind::vector2;
   if (std::holds_alternative<std::string>(value.value)) p.kind = ParameterKind::text;
   return p;
 }

@@ -5,7 +5,8 @@
 
 namespace loom {
 
-/// Label, help and useful range are the dial's; kind, unit, limits and words those of the first parameter among `nodes` that follows the value.
+/// Label, help and useful range are the dial's; kind, unit, limits and words those of the first parameter among `nodes`
+/// that follows the value.
 Parameter offered_parameter(const std::vector<NodePtr>& nodes, const Catalogue& catalogue, const Value& value);
 
 }  // namespace loom

@@ -4,7 +4,8 @@
 
 namespace loom {
 
-OutputKinds::OutputKinds(const Material& material, const Catalogue& catalogue) : material_(material), catalogue_(catalogue) {
+OutputKinds::OutputKinds(const Material& material, const Catalogue& catalogue)
+    : material_(material), catalogue_(catalogue) {
   for (const NodePtr& n : material.nodes) nodes_.emplace(n->id, n.get());
   for (const Thread& t : material.threads) into_.emplace(t.to_node + "." + t.to_peg, &t);
 }
@@ -36,9 +37,11 @@ Kind OutputKinds::of(const std::string& id, const std::string& peg) {
       return t ? of(t->from_node, t->from_peg) : Kind::scalar;
     };
     kind = Kind::scalar;
-    if (const auto type = type_of(material_, catalogue_, *n); type && type->gives) kind = type->gives(*n, of_input);
+    if (const auto type = type_of(material_, catalogue_, *n); type && type->gives)
+      kind = type->gives(*n, of_input);
     else
-      for (const Peg& in : inputs_of(material_, catalogue_, *n)) if (in.kind == Kind::any) kind = wider(kind, of_input(in.id));
+      for (const Peg& in : inputs_of(material_, catalogue_, *n))
+        if (in.kind == Kind::any) kind = wider(kind, of_input(in.id));
   }
   return known_[output] = kind;
 }

@@ -36,8 +36,10 @@ Kind kind_of(const Material& m, const Catalogue& catalogue, const std::string& o
   return output_kind(m, catalogue, node, peg);
 }
 
-const Peg* fitting_input(const Material& m, const Catalogue& catalogue, const NodeType& type, const std::string& node, const std::string& output) {
-  return feeding_peg(type, output, kind_of(m, catalogue, output), [&](const Peg& p) { return m.into(node, p.id) == nullptr; });
+const Peg* fitting_input(const Material& m, const Catalogue& catalogue, const NodeType& type, const std::string& node,
+                         const std::string& output) {
+  return feeding_peg(type, output, kind_of(m, catalogue, output),
+                     [&](const Peg& p) { return m.into(node, p.id) == nullptr; });
 }
 
 bool fits(const Parameter& p, const ParamValue& v) {
@@ -46,11 +48,13 @@ bool fits(const Parameter& p, const ParamValue& v) {
   if (v.index() != p.initial.index() && !(p.per_unit && std::holds_alternative<Rule>(p.initial))) return false;
   if (const auto* x = std::get_if<double>(&v)) return *x >= p.limits.least && *x <= p.limits.most;
   const auto* word = std::get_if<std::string>(&v);
-  return !word || p.kind != ParameterKind::choice || std::find(p.options.begin(), p.options.end(), *word) != p.options.end();
+  return !word || p.kind != ParameterKind::choice ||
+         std::find(p.options.begin(), p.options.end(), *word) != p.options.end();
 }
 
 // Threads and slots that began at `from` begin at `to` from now on, where the kinds allow it.
-Material moved_readers(Material m, const Catalogue& catalogue, const std::string& from, const std::string& to, const std::string& except) {
+Material moved_readers(Material m, const Catalogue& catalogue, const std::string& from, const std::string& to,
+                       const std::string& except) {
   const auto [node, peg] = split_output(from);
   const auto [new_node, new_peg] = split_output(to);
   for (const Thread& t : std::vector<Thread>(m.threads)) {
@@ -60,17 +64,23 @@ Material moved_readers(Material m, const Catalogue& catalogue, const std::string
     if (refusal(next, catalogue, moved).empty()) m = connect(std::move(next), moved);
   }
   for (auto& [slot, output] : m.hem)
-    if (output == from && (slot_kind(slot) == Kind::any || converts(kind_of(m, catalogue, to), slot_kind(slot)))) output = to;
+    if (output == from && (slot_kind(slot) == Kind::any || converts(kind_of(m, catalogue, to), slot_kind(slot))))
+      output = to;
   return m;
 }
 
 }  // namespace
 
-bool feeds_data(std::string_view peg) { return peg != "coordinates" && peg != "positions" && peg.substr(0, 4) != "map_"; }
+bool feeds_data(std::string_view peg) {
+  return peg != "coordinates" && peg != "positions" && peg.substr(0, 4) != "map_";
+}
 
-const Peg* feeding_peg(const NodeType& type, std::string_view output, Kind kind, const std::function<bool(const Peg&)>& free) {
+const Peg* feeding_peg(const NodeType& type, std::string_view output, Kind kind,
+                       const std::function<bool(const Peg&)>& free) {
   const auto first = [&](const auto& wanted) {
-    const auto it = std::find_if(type.inputs.begin(), type.inputs.end(), [&](const Peg& p) { return wanted(p) && converts(kind, p.kind) && (!free || free(p)); });
+    const auto it = std::find_if(type.inputs.begin(), type.inputs.end(), [&](const Peg& p) {
+      return wanted(p) && converts(kind, p.kind) && (!free || free(p));
+    });
     return it == type.inputs.end() ? nullptr : &*it;
   };
   const auto takes_places = [&](const Peg& p) { return kind == Kind::vector2 && p.id == "coordinates"; };
@@ -80,8 +90,12 @@ const Peg* feeding_peg(const NodeType& type, std::string_view output, Kind kind,
   return peg ? peg : first(takes_places);  // a generator takes any vector as places
 }
 
-std::vector<std::string> upstream(const Material& m, const std::vector<std::string>& ids) { return reached(m, ids, true); }
-std::vector<std::string> downstream(const Material& m, const std::vector<std::string>& ids) { return reached(m, ids, false); }
+std::vector<std::string> upstream(const Material& m, const std::vector<std::string>& ids) {
+  return reached(m, ids, true);
+}
+std::vector<std::string> downstream(const Material& m, const std::vector<std::string>& ids) {
+  return reached(m, ids, false);
+}
 
 std::vector<std::string> feeding_nothing(const Material& m) {
   std::vector<std::string> ends;
@@ -89,7 +103,8 @@ std::vector<std::string> feeding_nothing(const Material& m) {
   std::set<std::string> used(ends.begin(), ends.end());
   for (const std::string& id : upstream(m, ends)) used.insert(id);
   std::vector<std::string> idle;
-  for (const NodePtr& n : m.nodes) if (!used.count(n->id)) idle.push_back(n->id);
+  for (const NodePtr& n : m.nodes)
+    if (!used.count(n->id)) idle.push_back(n->id);
   return idle;
 }
 
@@ -106,7 +121,8 @@ Material splice_into(Material m, const Catalogue& catalogue, const Thread& threa
   const NodeType* type = type_of(m, catalogue, node);
   const Peg* in = type ? fitting_input(m, catalogue, *type, node, thread.from_node + "." + thread.from_peg) : nullptr;
   if (!in || type->outputs.empty() || node == thread.from_node || node == thread.to_node) return m;
-  const Thread into{thread.from_node, thread.from_peg, node, in->id}, out{node, type->outputs.front().id, thread.to_node, thread.to_peg, thread.channel};
+  const Thread into{thread.from_node, thread.from_peg, node, in->id},
+      out{node, type->outputs.front().id, thread.to_node, thread.to_peg, thread.channel};
   if (!refusal(m, catalogue, into).empty()) return m;
   Material next = connect(disconnect(m, thread.to_node, thread.to_peg), into);
   return refusal(next, catalogue, out).empty() ? connect(std::move(next), out) : m;
@@ -116,7 +132,8 @@ Material lift_out(Material m, const Catalogue& catalogue, const std::string& nod
   const NodeType* type = type_of(m, catalogue, node);
   if (type) {
     const Thread* source = nullptr;
-    for (const Peg& p : type->inputs) if (!source && feeds_data(p.id)) source = m.into(node, p.id);
+    for (const Peg& p : type->inputs)
+      if (!source && feeds_data(p.id)) source = m.into(node, p.id);
     if (source) {
       const std::string from = source->from_node + "." + source->from_peg;
       for (const Peg& out : type->outputs) m = moved_readers(std::move(m), catalogue, node + "." + out.id, from, {});
@@ -139,7 +156,8 @@ std::optional<Material> swap_inputs(const Material& m, const Catalogue& catalogu
       for (const auto& [from, to] : {std::pair{a.id, b.id}, {b.id, a.id}}) {
         if (!type->parameter(from) || !type->parameter(to)) continue;
         const auto held = n->params.find(from);
-        next = held == n->params.end() ? reset_param(std::move(next), node, to) : set_param(std::move(next), node, to, held->second);
+        next = held == n->params.end() ? reset_param(std::move(next), node, to)
+                                       : set_param(std::move(next), node, to, held->second);
       }
       return next;
     }
@@ -159,19 +177,26 @@ Material replace_type(Material m, const Catalogue& catalogue, const std::string&
     if (n->id == node) {
       auto fresh = std::make_shared<Node>(before);
       fresh->type = type_id;
-      std::erase_if(fresh->params, [&](const auto& held) { const Parameter* p = type->parameter(held.first); return !p || !fits(*p, held.second); });
-      if (type->parameter("seed") && !fresh->params.count("seed") && before.params.count("seed")) fresh->params["seed"] = before.params.at("seed");
+      std::erase_if(fresh->params, [&](const auto& held) {
+        const Parameter* p = type->parameter(held.first);
+        return !p || !fits(*p, held.second);
+      });
+      if (type->parameter("seed") && !fresh->params.count("seed") && before.params.count("seed"))
+        fresh->params["seed"] = before.params.at("seed");
       n = std::move(fresh);
     }
   for (const bool same : {true, false})
     for (const Thread& t : threads) {
       if (t.to_node != node || (type->input(t.to_peg) != nullptr) != same) continue;
-      const Peg* peg = same ? type->input(t.to_peg) : fitting_input(m, catalogue, *type, node, t.from_node + "." + t.from_peg);
+      const Peg* peg =
+          same ? type->input(t.to_peg) : fitting_input(m, catalogue, *type, node, t.from_node + "." + t.from_peg);
       if (!peg) continue;
       const Thread kept{t.from_node, t.from_peg, node, peg->id, t.channel};
       if (refusal(m, catalogue, kept).empty()) m = connect(std::move(m), kept);
     }
-  const auto output_for = [&](const std::string& peg) { return type->output(peg) ? peg : type->outputs.empty() ? std::string() : type->outputs.front().id; };
+  const auto output_for = [&](const std::string& peg) {
+    return type->output(peg) ? peg : type->outputs.empty() ? std::string() : type->outputs.front().id;
+  };
   for (const Thread& t : threads) {
     if (t.from_node != node || t.to_node == node) continue;
     const Thread kept{node, output_for(t.from_peg), t.to_node, t.to_peg, t.channel};
@@ -186,7 +211,8 @@ Material replace_type(Material m, const Catalogue& catalogue, const std::string&
   return m;
 }
 
-Material blend_two(Material m, const Catalogue& catalogue, const std::string& lower, const std::string& upper, std::string* id) {
+Material blend_two(Material m, const Catalogue& catalogue, const std::string& lower, const std::string& upper,
+                   std::string* id) {
   const auto [lower_node, lower_peg] = split_output(lower);
   const auto [upper_node, upper_peg] = split_output(upper);
   const Node *a = m.node(lower_node), *b = m.node(upper_node);
@@ -200,7 +226,8 @@ Material blend_two(Material m, const Catalogue& catalogue, const std::string& lo
   return moved_readers(std::move(m), catalogue, upper, blend + ".result", blend);
 }
 
-Material step_choice(Material m, const Catalogue& catalogue, const std::vector<std::string>& nodes, const std::string& parameter, int by) {
+Material step_choice(Material m, const Catalogue& catalogue, const std::vector<std::string>& nodes,
+                     const std::string& parameter, int by) {
   for (const std::string& id : nodes) {
     const NodeType* type = type_of(m, catalogue, id);
     const Parameter* p = type ? type->parameter(parameter) : nullptr;
@@ -215,7 +242,8 @@ Material step_choice(Material m, const Catalogue& catalogue, const std::vector<s
   return m;
 }
 
-Material paste_parameters(Material m, const Catalogue& catalogue, const Node& from, const std::vector<std::string>& nodes, const std::vector<std::string>& only) {
+Material paste_parameters(Material m, const Catalogue& catalogue, const Node& from,
+                          const std::vector<std::string>& nodes, const std::vector<std::string>& only) {
   for (const std::string& id : nodes) {
     const NodeType* type = type_of(m, catalogue, id);
     if (!type) continue;
@@ -223,7 +251,8 @@ Material paste_parameters(Material m, const Catalogue& catalogue, const Node& fr
       const Parameter* p = type->parameter(param);
       const auto* follow = std::get_if<Follow>(&value);
       if (!p || p->kind == ParameterKind::seed || !fits(*p, value) || (follow && !m.value(follow->value))) continue;
-      if (only.empty() || std::find(only.begin(), only.end(), param) != only.end()) m = set_param(std::move(m), id, param, value);
+      if (only.empty() || std::find(only.begin(), only.end(), param) != only.end())
+        m = set_param(std::move(m), id, param, value);
     }
   }
   return m;

@@ -14,13 +14,15 @@ namespace loom {
 
 bool is_identifier(std::string_view id) {
   if (id.empty() || id.size() > 64 || id[0] < 'a' || id[0] > 'z') return false;
-  return std::all_of(id.begin(), id.end(), [](char c) { return (c >= 'a' && c <= 'z') || (c >= '0' && c <= '9') || c == '_'; });
+  return std::all_of(id.begin(), id.end(),
+                     [](char c) { return (c >= 'a' && c <= 'z') || (c >= '0' && c <= '9') || c == '_'; });
 }
 
 namespace {
 
 Kind kind_from(std::string_view name) {
-  for (const Kind k : {Kind::scalar, Kind::vector2, Kind::vector3, Kind::normal, Kind::colour, Kind::colour_alpha, Kind::regions, Kind::set})
+  for (const Kind k : {Kind::scalar, Kind::vector2, Kind::vector3, Kind::normal, Kind::colour, Kind::colour_alpha,
+                       Kind::regions, Kind::set})
     if (kind_name(k) == name) return k;
   return Kind::any;
 }
@@ -35,7 +37,9 @@ struct Scope {
   std::string prefix;
   std::vector<Error>& errors;
 
-  void fault(const std::string& where, std::string what, std::string mend) const { errors.push_back({prefix + where, std::move(what), std::move(mend)}); }
+  void fault(const std::string& where, std::string what, std::string mend) const {
+    errors.push_back({prefix + where, std::move(what), std::move(mend)});
+  }
   const Node* node(std::string_view id) const {
     for (const NodePtr& n : nodes)
       if (n->id == id) return n.get();
@@ -45,7 +49,8 @@ struct Scope {
 
 bool number_fits(const Scope& s, const std::string& where, const Parameter& p, double v) {
   if (std::isfinite(v) && v >= p.limits.least && v <= p.limits.most) return true;
-  s.fault(where, "is outside " + std::to_string(p.limits.least) + " to " + std::to_string(p.limits.most), "Choose a number between them");
+  s.fault(where, "is outside " + std::to_string(p.limits.least) + " to " + std::to_string(p.limits.most),
+          "Choose a number between them");
   return false;
 }
 
@@ -56,15 +61,21 @@ void check_formula(const Scope& s, const std::string& where, const std::string& 
 
 bool has_value(const Scope& s, const std::string& id) {
   const auto is = [&](const Value& v) { return v.id == id; };
-  return std::any_of(s.values.begin(), s.values.end(), is) || std::any_of(s.material.values.begin(), s.material.values.end(), is);
+  return std::any_of(s.values.begin(), s.values.end(), is) ||
+         std::any_of(s.material.values.begin(), s.material.values.end(), is);
 }
 
 void check_rule(const Scope& s, const std::string& where, const NodeType& type, const Rule& r) {
   if (std::find(kRuleWords.begin(), kRuleWords.end(), r.by) == kRuleWords.end())
-    s.fault(where, "there is no rule by '" + r.by + "'", "Use chance, course, column, chequer, nth, size, order or map");
+    s.fault(where, "there is no rule by '" + r.by + "'",
+            "Use chance, course, column, chequer, nth, size, order or map");
   for (const RuleEnd* end : {&r.from, &r.to})
-    if (!end->follow.empty() && !has_value(s, end->follow)) s.fault(where, "follows the value '" + end->follow + "', which is not there", "Add it to values, or write a number");
-  if (r.by == "map" && !type.input(r.map)) s.fault(where, "the rule reads the peg '" + r.map + "', which this node does not have", "Use one of map_a to map_d");
+    if (!end->follow.empty() && !has_value(s, end->follow))
+      s.fault(where, "follows the value '" + end->follow + "', which is not there",
+              "Add it to values, or write a number");
+  if (r.by == "map" && !type.input(r.map))
+    s.fault(where, "the rule reads the peg '" + r.map + "', which this node does not have",
+            "Use one of map_a to map_d");
 }
 
 void check_param(const Scope& s, const Node& n, const NodeType& type, const std::string& key, const ParamValue& value) {
@@ -72,7 +83,9 @@ void check_param(const Scope& s, const Node& n, const NodeType& type, const std:
   const Parameter* p = type.parameter(key);
   if (!p) return s.fault(where, "'" + type.id + "' has no such parameter", "Remove it, or see docs/nodes.md");
   if (const auto* follow = std::get_if<Follow>(&value)) {
-    if (!has_value(s, follow->value)) s.fault(where, "follows the value '" + follow->value + "', which is not there", "Add it to values, or write a number");
+    if (!has_value(s, follow->value))
+      s.fault(where, "follows the value '" + follow->value + "', which is not there",
+              "Add it to values, or write a number");
     return;
   }
   if (const auto* formula = std::get_if<Formula>(&value)) return check_formula(s, where, formula->text);
@@ -82,14 +95,21 @@ void check_param(const Scope& s, const Node& n, const NodeType& type, const std:
   }
   const auto wrong = [&](const char* mend) { s.fault(where, "is of the wrong kind", mend); };
   switch (p->kind) {
-    case ParameterKind::scalar: case ParameterKind::integer: case ParameterKind::toggle: case ParameterKind::seed:
-      if (const auto* v = std::get_if<double>(&value)) number_fits(s, where, *p, *v);
-      else wrong("Write a number");
+    case ParameterKind::scalar:
+    case ParameterKind::integer:
+    case ParameterKind::toggle:
+    case ParameterKind::seed:
+      if (const auto* v = std::get_if<double>(&value))
+        number_fits(s, where, *p, *v);
+      else
+        wrong("Write a number");
       break;
-    case ParameterKind::vector2: case ParameterKind::colour: {
+    case ParameterKind::vector2:
+    case ParameterKind::colour: {
       const auto* v = std::get_if<Vector>(&value);
       const std::size_t n_lanes = p->kind == ParameterKind::colour ? 3 : 2;
-      if (!v || v->size() != n_lanes) return wrong(n_lanes == 3 ? "Write a colour as [r, g, b]" : "Write a vector as [x, y]");
+      if (!v || v->size() != n_lanes)
+        return wrong(n_lanes == 3 ? "Write a colour as [r, g, b]" : "Write a vector as [x, y]");
       for (const double lane : *v)
         if (!number_fits(s, where, *p, lane)) break;
       break;
@@ -102,19 +122,30 @@ void check_param(const Scope& s, const Node& n, const NodeType& type, const std:
       s.fault(where, "is not one of its words", "Use " + options);
       break;
     }
-    case ParameterKind::text: case ParameterKind::file: if (!std::holds_alternative<std::string>(value)) wrong("Write a text in double quotes"); break;
+    case ParameterKind::text:
+    case ParameterKind::file:
+      if (!std::holds_alternative<std::string>(value)) wrong("Write a text in double quotes");
+      break;
     case ParameterKind::formula:
-      if (const auto* text = std::get_if<std::string>(&value)) check_formula(s, where, *text);
-      else wrong("Write the formula in double quotes");
+      if (const auto* text = std::get_if<std::string>(&value))
+        check_formula(s, where, *text);
+      else
+        wrong("Write the formula in double quotes");
       break;
     case ParameterKind::stops: {
       const auto* stops = std::get_if<Stops>(&value);
       if (!stops || stops->size() > 64) return wrong("Write up to 64 stops, [{\"at\": 0, \"colour\": [r, g, b]}, ...]");
       for (const ColourStop& stop : *stops)
-        if (!stop.between.empty() && stop.between != "smooth" && stop.between != "straight" && stop.between != "stepped") return s.fault(where, "goes on from a stop by '" + stop.between + "'", "Use smooth, straight or stepped, or leave it out");
+        if (!stop.between.empty() && stop.between != "smooth" && stop.between != "straight" &&
+            stop.between != "stepped")
+          return s.fault(where, "goes on from a stop by '" + stop.between + "'",
+                         "Use smooth, straight or stepped, or leave it out");
       break;
     }
-    case ParameterKind::points: if (!std::holds_alternative<Points>(value) || std::get<Points>(value).size() > 64) wrong("Write up to 64 points, [[x, y], ...]"); break;
+    case ParameterKind::points:
+      if (!std::holds_alternative<Points>(value) || std::get<Points>(value).size() > 64)
+        wrong("Write up to 64 points, [[x, y], ...]");
+      break;
   }
 }
 
@@ -122,10 +153,12 @@ void check_nodes(const Scope& s) {
   std::set<std::string> seen;
   for (const NodePtr& n : s.nodes) {
     const std::string where = "node " + n->id;
-    if (!is_identifier(n->id)) s.fault(where, "the identifier is not of small letters, digits and _", "Begin with a letter, such as edge_2");
+    if (!is_identifier(n->id))
+      s.fault(where, "the identifier is not of small letters, digits and _", "Begin with a letter, such as edge_2");
     if (!seen.insert(n->id).second) s.fault(where, "the identifier is used twice", "Give one of them another");
     if (n->type == "group") {
-      if (!s.material.group(n->group)) s.fault(where, "its group '" + n->group + "' is not there", "Add it to groups, or remove the node");
+      if (!s.material.group(n->group))
+        s.fault(where, "its group '" + n->group + "' is not there", "Add it to groups, or remove the node");
       continue;
     }
     if (n->type == kComesIn && s.material.inside) continue;
@@ -148,16 +181,22 @@ void check_threads(const Scope& s) {
       s.fault(where, "the node '" + (from ? t.to_node : t.from_node) + "' is not there", "Remove the thread");
       continue;
     }
-    if (!ends.insert(t.to_node + "." + t.to_peg).second) s.fault(where, "another thread ends in the same peg", "Keep one of them");
+    if (!ends.insert(t.to_node + "." + t.to_peg).second)
+      s.fault(where, "another thread ends in the same peg", "Keep one of them");
     const auto outs = outputs_of(s.material, s.catalogue, *from);
     const auto ins = inputs_of(s.material, s.catalogue, *to);
-    const auto has = [](const std::vector<Peg>& pegs, const std::string& id) { return std::find_if(pegs.begin(), pegs.end(), [&](const Peg& p) { return p.id == id; }); };
+    const auto has = [](const std::vector<Peg>& pegs, const std::string& id) {
+      return std::find_if(pegs.begin(), pegs.end(), [&](const Peg& p) { return p.id == id; });
+    };
     const auto out = has(outs, t.from_peg);
     const auto in = has(ins, t.to_peg);
-    if (!outs.empty() && out == outs.end()) s.fault(where, "'" + t.from_node + "' has no output '" + t.from_peg + "'", "See docs/nodes.md");
-    else if (!ins.empty() && in == ins.end()) s.fault(where, "'" + t.to_node + "' has no input '" + t.to_peg + "'", "See docs/nodes.md");
+    if (!outs.empty() && out == outs.end())
+      s.fault(where, "'" + t.from_node + "' has no output '" + t.from_peg + "'", "See docs/nodes.md");
+    else if (!ins.empty() && in == ins.end())
+      s.fault(where, "'" + t.to_node + "' has no input '" + t.to_peg + "'", "See docs/nodes.md");
     else if (out != outs.end() && in != ins.end() && out->kind != Kind::any && !converts(out->kind, in->kind))
-      s.fault(where, "a " + std::string(kind_name(out->kind)) + " cannot become a " + std::string(kind_name(in->kind)), "Put a node between that turns one into the other");
+      s.fault(where, "a " + std::string(kind_name(out->kind)) + " cannot become a " + std::string(kind_name(in->kind)),
+              "Put a node between that turns one into the other");
   }
 }
 
@@ -179,7 +218,8 @@ std::vector<std::string> cycle_in(const std::vector<NodePtr>& nodes, const std::
       } else if (const std::string& child = to[at++]; state[child] == 1) {
         std::vector<std::string> found;
         bool in = false;
-        for (const auto& [step, unused] : path) if ((in = in || step == child)) found.push_back(step);
+        for (const auto& [step, unused] : path)
+          if ((in = in || step == child)) found.push_back(step);
         return found;
       } else if (state[child] == 0) {
         state[child] = 1;
@@ -204,13 +244,19 @@ void check_graph(const Scope& s) {
   check_cycles(s);
   std::set<std::string> seen;
   for (const Value& v : s.values) {
-    if (!is_identifier(v.id)) s.fault("value " + v.id, "the identifier is not of small letters, digits and _", "Begin with a letter, such as edge_width");
+    if (!is_identifier(v.id))
+      s.fault("value " + v.id, "the identifier is not of small letters, digits and _",
+              "Begin with a letter, such as edge_width");
     if (!seen.insert(v.id).second) s.fault("value " + v.id, "the identifier is used twice", "Give one of them another");
-    if (v.dial && std::holds_alternative<Formula>(v.value)) s.fault("value " + v.id, "is worked out by a formula and cannot be a dial as well", "Remove the dial, or write a number");
+    if (v.dial && std::holds_alternative<Formula>(v.value))
+      s.fault("value " + v.id, "is worked out by a formula and cannot be a dial as well",
+              "Remove the dial, or write a number");
     if (v.dial && v.dial->least > v.dial->most) s.fault("value " + v.id + ", dial", "min lies above max", "Swap them");
   }
   const bool within = &s.values != &s.material.values;
-  for (const Error& e : work_out(s.values, within ? work_out(s.material.values).numbers : std::map<std::string, double>{}).faults) s.fault(e.where, e.what, e.mend);
+  for (const Error& e :
+       work_out(s.values, within ? work_out(s.material.values).numbers : std::map<std::string, double>{}).faults)
+    s.fault(e.where, e.what, e.mend);
 }
 
 // A group may not hold itself, at any depth.
@@ -224,7 +270,8 @@ void check_group_depth(const Scope& s) {
     for (const NodePtr& inner : g->nodes)
       if (inner->type == "group") uses.push_back({g->id, "", inner->group, ""});
   }
-  if (const auto cycle = cycle_in(definitions, uses); !cycle.empty()) s.fault("group " + cycle.front(), "holds itself", "Remove its instance from inside");
+  if (const auto cycle = cycle_in(definitions, uses); !cycle.empty())
+    s.fault("group " + cycle.front(), "holds itself", "Remove its instance from inside");
 }
 
 }  // namespace
@@ -240,7 +287,8 @@ std::vector<Peg> pegs_of(const std::vector<GroupPeg>& all) {
 }  // namespace
 
 std::shared_ptr<const NodeType> type_of(const Material& material, const Catalogue& catalogue, const Node& node) {
-  if (node.type != "group") return {std::shared_ptr<const NodeType>(), catalogue.find(node.type)};  // the catalogue's own
+  if (node.type != "group")
+    return {std::shared_ptr<const NodeType>(), catalogue.find(node.type)};  // the catalogue's own
   const Group* g = material.group(node.group);
   if (!g) return nullptr;
   auto type = std::make_shared<NodeType>();
@@ -256,7 +304,14 @@ std::shared_ptr<const NodeType> type_of(const Material& material, const Catalogu
     if (p.column.empty()) p.column = g->name;
     type->parameters.push_back(std::move(p));
   }
-  type->parameters.push_back({.id = "seed", .label = "Seed", .kind = ParameterKind::seed, .initial = 0.0, .useful = {0, 999}, .limits = {0, 1e9}, .column = "Chance", .help = "0 keeps the chance of the definition."});
+  type->parameters.push_back({.id = "seed",
+                              .label = "Seed",
+                              .kind = ParameterKind::seed,
+                              .initial = 0.0,
+                              .useful = {0, 999},
+                              .limits = {0, 1e9},
+                              .column = "Chance",
+                              .help = "0 keeps the chance of the definition."});
   return type;
 }
 
@@ -298,29 +353,38 @@ std::vector<Error> validate(const Material& material, const Catalogue& catalogue
     const auto [node, peg] = split_output(from);
     const Node* n = top.node(node);
     const auto outs = n ? outputs_of(material, catalogue, *n) : std::vector<Peg>{};
-    if (!is_identifier(slot)) top.fault("hem, slot " + slot, "the name is not of small letters, digits and _", "Such as base_colour");
-    if (!n) top.fault("hem, slot " + slot, "the node '" + node + "' is not there", "Connect another output");
+    if (!is_identifier(slot))
+      top.fault("hem, slot " + slot, "the name is not of small letters, digits and _", "Such as base_colour");
+    if (!n)
+      top.fault("hem, slot " + slot, "the node '" + node + "' is not there", "Connect another output");
     else {
       const auto out = std::find_if(outs.begin(), outs.end(), [&, p = peg](const Peg& o) { return o.id == p; });
       const Kind kind = out == outs.end() ? Kind::any : out->kind;
-      if (out == outs.end()) top.fault("hem, slot " + slot, "'" + node + "' has no output '" + peg + "'", "Connect another output");
+      if (out == outs.end())
+        top.fault("hem, slot " + slot, "'" + node + "' has no output '" + peg + "'", "Connect another output");
       else if (kind != Kind::any && slot_kind(slot) != Kind::any && !converts(kind, slot_kind(slot)))
-        top.fault("hem, slot " + slot, "takes a " + std::string(kind_name(slot_kind(slot))) + ", not a " + std::string(kind_name(kind)), "Connect another output");
+        top.fault("hem, slot " + slot,
+                  "takes a " + std::string(kind_name(slot_kind(slot))) + ", not a " + std::string(kind_name(kind)),
+                  "Connect another output");
     }
   }
   std::set<std::string> ids;
   for (const auto& g : material.groups) {
-    if (!is_identifier(g->id) || !ids.insert(g->id).second) top.fault("group " + g->id, "needs an identifier of its own, of small letters, digits and _", "Such as tide_line");
+    if (!is_identifier(g->id) || !ids.insert(g->id).second)
+      top.fault("group " + g->id, "needs an identifier of its own, of small letters, digits and _",
+                "Such as tide_line");
     check_graph({material, catalogue, g->nodes, g->threads, g->values, "group " + g->id + ", ", errors});
   }
   for (const Preset& p : material.presets)
     for (const auto& [id, value] : p.values)
-      if (!material.value(id)) top.fault("preset " + p.name, "sets the value '" + id + "', which is not there", "Remove it from the preset");
+      if (!material.value(id))
+        top.fault("preset " + p.name, "sets the value '" + id + "', which is not there", "Remove it from the preset");
   check_group_depth(top);
   return errors;
 }
 
-Kind output_kind(const Material& material, const Catalogue& catalogue, const std::string& node, const std::string& peg) {
+Kind output_kind(const Material& material, const Catalogue& catalogue, const std::string& node,
+                 const std::string& peg) {
   return OutputKinds(material, catalogue).of(node, peg);
 }
 
@@ -331,7 +395,8 @@ std::string refusal(const Material& material, const Catalogue& catalogue, const 
   const Kind from = output_kind(material, catalogue, thread.from_node, thread.from_peg);
   for (const Peg& in : inputs_of(material, catalogue, *to)) {
     if (in.id != thread.to_peg) continue;
-    if (from == Kind::any || !converts(from, in.kind)) return "a " + std::string(kind_name(from)) + " cannot become a " + std::string(kind_name(in.kind));
+    if (from == Kind::any || !converts(from, in.kind))
+      return "a " + std::string(kind_name(from)) + " cannot become a " + std::string(kind_name(in.kind));
     auto threads = material.threads;
     threads.push_back(thread);
     return cycle_in(material.nodes, threads).empty() ? "" : "it would run in a circle";

@@ -23,7 +23,8 @@ std::string refusal(const Material& material, const Catalogue& catalogue, const 
 /// The pegs of any node, also of a group's instance.
 std::vector<Peg> inputs_of(const Material& material, const Catalogue& catalogue, const Node& node);
 std::vector<Peg> outputs_of(const Material& material, const Catalogue& catalogue, const Node& node);
-/// The type of any node; of a group's instance: its pegs, and its values with dials as parameters, beside a seed. Null: there is none.
+/// The type of any node; of a group's instance: its pegs, and its values with dials as parameters, beside a seed. Null:
+/// there is none.
 std::shared_ptr<const NodeType> type_of(const Material& material, const Catalogue& catalogue, const Node& node);
 /// What the artist calls a node: its own name, its group's, or its type's label.
 std::string label_of(const Material& material, const Catalogue& catalogue, const Node& node);

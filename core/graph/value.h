@@ -10,7 +10,8 @@ namespace loom {
 
 struct Formula {
   std::string text;
-  std::map<std::string, double> bound;  ///< values of the material that it names; filled in for evaluation, never stored
+  std::map<std::string, double>
+      bound;  ///< values of the material that it names; filled in for evaluation, never stored
   friend bool operator==(const Formula&, const Formula&) = default;
 };
 

@@ -14,7 +14,8 @@ struct WorkedValues {
   std::vector<Error> faults;              ///< `where` is "value ID" and the character; a circle is told with its path
 };
 
-/// `held` is what each value holds; a formula there may name the others and what `outer` has. A value that is faulty is left out.
+/// `held` is what each value holds; a formula there may name the others and what `outer` has. A value that is faulty is
+/// left out.
 WorkedValues work_out(const std::map<std::string, ParamValue>& held, const std::map<std::string, double>& outer);
 
 /// Those of a graph by itself, where values of the document may stand around a group's.

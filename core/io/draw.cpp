@@ -1,4 +1,5 @@
-// Scan conversion: the exact area of every texel that is covered, by either winding rule; strokes become polygons first.
+// Scan conversion: the exact area of every texel that is covered, by either winding rule; strokes become polygons
+// first.
 #include <algorithm>
 #include <cmath>
 #include <functional>
@@ -14,7 +15,10 @@ constexpr double kTolerance = 0.02;  // of flattened curves, in texels
 constexpr int kSubRows = 16;
 constexpr double kPi = 3.14159265358979323846;
 
-struct Contour { std::vector<Spot> at; bool closed = false; };
+struct Contour {
+  std::vector<Spot> at;
+  bool closed = false;
+};
 using Contours = std::vector<Contour>;
 
 Spot operator+(Spot a, Spot b) { return {a.x + b.x, a.y + b.y}; }
@@ -24,7 +28,9 @@ double length(Spot a) { return std::hypot(a.x, a.y); }
 double crossed(Spot a, Spot b) { return a.x * b.y - a.y * b.x; }
 
 // A count within bounds, whatever a drawing says: what is no number gives the least.
-int counted(double wanted, int least, int most) { return static_cast<int>(std::min(std::max(static_cast<double>(least), std::ceil(wanted)), static_cast<double>(most))); }
+int counted(double wanted, int least, int most) {
+  return static_cast<int>(std::min(std::max(static_cast<double>(least), std::ceil(wanted)), static_cast<double>(most)));
+}
 
 // Evenly in the parameter, as many chords as the second differences ask for.
 // Source: Sederberg, "Computer Aided Geometric Design" course notes, section 10.6, 2012.
@@ -63,8 +69,9 @@ Contours flattened(const Path& path, double tolerance) {
 
 // ---- strokes ----
 
-// An outline a line: along its right side, about its end and back along its left. What it runs round is counted once or more and never
-// less than nothing, since at the inside of a turn it goes by way of the corner wherever the short way could cut into the stroke.
+// An outline a line: along its right side, about its end and back along its left. What it runs round is counted once or
+// more and never less than nothing, since at the inside of a turn it goes by way of the corner wherever the short way
+// could cut into the stroke.
 class Stroker {
  public:
   Stroker(const Stroke& stroke, double tolerance) : stroke_(stroke), half_(0.5 * stroke.width) {
@@ -77,7 +84,11 @@ class Stroker {
   }
 
  private:
-  struct Line { std::vector<Spot> at, direction; std::vector<double> length; bool closed = false; };
+  struct Line {
+    std::vector<Spot> at, direction;
+    std::vector<double> length;
+    bool closed = false;
+  };
 
   // From `about` + `from`, turned by `angle`; the ends are left out.
   void arc(Spot about, Spot from, double angle, std::vector<Spot>& out) const {
@@ -99,9 +110,12 @@ class Stroker {
       return;
     }
     const Spot a = aside(in, side), b = aside(on, side);
-    if (stroke_.join == Stroke::Join::round) return arc(at, a, -side * std::atan2(std::abs(turn), cosine), out);  // round the tip, also where the way turns straight back
+    if (stroke_.join == Stroke::Join::round)
+      return arc(at, a, -side * std::atan2(std::abs(turn), cosine),
+                 out);  // round the tip, also where the way turns straight back
     const double cosine_half = std::sqrt(std::max(0.0, (1 + cosine) / 2)), middle = length(a + b);
-    if (stroke_.join == Stroke::Join::miter && cosine_half > 1e-6 && 1 / cosine_half <= stroke_.miter_limit && middle > 1e-12)
+    if (stroke_.join == Stroke::Join::miter && cosine_half > 1e-6 && 1 / cosine_half <= stroke_.miter_limit &&
+        middle > 1e-12)
       out.push_back(at + (a + b) * (half_ / cosine_half / middle));
   }
   void cap(Spot at, Spot outward, std::vector<Spot>& out) const {  // from its right to its left
@@ -124,7 +138,8 @@ class Stroker {
   }
   void one(const Contour& line) {
     Line l;
-    for (const Spot& s : line.at) if (l.at.empty() || length(s - l.at.back()) > 1e-9) l.at.push_back(s);
+    for (const Spot& s : line.at)
+      if (l.at.empty() || length(s - l.at.back()) > 1e-9) l.at.push_back(s);
     l.closed = line.closed;
     if (l.closed && l.at.size() > 1 && length(l.at.front() - l.at.back()) < 1e-9) l.at.pop_back();
     if (l.at.size() < 2) {  // a dot shows by its caps alone
@@ -171,8 +186,10 @@ class Stroker {
       while (whole - along > left && parts.size() < kMostParts) {
         along += left;
         const Spot at = p[i] + (p[i + 1] - p[i]) * (along / whole);
-        if (k % 2 == 0) parts.back().at.push_back(at);
-        else parts.push_back({{at}, false});
+        if (k % 2 == 0)
+          parts.back().at.push_back(at);
+        else
+          parts.push_back({{at}, false});
         left = std::max(stroke_.dashes[++k % stroke_.dashes.size()], 1e-6);
       }
       left -= whole - along;
@@ -188,13 +205,17 @@ class Stroker {
 
 // ---- coverage ----
 
-struct Edge { double x, y0, y1, slope; int winding; };  // y0 < y1, x at y0; level ones bound no area, but join what stands beside them: y0 = y1, `slope` wide
+struct Edge {
+  double x, y0, y1, slope;
+  int winding;
+};  // y0 < y1, x at y0; level ones bound no area, but join what stands beside them: y0 = y1, `slope` wide
 
-// One area to be filled, in texels, with its edges listed by row: those of row r are edges[starts[r - first_row]] and on to the next start.
+// One area to be filled, in texels, with its edges listed by row: those of row r are edges[starts[r - first_row]] and
+// on to the next start.
 struct Area {
   std::array<float, 4> colour;
   const Gradient* gradient = nullptr;
-  Affine to_gradient;                                    // from shares of the tile
+  Affine to_gradient;  // from shares of the tile
   bool even_odd = false;
   int first_row = 0, rows = 0, left = 0, right = -1;  // columns from left to right
   std::vector<Edge> edges;
@@ -233,8 +254,10 @@ Area area_of(const Contours& contours, const Affine& place, double size, bool ev
       if (!(std::abs(p.x) < reach && std::abs(p.y) < reach && std::abs(q.x) < reach && std::abs(q.y) < reach)) continue;
       const bool down = p.y < q.y;
       const Spot a = down ? p : q, b = down ? q : p;
-      if (p.y == q.y) edges.push_back({std::min(p.x, q.x), p.y, p.y, std::abs(p.x - q.x), 0});
-      else edges.push_back({a.x, a.y, b.y, (b.x - a.x) / (b.y - a.y), down ? 1 : -1});
+      if (p.y == q.y)
+        edges.push_back({std::min(p.x, q.x), p.y, p.y, std::abs(p.x - q.x), 0});
+      else
+        edges.push_back({a.x, a.y, b.y, (b.x - a.x) / (b.y - a.y), down ? 1 : -1});
       top = std::min(top, a.y), bottom = std::max(bottom, b.y);
       left = std::min({left, a.x, b.x}), right = std::max({right, a.x, b.x});
     }
@@ -254,11 +277,14 @@ struct Stretch {
 };
 
 // What of a stretch lies in a strip: its x at the strip's upper and at its lower border.
-struct Side { double upper, lower; int winding; };
+struct Side {
+  double upper, lower;
+  int winding;
+};
 
-// Adds to every texel how much more of it than of the one before lies to the right of a side, in a strip of this height; `rises` begins
-// at texel `left`. Source: the accumulation buffer of the FreeType and font-rs rasterisers (R. Levien, "Inside the fastest font renderer
-// in the world", 2016).
+// Adds to every texel how much more of it than of the one before lies to the right of a side, in a strip of this
+// height; `rises` begins at texel `left`. Source: the accumulation buffer of the FreeType and font-rs rasterisers (R.
+// Levien, "Inside the fastest font renderer in the world", 2016).
 void add_rise(const Side& side, double height, int left, float* rises) {
   const double from = std::min(side.upper, side.lower), to = std::max(side.upper, side.lower);
   const auto add = [&](int x, double h, double middle) {
@@ -277,8 +303,9 @@ void add_rise(const Side& side, double height, int left, float* rises) {
   }
 }
 
-// The exact coverage of rows. A row falls into clusters of edges that have no x in common, a cluster into strips between its corners, a strip
-// into strips without crossings: there the sides stand in order, and winding tells which of them are borders of the area.
+// The exact coverage of rows. A row falls into clusters of edges that have no x in common, a cluster into strips
+// between its corners, a strip into strips without crossings: there the sides stand in order, and winding tells which
+// of them are borders of the area.
 class RowCover {
  public:
   void add(const Area& area, int row, float* rises) {
@@ -293,13 +320,14 @@ class RowCover {
         turns += stretches_[last].winding * (stretches_[last].y1 - stretches_[last].y0);
       }
       cover(std::span(stretches_).subspan(first, last - first), winding);
-      winding += static_cast<int>(std::lround(turns));  // contours are closed: right of the cluster it is the same at every height
+      winding += static_cast<int>(
+          std::lround(turns));  // contours are closed: right of the cluster it is the same at every height
     }
   }
 
  private:
   static constexpr std::size_t kMostCorners = 64;  // of one cluster in one row; more are covered by sub-rows
-  static constexpr double kTouch = 1e-9;           // a corner's place differs by rounding between the edges that meet there
+  static constexpr double kTouch = 1e-9;  // a corner's place differs by rounding between the edges that meet there
 
   void gather(int row) {
     stretches_.clear();
@@ -340,7 +368,8 @@ class RowCover {
     for (std::size_t i = 0; i + 1 < levels_.size(); ++i) {
       const double top = levels_[i], bottom = levels_[i + 1];
       sides_.clear();
-      for (const Stretch& s : cluster) if (s.y0 <= top && s.y1 >= bottom) sides_.push_back({s.at(top), s.at(bottom), s.winding});
+      for (const Stretch& s : cluster)
+        if (s.y0 <= top && s.y1 >= bottom) sides_.push_back({s.at(top), s.at(bottom), s.winding});
       cover_strip(bottom - top, winding);
     }
   }
@@ -349,7 +378,8 @@ class RowCover {
     for (int k = 0; k < kSubRows; ++k) {
       const double y = (k + 0.5) / kSubRows;
       sides_.clear();
-      for (const Stretch& s : cluster) if (s.y0 <= y && y < s.y1) sides_.push_back({s.at(y), s.at(y), s.winding});
+      for (const Stretch& s : cluster)
+        if (s.y0 <= y && y < s.y1) sides_.push_back({s.at(y), s.at(y), s.winding});
       sort_few(sides_, [](const Side& p, const Side& q) { return p.upper < q.upper; });
       add_borders(1.0 / kSubRows, winding);
     }
@@ -359,7 +389,8 @@ class RowCover {
   void cover_strip(double height, int winding) {
     constexpr double kLeast = 1e-6;  // of a strip: what is cut off is so high at least, and nothing is that wrong by it
     for (std::size_t cuts = 0;; ++cuts) {
-      sort_few(sides_, [](const Side& p, const Side& q) { return p.upper != q.upper ? p.upper < q.upper : p.lower < q.lower; });
+      sort_few(sides_,
+               [](const Side& p, const Side& q) { return p.upper != q.upper ? p.upper < q.upper : p.lower < q.lower; });
       double cut = 1;
       for (std::size_t i = 0; i + 1 < sides_.size(); ++i) {
         const double before = sides_[i + 1].upper - sides_[i].upper, after = sides_[i].lower - sides_[i + 1].lower;
@@ -409,12 +440,14 @@ std::vector<Area> areas_of(const Drawing& drawing, const Affine& place, int size
         return area;
       };
       if (f.fill.on) fill = painted(area_of(lines, whole, size, f.even_odd), f.fill);
-      if (f.line.on && f.stroke.width > 0) line = painted(area_of(Stroker(f.stroke, tolerance).stroked(lines), whole, size, false), f.line);
+      if (f.line.on && f.stroke.width > 0)
+        line = painted(area_of(Stroker(f.stroke, tolerance).stroked(lines), whole, size, false), f.line);
     }
   });
   std::vector<Area> areas;
   for (auto& both : of)
-    for (Area& area : both) if (area.rows > 0) areas.push_back(std::move(area));
+    for (Area& area : both)
+      if (area.rows > 0) areas.push_back(std::move(area));
   return areas;
 }
 
@@ -426,7 +459,14 @@ float sure(float cover) { return std::clamp(cover * (1 + 2 * kRounding) - kRound
 // Lays rows of one area over what is there, in runs: most texels of an area are wholly within it or without.
 class Layer {
  public:
-  Layer(const Area& area, int y, Drawn& out) : area_(area), colour_(area.colour), a_(out.alpha.row(y)), r_(out.red.row(y)), g_(out.green.row(y)), b_(out.blue.row(y)), size_(out.alpha.size()) {}
+  Layer(const Area& area, int y, Drawn& out)
+      : area_(area),
+        colour_(area.colour),
+        a_(out.alpha.row(y)),
+        r_(out.red.row(y)),
+        g_(out.green.row(y)),
+        b_(out.blue.row(y)),
+        size_(out.alpha.size()) {}
 
   /// `rises` from texel `left` on, round the edge; it is used up.
   void lay(std::vector<float>& rises, int left) {
@@ -488,7 +528,8 @@ class Layer {
   void lay_folded(std::vector<float>& rises, int left) {  // wider than the tile
     double sum = 0;
     for (float& r : rises) r = static_cast<float>(sum += r);
-    for (std::size_t x = static_cast<std::size_t>(size_); x < rises.size(); ++x) rises[x % static_cast<std::size_t>(size_)] += rises[x];
+    for (std::size_t x = static_cast<std::size_t>(size_); x < rises.size(); ++x)
+      rises[x % static_cast<std::size_t>(size_)] += rises[x];
     const int first = wrap(left, size_);
     lay_cover(rises.data(), first, size_ - first);
     lay_cover(rises.data() + (size_ - first), 0, first);
@@ -503,7 +544,8 @@ class Layer {
 }  // namespace
 
 Affine Affine::after(const Affine& i) const {
-  return {a * i.a + c * i.b, b * i.a + d * i.b, a * i.c + c * i.d, b * i.c + d * i.d, a * i.e + c * i.f + e, b * i.e + d * i.f + f};
+  return {a * i.a + c * i.b, b * i.a + d * i.b,     a * i.c + c * i.d,
+          b * i.c + d * i.d, a * i.e + c * i.f + e, b * i.e + d * i.f + f};
 }
 
 double Affine::scale() const { return std::sqrt(std::abs(a * d - b * c)); }
@@ -513,7 +555,8 @@ Affine Affine::inverse() const {
   return {d * k, -b * k, -c * k, a * k, (c * f - d * e) * k, (b * e - a * f) * k};
 }
 
-// From the focus through the place to the circle: the share of that way. Source: SVG 1.1, section 13.2.3, solved for the share.
+// From the focus through the place to the circle: the share of that way. Source: SVG 1.1, section 13.2.3, solved for
+// the share.
 std::array<float, 4> Gradient::at(Spot own) const {
   double t = own.x;
   if (radial) {
@@ -521,8 +564,10 @@ std::array<float, 4> Gradient::at(Spot own) const {
     const double along = d.x * focus.x + d.y * focus.y, room = 1 - focus.x * focus.x - focus.y * focus.y;
     t = (along + std::sqrt(along * along + room * (d.x * d.x + d.y * d.y))) / room;
   }
-  if (beyond == Beyond::repeat) t -= std::floor(t);
-  else if (beyond == Beyond::reflect) t = std::abs(t - 2 * std::floor(0.5 * t + 0.5));
+  if (beyond == Beyond::repeat)
+    t -= std::floor(t);
+  else if (beyond == Beyond::reflect)
+    t = std::abs(t - 2 * std::floor(0.5 * t + 0.5));
   const double at = t > 0 ? std::min(t, 1.0) * static_cast<double>(kColours - 1) : 0;  // 0 too where there is no number
   const auto i = std::min(static_cast<std::size_t>(at), kColours - 2);
   const auto& table = *colours;
@@ -537,10 +582,12 @@ Drawn draw(const Drawing& drawing, const Affine& place, int size, const Stop& st
   // Which areas reach into a row, from any tile, in the order in which they are laid.
   std::vector<std::vector<std::uint32_t>> by_row(static_cast<std::size_t>(size));
   for (std::size_t i = 0; i < areas.size(); ++i)
-    for (int r = 0; r < std::min(areas[i].rows, size); ++r) by_row[static_cast<std::size_t>(wrap(areas[i].first_row + r, size))].push_back(static_cast<std::uint32_t>(i));
+    for (int r = 0; r < std::min(areas[i].rows, size); ++r)
+      by_row[static_cast<std::size_t>(wrap(areas[i].first_row + r, size))].push_back(static_cast<std::uint32_t>(i));
   Drawn out{Plane(size), Plane(size), Plane(size), Plane(size)};
   for_rows(size, 8, stop, [&](int first, int last) {
-    for (Plane* p : {&out.alpha, &out.red, &out.green, &out.blue}) std::fill(p->row(first), p->row(first) + static_cast<std::ptrdiff_t>(last - first) * size, 0.0f);
+    for (Plane* p : {&out.alpha, &out.red, &out.green, &out.blue})
+      std::fill(p->row(first), p->row(first) + static_cast<std::ptrdiff_t>(last - first) * size, 0.0f);
     std::vector<float> rises;
     RowCover rows;
     for (int y = first; y < last; ++y)
@@ -548,7 +595,8 @@ Drawn draw(const Drawing& drawing, const Affine& place, int size, const Stop& st
         const Area& area = areas[i];
         const auto wide = static_cast<std::size_t>(area.right - area.left + 1);
         rises.assign(wide, 0.0f);
-        const int up = (area.first_row - y) >= 0 ? (area.first_row - y + size - 1) / size : -((y - area.first_row) / size);
+        const int up =
+            (area.first_row - y) >= 0 ? (area.first_row - y + size - 1) / size : -((y - area.first_row) / size);
         for (int row = y + size * up; row < area.first_row + area.rows; row += size) {
           rows.add(area, row, rises.data());
           if (!area.gradient) continue;

@@ -12,7 +12,9 @@
 
 namespace loom {
 
-struct Spot { double x = 0, y = 0; };
+struct Spot {
+  double x = 0, y = 0;
+};
 
 /// x' = a x + c y + e, y' = b x + d y + f, as in SVG.
 struct Affine {
@@ -28,7 +30,10 @@ struct Affine {
 
 /// Lines and cubic Bezier pieces; a fill closes every contour by itself.
 struct Path {
-  struct Piece { enum class Kind { move, line, cubic, close } kind; std::array<Spot, 3> at{}; };
+  struct Piece {
+    enum class Kind { move, line, cubic, close } kind;
+    std::array<Spot, 3> at{};
+  };
   std::vector<Piece> pieces;
   void move(Spot p) { pieces.push_back({Piece::Kind::move, {p}}); }
   void line(Spot p) { pieces.push_back({Piece::Kind::line, {p}}); }
@@ -36,22 +41,23 @@ struct Path {
   void close() { pieces.push_back({Piece::Kind::close, {}}); }
 };
 
-/// Colours along a line or outwards from a focus. In its own coordinates a linear one runs over x from 0 to 1, a radial one from the focus
-/// to the circle of radius 1.
+/// Colours along a line or outwards from a focus. In its own coordinates a linear one runs over x from 0 to 1, a radial
+/// one from the focus to the circle of radius 1.
 struct Gradient {
   static constexpr std::size_t kColours = 1025;
   enum class Beyond { pad, reflect, repeat } beyond = Beyond::pad;
   bool radial = false;
   Spot focus;
   Affine from_drawing;
-  std::shared_ptr<const std::vector<std::array<float, 4>>> colours;  ///< kColours, evenly spaced over 0 to 1; linear Rec. 709, straight alpha
+  std::shared_ptr<const std::vector<std::array<float, 4>>>
+      colours;  ///< kColours, evenly spaced over 0 to 1; linear Rec. 709, straight alpha
   std::array<float, 4> at(Spot own) const;
 };
 
 struct Paint {
   bool on = false;
-  std::array<float, 4> colour{0, 0, 0, 1};    ///< linear Rec. 709, straight alpha
-  std::shared_ptr<const Gradient> gradient;   ///< instead of the colour
+  std::array<float, 4> colour{0, 0, 0, 1};   ///< linear Rec. 709, straight alpha
+  std::shared_ptr<const Gradient> gradient;  ///< instead of the colour
 };
 
 struct Stroke {
@@ -75,22 +81,24 @@ struct Drawing {
   std::vector<Figure> shapes;
 };
 
-/// Reads an SVG drawing: paths, basic shapes, groups, uses, transforms, fills by both rules, strokes with caps, joins and dashes,
-/// linear and radial gradients. Left out: text, pictures, patterns, clips, masks, filters, style sheets.
+/// Reads an SVG drawing: paths, basic shapes, groups, uses, transforms, fills by both rules, strokes with caps, joins
+/// and dashes, linear and radial gradients. Left out: text, pictures, patterns, clips, masks, filters, style sheets.
 /// Limits   64 levels, 100 000 shapes, 4 million path pieces; nothing outside the text is read.
 /// Source   W3C, Scalable Vector Graphics 1.1 (Second Edition), 2011.
 Result<Drawing> read_svg(std::string_view text);
 
-/// Lines of text as one filled shape, in a frame that fits them. `align`: 0 left, 0.5 middle, 1 right; `leading` in line heights.
-/// `tracking` in shares of the letter height. Faces: regular, semibold, bold, mono.
+/// Lines of text as one filled shape, in a frame that fits them. `align`: 0 left, 0.5 middle, 1 right; `leading` in
+/// line heights. `tracking` in shares of the letter height. Faces: regular, semibold, bold, mono.
 Drawing set_text(std::string_view text, std::string_view face, double align, double leading, double tracking);
 
 /// Planes of coverage (alpha) and of colour in front of nothing (premultiplied by alpha).
-struct Drawn { Plane alpha, red, green, blue; };
+struct Drawn {
+  Plane alpha, red, green, blue;
+};
 
 /// Draws into a square tile, wrapped over its edges. `place` takes the drawing's coordinates to shares of the tile.
-/// Coverage: the exact area of each texel; where more than 64 corners that hang together lie in one row, 16 sub-rows, exact along them.
-/// Unspecified once `stop` is asked.
+/// Coverage: the exact area of each texel; where more than 64 corners that hang together lie in one row, 16 sub-rows,
+/// exact along them. Unspecified once `stop` is asked.
 Drawn draw(const Drawing& drawing, const Affine& place, int size, const Stop& stop = {});
 
 }  // namespace loom

@@ -30,7 +30,9 @@ std::vector<T> quantised(const std::vector<const Plane*>& channels, bool srgb) {
         const float* row = channels[c]->row(y);
         T* to = out.data() + static_cast<std::size_t>(y) * static_cast<std::size_t>(size) * n + c;
         const bool encode = srgb && c < 3;
-        for (int x = 0; x < size; ++x) to[static_cast<std::size_t>(x) * n] = static_cast<T>(code_of(encode ? srgb_from_linear(row[x]) : row[x], most));
+        for (int x = 0; x < size; ++x)
+          to[static_cast<std::size_t>(x) * n] =
+              static_cast<T>(code_of(encode ? srgb_from_linear(row[x]) : row[x], most));
       }
   });
   return out;
@@ -44,9 +46,14 @@ std::vector<float> interleaved(const std::vector<const Plane*>& channels) {
   return out;
 }
 
-Result<Done> write_pixels(const std::filesystem::path& path, oiio::ImageSpec spec, oiio::TypeDesc given, const void* pixels) {
-  const auto failed = [&](const std::string& why) { return Error{path.string(), "cannot be written: " + why, "Choose another folder, or make room; nothing was left behind"}; };
-  const std::filesystem::path temporary = path.parent_path() / (".part-" + std::to_string(::getpid()) + "-" + path.filename().string());
+Result<Done> write_pixels(const std::filesystem::path& path, oiio::ImageSpec spec, oiio::TypeDesc given,
+                          const void* pixels) {
+  const auto failed = [&](const std::string& why) {
+    return Error{path.string(), "cannot be written: " + why,
+                 "Choose another folder, or make room; nothing was left behind"};
+  };
+  const std::filesystem::path temporary =
+      path.parent_path() / (".part-" + std::to_string(::getpid()) + "-" + path.filename().string());
   auto file = oiio::ImageOutput::create(temporary.string());
   if (!file) return failed(oiio::geterror());
   std::error_code code;
@@ -62,12 +69,16 @@ Result<Done> write_pixels(const std::filesystem::path& path, oiio::ImageSpec spe
 
 }  // namespace
 
-Result<Done> write_image(const std::filesystem::path& path, const std::vector<const Plane*>& channels, const ImageSpec& spec) {
+Result<Done> write_image(const std::filesystem::path& path, const std::vector<const Plane*>& channels,
+                         const ImageSpec& spec) {
   const bool png = spec.format == ImageFormat::png;
   if (channels.empty() || (png && spec.bits != 8 && spec.bits != 16) || (!png && spec.bits != 16 && spec.bits != 32))
-    return Error{path.string(), "cannot hold " + std::to_string(spec.bits) + " bits", "Use 8 or 16 bits for PNG, 16 or 32 for EXR"};
+    return Error{path.string(), "cannot hold " + std::to_string(spec.bits) + " bits",
+                 "Use 8 or 16 bits for PNG, 16 or 32 for EXR"};
   const int size = channels[0]->size(), n = static_cast<int>(channels.size());
-  oiio::ImageSpec out(size, size, n, png ? (spec.bits == 8 ? oiio::TypeDesc::UINT8 : oiio::TypeDesc::UINT16) : (spec.bits == 16 ? oiio::TypeDesc::HALF : oiio::TypeDesc::FLOAT));
+  oiio::ImageSpec out(size, size, n,
+                      png ? (spec.bits == 8 ? oiio::TypeDesc::UINT8 : oiio::TypeDesc::UINT16)
+                          : (spec.bits == 16 ? oiio::TypeDesc::HALF : oiio::TypeDesc::FLOAT));
   if (png) {
     out.attribute("oiio:ColorSpace", spec.srgb ? "sRGB" : "Linear");
     out.attribute("png:compressionLevel", 3);
@@ -76,11 +87,13 @@ Result<Done> write_image(const std::filesystem::path& path, const std::vector<co
     if (n == 1) out.channelnames = {"Y"};
   }
   if (!png) return write_pixels(path, out, oiio::TypeDesc::FLOAT, interleaved(channels).data());
-  if (spec.bits == 8) return write_pixels(path, out, oiio::TypeDesc::UINT8, quantised<std::uint8_t>(channels, spec.srgb).data());
+  if (spec.bits == 8)
+    return write_pixels(path, out, oiio::TypeDesc::UINT8, quantised<std::uint8_t>(channels, spec.srgb).data());
   return write_pixels(path, out, oiio::TypeDesc::UINT16, quantised<std::uint16_t>(channels, spec.srgb).data());
 }
 
-Result<Done> write_picture(const std::filesystem::path& path, int width, int height, const std::vector<std::uint8_t>& rgb) {
+Result<Done> write_picture(const std::filesystem::path& path, int width, int height,
+                           const std::vector<std::uint8_t>& rgb) {
   oiio::ImageSpec out(width, height, 3, oiio::TypeDesc::UINT8);
   out.attribute("oiio:ColorSpace", "sRGB");
   return write_pixels(path, out, oiio::TypeDesc::UINT8, rgb.data());
@@ -94,12 +107,17 @@ Result<Image> decoded(const std::string& name, oiio::ImageInput::unique_ptr file
   if (!file) return Error{name, "is not a readable picture: " + oiio::geterror(), "Use PNG, JPEG, TIFF, EXR or HDR"};
   const oiio::ImageSpec& spec = file->spec();
   const std::string space = spec.get_string_attribute("oiio:ColorSpace");
-  Image image{spec.width, spec.height, spec.nchannels, space == "sRGB" || (space.empty() && spec.format.basesize() == 1), {}};
-  const auto count = static_cast<std::size_t>(image.width) * static_cast<std::size_t>(image.height) * static_cast<std::size_t>(image.channels);
-  if (image.width < 1 || image.height < 1 || image.width > kMostSide || image.height > kMostSide || count * sizeof(float) > kMostBytes)
-    return Error{name, "is too large: " + std::to_string(image.width) + " x " + std::to_string(image.height), "Make it smaller than 16384 pixels a side"};
+  Image image{
+      spec.width, spec.height, spec.nchannels, space == "sRGB" || (space.empty() && spec.format.basesize() == 1), {}};
+  const auto count = static_cast<std::size_t>(image.width) * static_cast<std::size_t>(image.height) *
+                     static_cast<std::size_t>(image.channels);
+  if (image.width < 1 || image.height < 1 || image.width > kMostSide || image.height > kMostSide ||
+      count * sizeof(float) > kMostBytes)
+    return Error{name, "is too large: " + std::to_string(image.width) + " x " + std::to_string(image.height),
+                 "Make it smaller than 16384 pixels a side"};
   image.values.resize(count);
-  if (!file->read_image(0, 0, 0, -1, oiio::TypeDesc::FLOAT, image.values.data())) return Error{name, "is broken: " + file->geterror(), "Save it again"};
+  if (!file->read_image(0, 0, 0, -1, oiio::TypeDesc::FLOAT, image.values.data()))
+    return Error{name, "is broken: " + file->geterror(), "Save it again"};
   return image;
 }
 
@@ -120,7 +138,8 @@ Result<Image> decode_image(const std::string& name, const std::string& bytes) {
   static const std::array<std::string_view, 7> kEndings = {".png", ".jpg", ".jpeg", ".tif", ".tiff", ".exr", ".hdr"};
   std::string ending = std::filesystem::path(name).extension().string();
   for (char& c : ending) c = static_cast<char>(std::tolower(static_cast<unsigned char>(c)));
-  if (std::find(kEndings.begin(), kEndings.end(), ending) == kEndings.end()) return Error{name, "is no picture of a known kind", "Use PNG, JPEG, TIFF, EXR or HDR"};
+  if (std::find(kEndings.begin(), kEndings.end(), ending) == kEndings.end())
+    return Error{name, "is no picture of a known kind", "Use PNG, JPEG, TIFF, EXR or HDR"};
   oiio::Filesystem::IOMemReader memory(const_cast<char*>(bytes.data()), bytes.size());
   oiio::ImageSpec config = straight_alpha();
   void* const proxy = &memory;  // beside a configuration it is only looked for here

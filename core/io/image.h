@@ -13,21 +13,23 @@ enum class ImageFormat { png, exr };
 
 struct ImageSpec {
   ImageFormat format = ImageFormat::png;
-  int bits = 8;               ///< PNG 8 or 16, EXR 16 or 32
-  bool srgb = false;          ///< encode as sRGB (PNG only: EXR is always linear)
+  int bits = 8;       ///< PNG 8 or 16, EXR 16 or 32
+  bool srgb = false;  ///< encode as sRGB (PNG only: EXR is always linear)
 };
 
 /// Writes 1, 3 or 4 channels, quantised once with correct rounding. Any size; planes are square.
 /// Error   the folder, the disc or the combination of format and bits; nothing is left behind.
-Result<Done> write_image(const std::filesystem::path& path, const std::vector<const Plane*>& channels, const ImageSpec& spec);
+Result<Done> write_image(const std::filesystem::path& path, const std::vector<const Plane*>& channels,
+                         const ImageSpec& spec);
 
 /// Eight-bit RGB picture of any size, for previews. `rgb` holds width * height * 3 bytes.
-Result<Done> write_picture(const std::filesystem::path& path, int width, int height, const std::vector<std::uint8_t>& rgb);
+Result<Done> write_picture(const std::filesystem::path& path, int width, int height,
+                           const std::vector<std::uint8_t>& rgb);
 
 struct Image {
   int width = 0, height = 0, channels = 0;
-  bool srgb = false;            ///< the file says so, or has 8 bits and says nothing
-  std::vector<float> values;    ///< interleaved, rows from the top; alpha straight
+  bool srgb = false;          ///< the file says so, or has 8 bits and says nothing
+  std::vector<float> values;  ///< interleaved, rows from the top; alpha straight
 };
 
 /// Reads an image as floats, as stored (no colour conversion). Limits: 16384 pixels a side, 512 MiB decoded.

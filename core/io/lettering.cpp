@@ -13,8 +13,8 @@
 #include "core/io/drawing.h"
 
 extern "C" {
-extern const unsigned char loom_face_regular[], loom_face_regular_end[], loom_face_semibold[], loom_face_semibold_end[], loom_face_bold[], loom_face_bold_end[],
-    loom_face_mono[], loom_face_mono_end[];
+extern const unsigned char loom_face_regular[], loom_face_regular_end[], loom_face_semibold[], loom_face_semibold_end[],
+    loom_face_bold[], loom_face_bold_end[], loom_face_mono[], loom_face_mono_end[];
 }
 
 namespace loom {
@@ -47,15 +47,23 @@ const Face& face_of(std::string_view name) {
     FT_Init_FreeType(&l);
     return l;
   }();
-  static const Face regular(library, loom_face_regular, loom_face_regular_end), semibold(library, loom_face_semibold, loom_face_semibold_end),
-      bold(library, loom_face_bold, loom_face_bold_end), mono(library, loom_face_mono, loom_face_mono_end);
+  static const Face regular(library, loom_face_regular, loom_face_regular_end),
+      semibold(library, loom_face_semibold, loom_face_semibold_end), bold(library, loom_face_bold, loom_face_bold_end),
+      mono(library, loom_face_mono, loom_face_mono_end);
   return name == "bold" ? bold : name == "semibold" ? semibold : name == "mono" ? mono : regular;
 }
 
 // Where a glyph's outline goes: the drawing's y runs down.
-struct Pen { Path* path; double x, y; Spot at; bool open = false; };
+struct Pen {
+  Path* path;
+  double x, y;
+  Spot at;
+  bool open = false;
+};
 
-Spot spot_of(const Pen& pen, const FT_Vector* v) { return {pen.x + static_cast<double>(v->x) / kUnits, pen.y - static_cast<double>(v->y) / kUnits}; }
+Spot spot_of(const Pen& pen, const FT_Vector* v) {
+  return {pen.x + static_cast<double>(v->x) / kUnits, pen.y - static_cast<double>(v->y) / kUnits};
+}
 
 int move_to(const FT_Vector* to, void* user) {
   Pen& pen = *static_cast<Pen*>(user);
@@ -97,7 +105,8 @@ double set_line(const Face& face, std::string_view line, double y, double tracki
   static const FT_Outline_Funcs kFunctions{move_to, line_to, conic_to, cubic_to, 0, 0};
   for (unsigned i = 0; i < count; ++i) {
     Pen pen{&path, x + place[i].x_offset / kUnits, y - place[i].y_offset / kUnits, {}, false};
-    if (FT_Load_Glyph(face.face, info[i].codepoint, FT_LOAD_NO_HINTING | FT_LOAD_NO_BITMAP) == 0) FT_Outline_Decompose(&face.face->glyph->outline, &kFunctions, &pen);
+    if (FT_Load_Glyph(face.face, info[i].codepoint, FT_LOAD_NO_HINTING | FT_LOAD_NO_BITMAP) == 0)
+      FT_Outline_Decompose(&face.face->glyph->outline, &kFunctions, &pen);
     if (pen.open) path.close();
     x += place[i].x_advance / kUnits + tracking;
   }
@@ -112,8 +121,10 @@ Drawing set_text(std::string_view text, std::string_view face_name, double align
   Drawing drawing;
   if (!face.face) return drawing;
   text = text.substr(0, kMostText);
-  const double tall = static_cast<double>(face.face->size->metrics.ascender - face.face->size->metrics.descender) / kUnits;
-  const double ascent = static_cast<double>(face.face->size->metrics.ascender) / kUnits, step = std::max(0.1, leading) * tall;
+  const double tall =
+      static_cast<double>(face.face->size->metrics.ascender - face.face->size->metrics.descender) / kUnits;
+  const double ascent = static_cast<double>(face.face->size->metrics.ascender) / kUnits,
+               step = std::max(0.1, leading) * tall;
   std::vector<std::pair<Path, double>> lines;
   double widest = 0, y = ascent;
   while (true) {

@@ -32,7 +32,8 @@ void add_arc(Path& path, Spot from, double rx, double ry, double degrees, bool l
   if (sweep && turn < 0) turn += 2 * kPi;
   if (!sweep && turn > 0) turn -= 2 * kPi;
   const Spot middle{c * cx - s * cy + (from.x + to.x) / 2, s * cx + c * cy + (from.y + to.y) / 2};
-  if (!std::isfinite(turn) || !std::isfinite(rx) || !std::isfinite(ry)) return path.line(to);  // radii beyond all bounds
+  if (!std::isfinite(turn) || !std::isfinite(rx) || !std::isfinite(ry))
+    return path.line(to);  // radii beyond all bounds
   const int n = std::max(1, static_cast<int>(std::ceil(std::abs(turn) / (kPi / 2) - 1e-9)));
   const double step = turn / n, handle = 4.0 / 3 * std::tan(step / 4);
   const auto place = [&](double a, double along) {  // on the ellipse, moved along its tangent
@@ -52,10 +53,14 @@ Path path_of(const char* text) {
   char command = '\0', before = '\0';
   Spot at, start, handle;
   while (!in.done() && path.pieces.size() < kMostPieces) {
-    if (const char letter = in.letter()) command = letter;
-    else if (command == 'M') command = 'L';
-    else if (command == 'm') command = 'l';
-    else if (command == 'Z' || command == 'z') break;  // nothing goes on from there without a word
+    if (const char letter = in.letter())
+      command = letter;
+    else if (command == 'M')
+      command = 'L';
+    else if (command == 'm')
+      command = 'l';
+    else if (command == 'Z' || command == 'z')
+      break;  // nothing goes on from there without a word
     const bool relative = command >= 'a';
     const char upper = relative ? static_cast<char>(command - 32) : command;
     const Spot from = relative ? at : Spot{};
@@ -74,11 +79,14 @@ Path path_of(const char* text) {
     } else if (upper == 'M' || upper == 'L' || upper == 'T') {
       const auto p = spot();
       if (!p || (path.pieces.empty() && upper != 'M')) break;
-      if (upper == 'M') path.move(start = *p);
-      else if (upper == 'L') path.line(*p);
+      if (upper == 'M')
+        path.move(start = *p);
+      else if (upper == 'L')
+        path.line(*p);
       if (upper == 'T') {
         handle = before == 'Q' || before == 'T' ? mirrored : at;
-        path.cubic({at.x + 2.0 / 3 * (handle.x - at.x), at.y + 2.0 / 3 * (handle.y - at.y)}, {p->x + 2.0 / 3 * (handle.x - p->x), p->y + 2.0 / 3 * (handle.y - p->y)}, *p);
+        path.cubic({at.x + 2.0 / 3 * (handle.x - at.x), at.y + 2.0 / 3 * (handle.y - at.y)},
+                   {p->x + 2.0 / 3 * (handle.x - p->x), p->y + 2.0 / 3 * (handle.y - p->y)}, *p);
       }
       at = *p;
     } else if (path.pieces.empty()) {
@@ -86,8 +94,10 @@ Path path_of(const char* text) {
     } else if (upper == 'H' || upper == 'V') {
       const auto v = number();
       if (!v) break;
-      if (upper == 'H') at.x = from.x + *v;
-      else at.y = from.y + *v;
+      if (upper == 'H')
+        at.x = from.x + *v;
+      else
+        at.y = from.y + *v;
       path.line(at);
     } else if (upper == 'C' || upper == 'S') {
       std::optional<Spot> p = before == 'C' || before == 'S' ? mirrored : at;
@@ -103,7 +113,8 @@ Path path_of(const char* text) {
       const auto p = q ? spot() : q;
       if (!p) break;
       handle = *q;
-      path.cubic({at.x + 2.0 / 3 * (q->x - at.x), at.y + 2.0 / 3 * (q->y - at.y)}, {p->x + 2.0 / 3 * (q->x - p->x), p->y + 2.0 / 3 * (q->y - p->y)}, *p);
+      path.cubic({at.x + 2.0 / 3 * (q->x - at.x), at.y + 2.0 / 3 * (q->y - at.y)},
+                 {p->x + 2.0 / 3 * (q->x - p->x), p->y + 2.0 / 3 * (q->y - p->y)}, *p);
       at = *p;
     } else if (upper == 'A') {
       const auto rx = number(), ry = number(), turn = number();
@@ -159,11 +170,14 @@ class Reader {
 
   Result<Drawing> read() {
     const pugi::xml_node root = document_.document_element();
-    if (name_of(root) != "svg") return Error{"", "is no SVG drawing: its outermost element is not svg", "Save the drawing as SVG"};
+    if (name_of(root) != "svg")
+      return Error{"", "is no SVG drawing: its outermost element is not svg", "Save the drawing as SVG"};
     frame(root);
     name_elements();
     visit(root, Style(), Affine(), 0);
-    if (too_much_) return Error{"", "holds too much: more than 64 levels, 100 000 shapes or 4 million pieces", "Simplify the drawing"};
+    if (too_much_)
+      return Error{"", "holds too much: more than 64 levels, 100 000 shapes or 4 million pieces",
+                   "Simplify the drawing"};
     return std::move(drawing_);
   }
 
@@ -188,24 +202,41 @@ class Reader {
   static void set(Style& s, std::string_view key, const std::string& value) {
     if (value == "inherit") return;
     const auto number = [&](double fallback) { return number_of(value.c_str(), fallback); };
-    if (key == "fill") s.fill = value;
-    else if (key == "stroke") s.stroke = value;
-    else if (key == "color") s.colour = value;
-    else if (key == "fill-opacity") s.fill_opacity = std::clamp(number(1), 0.0, 1.0);
-    else if (key == "stroke-opacity") s.stroke_opacity = std::clamp(number(1), 0.0, 1.0);
-    else if (key == "opacity") s.opacity *= std::clamp(number(1), 0.0, 1.0);
-    else if (key == "fill-rule") s.even_odd = value == "evenodd";
-    else if (key == "display") s.hidden |= value == "none";
-    else if (key == "visibility") s.hidden = value != "visible";
-    else if (key == "stroke-width") s.line.width = std::max(0.0, number(1));
-    else if (key == "stroke-miterlimit") s.line.miter_limit = std::max(1.0, number(4));
-    else if (key == "stroke-dashoffset") s.line.dash_offset = number(0);
-    else if (key == "stroke-linecap") s.line.cap = value == "round" ? Stroke::Cap::round : value == "square" ? Stroke::Cap::square : Stroke::Cap::butt;
-    else if (key == "stroke-linejoin") s.line.join = value == "round" ? Stroke::Join::round : value == "bevel" ? Stroke::Join::bevel : Stroke::Join::miter;
+    if (key == "fill")
+      s.fill = value;
+    else if (key == "stroke")
+      s.stroke = value;
+    else if (key == "color")
+      s.colour = value;
+    else if (key == "fill-opacity")
+      s.fill_opacity = std::clamp(number(1), 0.0, 1.0);
+    else if (key == "stroke-opacity")
+      s.stroke_opacity = std::clamp(number(1), 0.0, 1.0);
+    else if (key == "opacity")
+      s.opacity *= std::clamp(number(1), 0.0, 1.0);
+    else if (key == "fill-rule")
+      s.even_odd = value == "evenodd";
+    else if (key == "display")
+      s.hidden |= value == "none";
+    else if (key == "visibility")
+      s.hidden = value != "visible";
+    else if (key == "stroke-width")
+      s.line.width = std::max(0.0, number(1));
+    else if (key == "stroke-miterlimit")
+      s.line.miter_limit = std::max(1.0, number(4));
+    else if (key == "stroke-dashoffset")
+      s.line.dash_offset = number(0);
+    else if (key == "stroke-linecap")
+      s.line.cap = value == "round" ? Stroke::Cap::round : value == "square" ? Stroke::Cap::square : Stroke::Cap::butt;
+    else if (key == "stroke-linejoin")
+      s.line.join = value == "round"   ? Stroke::Join::round
+                    : value == "bevel" ? Stroke::Join::bevel
+                                       : Stroke::Join::miter;
     else if (key == "stroke-dasharray") {
       s.line.dashes.clear();
       for (Numbers in(value.c_str()); const auto x = in.next();) s.line.dashes.push_back(std::max(0.0, *x));
-      if (s.line.dashes.size() % 2) s.line.dashes.insert(s.line.dashes.end(), s.line.dashes.begin(), s.line.dashes.end());
+      if (s.line.dashes.size() % 2)
+        s.line.dashes.insert(s.line.dashes.end(), s.line.dashes.begin(), s.line.dashes.end());
     }
   }
 
@@ -256,7 +287,9 @@ class Reader {
   }
 
   static Path shape_of(const pugi::xml_node& n) {
-    const auto a = [&](const char* key, double fallback = 0.0) { return number_of(n.attribute(key).value(), fallback); };
+    const auto a = [&](const char* key, double fallback = 0.0) {
+      return number_of(n.attribute(key).value(), fallback);
+    };
     const std::string_view name = name_of(n);
     Path p;
     if (name == "path") return path_of(n.attribute("d").value());
@@ -274,8 +307,10 @@ class Reader {
       while (const auto x = in.next()) {
         const auto y = in.next();
         if (!y) break;
-        if (p.pieces.empty()) p.move({*x, *y});
-        else p.line({*x, *y});
+        if (p.pieces.empty())
+          p.move({*x, *y});
+        else
+          p.line({*x, *y});
       }
       if (name == "polygon" && !p.pieces.empty()) p.close();
     }
@@ -294,8 +329,10 @@ class Reader {
       here = here.after({1, 0, 0, 1, number_of(n.attribute("x").value(), 0), number_of(n.attribute("y").value(), 0)});
       if (to.size() > 1 && to[0] == '#') {
         const pugi::xml_node target = by_id(to.substr(1));
-        if (name_of(target) == "symbol") for (const pugi::xml_node& child : target.children()) visit(child, styled(target, s), here, depth + 2);
-        else if (target) visit(target, s, here, depth + 2);
+        if (name_of(target) == "symbol")
+          for (const pugi::xml_node& child : target.children()) visit(child, styled(target, s), here, depth + 2);
+        else if (target)
+          visit(target, s, here, depth + 2);
       }
       return;
     }
@@ -326,9 +363,12 @@ class Reader {
 bool too_deep(std::string_view text) {
   int depth = 0;
   for (std::size_t i = 0; i + 1 < text.size(); ++i) {
-    if (text[i] == '<' && text[i + 1] == '/') --depth;
-    else if (text[i] == '<' && text[i + 1] != '!' && text[i + 1] != '?') ++depth;
-    else if (text[i] == '/' && text[i + 1] == '>') --depth;
+    if (text[i] == '<' && text[i + 1] == '/')
+      --depth;
+    else if (text[i] == '<' && text[i + 1] != '!' && text[i + 1] != '?')
+      ++depth;
+    else if (text[i] == '/' && text[i + 1] == '>')
+      --depth;
     if (depth > 4 * kMostDepth) return true;
   }
   return false;
@@ -340,7 +380,9 @@ Result<Drawing> read_svg(std::string_view text) {
   if (too_deep(text)) return Error{"", "is nested too deep", "Ungroup the drawing"};
   pugi::xml_document document;
   const auto parsed = document.load_buffer(text.data(), text.size());
-  if (!parsed) return Error{"byte " + std::to_string(parsed.offset), std::string("is no XML: ") + parsed.description(), "Save the drawing as SVG again"};
+  if (!parsed)
+    return Error{"byte " + std::to_string(parsed.offset), std::string("is no XML: ") + parsed.description(),
+                 "Save the drawing as SVG again"};
   return Reader(document).read();
 }
 

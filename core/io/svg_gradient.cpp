@@ -41,7 +41,8 @@ class Chain {
     }
   }
   const char* value(const char* key) const {
-    for (const pugi::xml_node& n : all_) if (const pugi::xml_attribute a = n.attribute(key)) return a.value();
+    for (const pugi::xml_node& n : all_)
+      if (const pugi::xml_attribute a = n.attribute(key)) return a.value();
     return "";
   }
   /// A number, or a share of `whole` in per cent.
@@ -53,7 +54,8 @@ class Chain {
   std::vector<pugi::xml_node> stops() const {
     std::vector<pugi::xml_node> found;
     for (const pugi::xml_node& n : all_) {
-      for (const pugi::xml_node& child : n.children()) if (std::string_view name = child.name(); name.substr(name.find(':') + 1) == "stop") found.push_back(child);
+      for (const pugi::xml_node& child : n.children())
+        if (std::string_view name = child.name(); name.substr(name.find(':') + 1) == "stop") found.push_back(child);
       if (!found.empty()) break;
     }
     return found;
@@ -67,7 +69,9 @@ class Chain {
 std::string property(const pugi::xml_node& n, const std::string& key) {
   const std::string_view style = n.attribute("style").value();
   const auto at = style.find(key + ":");
-  std::string text = at == std::string_view::npos ? n.attribute(key.c_str()).value() : std::string(style.substr(at + key.size() + 1, style.find(';', at) - at - key.size() - 1));
+  std::string text = at == std::string_view::npos
+                         ? n.attribute(key.c_str()).value()
+                         : std::string(style.substr(at + key.size() + 1, style.find(';', at) - at - key.size() - 1));
   text.erase(0, std::min(text.find_first_not_of(' '), text.size()));
   text.erase(text.find_last_not_of(' ') + 1);
   return text;
@@ -75,7 +79,10 @@ std::string property(const pugi::xml_node& n, const std::string& key) {
 
 // Evenly spaced, mixed between stops as sRGB codes and given in linear light. Null: there are no stops.
 std::shared_ptr<const std::vector<Colour>> table_of(const std::vector<pugi::xml_node>& stops, double opacity) {
-  struct At { double offset; Colour colour; };
+  struct At {
+    double offset;
+    Colour colour;
+  };
   std::vector<At> all;
   for (const pugi::xml_node& n : stops) {
     const char* text = n.attribute("offset").value();
@@ -83,7 +90,8 @@ std::shared_ptr<const std::vector<Colour>> table_of(const std::vector<pugi::xml_
     if (!all.empty()) offset = std::max(offset, all.back().offset);
     const auto c = colour_of(property(n, "stop-color")).value_or(std::array<float, 3>{0, 0, 0});
     const double cover = std::clamp(number_of(property(n, "stop-opacity").c_str(), 1), 0.0, 1.0) * opacity;
-    all.push_back({offset, {srgb_from_linear(c[0]), srgb_from_linear(c[1]), srgb_from_linear(c[2]), static_cast<float>(cover)}});
+    all.push_back(
+        {offset, {srgb_from_linear(c[0]), srgb_from_linear(c[1]), srgb_from_linear(c[2]), static_cast<float>(cover)}});
   }
   if (all.empty()) return nullptr;
   std::vector<Colour> table(Gradient::kColours);
@@ -92,7 +100,8 @@ std::shared_ptr<const std::vector<Colour>> table_of(const std::vector<pugi::xml_
     const double t = static_cast<double>(i) / static_cast<double>(table.size() - 1);
     while (next < all.size() && all[next].offset <= t) ++next;
     const At &a = all[next > 0 ? next - 1 : 0], &b = all[std::min(next, all.size() - 1)];
-    const auto share = static_cast<float>(b.offset > a.offset ? std::clamp((t - a.offset) / (b.offset - a.offset), 0.0, 1.0) : 0);
+    const auto share =
+        static_cast<float>(b.offset > a.offset ? std::clamp((t - a.offset) / (b.offset - a.offset), 0.0, 1.0) : 0);
     for (std::size_t k = 0; k < 4; ++k) table[i][k] = a.colour[k] + (b.colour[k] - a.colour[k]) * share;
     for (std::size_t k = 0; k < 3; ++k) table[i][k] = linear_from_srgb(table[i][k]);
   }
@@ -110,7 +119,8 @@ Box box_of(const Path& path) {
   for (const Path::Piece& piece : path.pieces) {
     if (piece.kind == Path::Piece::Kind::close) continue;
     const bool bent = piece.kind == Path::Piece::Kind::cubic;
-    const std::array<Spot, 4> p{bent ? at : piece.at[0], bent ? piece.at[0] : piece.at[0], bent ? piece.at[1] : piece.at[0], bent ? piece.at[2] : piece.at[0]};
+    const std::array<Spot, 4> p{bent ? at : piece.at[0], bent ? piece.at[0] : piece.at[0],
+                                bent ? piece.at[1] : piece.at[0], bent ? piece.at[2] : piece.at[0]};
     add_cubic(p, &Spot::x, left, right);
     add_cubic(p, &Spot::y, top, bottom);
     at = p[3];
@@ -131,18 +141,23 @@ Paint Gradients::paint(pugi::xml_node gradient, const GradientFrame& frame, doub
   const bool in_user_space = std::string_view(chain.value("gradientUnits")) == "userSpaceOnUse";
   const double width = in_user_space ? frame.width : 1, height = in_user_space ? frame.height : 1;
   const std::string_view beyond = chain.value("spreadMethod");
-  g->beyond = beyond == "reflect" ? Gradient::Beyond::reflect : beyond == "repeat" ? Gradient::Beyond::repeat : Gradient::Beyond::pad;
+  g->beyond = beyond == "reflect"  ? Gradient::Beyond::reflect
+              : beyond == "repeat" ? Gradient::Beyond::repeat
+                                   : Gradient::Beyond::pad;
   Affine own;  // from where the gradient runs over 0 to 1
   if (name == "linearGradient") {
-    const double x = chain.number("x1", 0, width), y = chain.number("y1", 0, height), dx = chain.number("x2", width, width) - x, dy = chain.number("y2", 0, height) - y;
+    const double x = chain.number("x1", 0, width), y = chain.number("y1", 0, height),
+                 dx = chain.number("x2", width, width) - x, dy = chain.number("y2", 0, height) - y;
     own = {dx, dy, -dy, dx, x, y};
   } else {
     g->radial = true;
-    const double r = chain.number("r", 0.5 * std::sqrt((width * width + height * height) / 2), std::sqrt((width * width + height * height) / 2));
+    const double r = chain.number("r", 0.5 * std::sqrt((width * width + height * height) / 2),
+                                  std::sqrt((width * width + height * height) / 2));
     const double x = chain.number("cx", 0.5 * width, width), y = chain.number("cy", 0.5 * height, height);
     own = {r, 0, 0, r, x, y};
     if (r > 0) g->focus = {(chain.number("fx", x, width) - x) / r, (chain.number("fy", y, height) - y) / r};
-    if (const double out = std::hypot(g->focus.x, g->focus.y); out > 0.99) g->focus = {g->focus.x / out * 0.99, g->focus.y / out * 0.99};
+    if (const double out = std::hypot(g->focus.x, g->focus.y); out > 0.99)
+      g->focus = {g->focus.x / out * 0.99, g->focus.y / out * 0.99};
   }
   if (own.scale() < 1e-12) return {true, g->colours->back(), nullptr};  // it ends where it begins
   Affine whole = frame.to_drawing;

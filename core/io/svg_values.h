@@ -14,7 +14,9 @@ namespace loom {
 class Numbers {
  public:
   explicit Numbers(const char* text) : at_(text) {}
-  void skip() { while (*at_ == ' ' || *at_ == ',' || *at_ == '\t' || *at_ == '\n' || *at_ == '\r') ++at_; }
+  void skip() {
+    while (*at_ == ' ' || *at_ == ',' || *at_ == '\t' || *at_ == '\n' || *at_ == '\r') ++at_;
+  }
   std::optional<double> next() {
     skip();
     char* end = nullptr;
@@ -48,7 +50,8 @@ double number_of(const char* text, double fallback);
 /// A list of transforms, the first outermost; what it does not know counts for nothing.
 Affine transform_of(const char* text);
 
-/// A colour in linear Rec. 709: #rgb, #rrggbb, rgb(...), or a name. Source: CSS Color Module Level 3 (W3C, 2018), section 4.
+/// A colour in linear Rec. 709: #rgb, #rrggbb, rgb(...), or a name. Source: CSS Color Module Level 3 (W3C, 2018),
+/// section 4.
 std::optional<std::array<float, 3>> colour_of(std::string_view text);
 
 }  // namespace loom

@@ -17,8 +17,8 @@ using Counts = BondCounts;
 
 struct BondType {
   std::string word;
-  double courses_a_unit;       ///< of linked counts: its own proportions
-  int of_across, of_courses;   ///< counts are snapped up to multiples of these
+  double courses_a_unit;      ///< of linked counts: its own proportions
+  int of_across, of_courses;  ///< counts are snapped up to multiples of these
   Places (*lay)(const NodeCall&, Counts);
 };
 
@@ -28,13 +28,20 @@ Places straight_courses(Counts n, const std::function<float(int row)>& offset) {
   const float wide = 1.0f / static_cast<float>(across), tall = 1.0f / static_cast<float>(courses);
   for (int row = 0; row < courses; ++row)
     for (int column = 0; column < across; ++column)
-      places.push_back({(static_cast<float>(column) + 0.5f + offset(row)) * wide, (static_cast<float>(row) + 0.5f) * tall, wide, tall, 0});
+      places.push_back({(static_cast<float>(column) + 0.5f + offset(row)) * wide,
+                        (static_cast<float>(row) + 0.5f) * tall, wide, tall, 0});
   return places;
 }
 
-Places stack(const NodeCall&, Counts n) { return straight_courses(n, [](int) { return 0.0f; }); }
-Places running(const NodeCall& c, Counts n) { return straight_courses(n, [&](int row) { return row % 2 ? c.real("stagger") : 0.0f; }); }
-Places third(const NodeCall&, Counts n) { return straight_courses(n, [](int row) { return static_cast<float>(row % 3) / 3.0f; }); }
+Places stack(const NodeCall&, Counts n) {
+  return straight_courses(n, [](int) { return 0.0f; });
+}
+Places running(const NodeCall& c, Counts n) {
+  return straight_courses(n, [&](int row) { return row % 2 ? c.real("stagger") : 0.0f; });
+}
+Places third(const NodeCall&, Counts n) {
+  return straight_courses(n, [](int row) { return static_cast<float>(row % 3) / 3.0f; });
+}
 
 // Stretcher and header courses in turn; a header's middle lies over a stretcher's quarter, so the lap is a quarter.
 Places english(const NodeCall&, Counts n) {
@@ -44,7 +51,9 @@ Places english(const NodeCall&, Counts n) {
   for (int row = 0; row < courses; ++row) {
     const int units = row % 2 ? 2 * across : across;
     const float length = 1.0f / static_cast<float>(units), offset = row % 2 ? 0.25f * wide : 0;
-    for (int k = 0; k < units; ++k) places.push_back({(static_cast<float>(k) + 0.5f) * length + offset, (static_cast<float>(row) + 0.5f) * tall, length, tall, 0});
+    for (int k = 0; k < units; ++k)
+      places.push_back(
+          {(static_cast<float>(k) + 0.5f) * length + offset, (static_cast<float>(row) + 0.5f) * tall, length, tall, 0});
   }
   return places;
 }
@@ -56,7 +65,8 @@ Places flemish(const NodeCall&, Counts n) {
   const float period = 1.0f / static_cast<float>(across), tall = 1.0f / static_cast<float>(courses);
   for (int row = 0; row < courses; ++row)
     for (int k = 0; k < across; ++k) {
-      const float from = (static_cast<float>(k) + (row % 2 ? 0.5f : 0.0f)) * period, v = (static_cast<float>(row) + 0.5f) * tall;
+      const float from = (static_cast<float>(k) + (row % 2 ? 0.5f : 0.0f)) * period,
+                  v = (static_cast<float>(row) + 0.5f) * tall;
       places.push_back({from + period / 3, v, 2 * period / 3, tall, 0});
       places.push_back({from + 5 * period / 6, v, period / 3, tall, 0});
     }
@@ -67,7 +77,8 @@ Places flemish(const NodeCall&, Counts n) {
 Places irregular(const NodeCall& c, Counts n) {
   const int across = n.across, courses = n.courses;
   Places places;
-  const float wide = 1.0f / static_cast<float>(across), tall = 1.0f / static_cast<float>(courses), vary = 0.8f * c.real("variation");
+  const float wide = 1.0f / static_cast<float>(across), tall = 1.0f / static_cast<float>(courses),
+              vary = 0.8f * c.real("variation");
   const std::uint32_t start = fold32(c.seed("course start")), jitter = fold32(c.seed("joint"));
   for (int row = 0; row < courses; ++row) {
     const float from = unit_random(start, pcg(static_cast<std::uint32_t>(row)));
@@ -83,8 +94,11 @@ Places irregular(const NodeCall& c, Counts n) {
   return places;
 }
 
-// Boxes on a grid of cells that repeats every `repeat`: `each(x, y)` gives what starts in a cell, as cells along u and v.
-struct Cells { int wide = 0, tall = 0; };
+// Boxes on a grid of cells that repeats every `repeat`: `each(x, y)` gives what starts in a cell, as cells along u and
+// v.
+struct Cells {
+  int wide = 0, tall = 0;
+};
 Places on_cells(Counts n, int repeat_u, int repeat_v, const std::function<Cells(int x, int y)>& each) {
   Places places;
   const float cu = 1.0f / static_cast<float>(repeat_u * n.across), cv = 1.0f / static_cast<float>(repeat_v * n.courses);
@@ -92,9 +106,12 @@ Places on_cells(Counts n, int repeat_u, int repeat_v, const std::function<Cells(
     for (int x = 0; x < repeat_u * n.across; ++x) {
       const Cells s = each(x, y);
       if (s.wide == 0) continue;
-      const float u = (static_cast<float>(x) + 0.5f * static_cast<float>(s.wide)) * cu, v = (static_cast<float>(y) + 0.5f * static_cast<float>(s.tall)) * cv;
-      if (s.wide >= s.tall) places.push_back({u, v, static_cast<float>(s.wide) * cu, static_cast<float>(s.tall) * cv, 0});
-      else places.push_back({u, v, static_cast<float>(s.tall) * cv, static_cast<float>(s.wide) * cu, 90});
+      const float u = (static_cast<float>(x) + 0.5f * static_cast<float>(s.wide)) * cu,
+                  v = (static_cast<float>(y) + 0.5f * static_cast<float>(s.tall)) * cv;
+      if (s.wide >= s.tall)
+        places.push_back({u, v, static_cast<float>(s.wide) * cu, static_cast<float>(s.tall) * cv, 0});
+      else
+        places.push_back({u, v, static_cast<float>(s.tall) * cv, static_cast<float>(s.wide) * cu, 90});
     }
   return places;
 }
@@ -137,7 +154,8 @@ Places pinwheel(const NodeCall&, Counts n) {
   });
 }
 
-// Rectangles of chance sizes on a torus of cells, each as large as its draw allows where it starts: no joint runs through.
+// Rectangles of chance sizes on a torus of cells, each as large as its draw allows where it starts: no joint runs
+// through.
 Places ashlar(const NodeCall& c, Counts n) {
   const auto [across, courses] = n;
   const int nu = 2 * across, nv = courses;
@@ -149,14 +167,17 @@ Places ashlar(const NodeCall& c, Counts n) {
   for (int y = 0; y < nv; ++y)
     for (int x = 0; x < nu; ++x) {
       if (taken[cell(x, y)]) continue;
-      const auto first = static_cast<std::size_t>(unit_random(stream, pcg(static_cast<std::uint32_t>(y * nu + x))) * 7.999f);
+      const auto first =
+          static_cast<std::size_t>(unit_random(stream, pcg(static_cast<std::uint32_t>(y * nu + x))) * 7.999f);
       // From the drawn size on, the first that fits; a single cell always does.
       for (std::size_t k = 0; k < kSizes.size(); ++k) {
         const Cells s = kSizes[std::min(first + k, kSizes.size() - 1)];
         bool fits = s.wide < nu && s.tall < std::max(nv, 2) && !(s.tall > 1 && nv == 1);
-        for (int j = 0; j < s.tall && fits; ++j) for (int i = 0; i < s.wide && fits; ++i) fits = !taken[cell(x + i, y + j)];
+        for (int j = 0; j < s.tall && fits; ++j)
+          for (int i = 0; i < s.wide && fits; ++i) fits = !taken[cell(x + i, y + j)];
         if (!fits && !(s.wide == 1 && s.tall == 1)) continue;
-        for (int j = 0; j < s.tall; ++j) for (int i = 0; i < s.wide; ++i) taken[cell(x + i, y + j)] = true;
+        for (int j = 0; j < s.tall; ++j)
+          for (int i = 0; i < s.wide; ++i) taken[cell(x + i, y + j)] = true;
         starts[{x, y}] = s;
         break;
       }
@@ -172,11 +193,16 @@ Places ashlar(const NodeCall& c, Counts n) {
 Places hexagon(const NodeCall&, Counts n) {
   const auto [across, courses] = n;
   Places places;
-  const float wide = 1.0f / static_cast<float>(across), pitch = 1.0f / static_cast<float>(courses), h = 0.5f * wide, third = pitch / 3;
+  const float wide = 1.0f / static_cast<float>(across), pitch = 1.0f / static_cast<float>(courses), h = 0.5f * wide,
+              third = pitch / 3;
   for (int row = 0; row < courses; ++row)
     for (int k = 0; k < across; ++k)
-      places.push_back({(static_cast<float>(k) + (row % 2 ? 1.0f : 0.5f)) * wide, (static_cast<float>(row) + 0.5f) * pitch, wide, 4 * third, 0,
-                             {{0, -2 * third}, {h, -third}, {h, third}, {0, 2 * third}, {-h, third}, {-h, -third}}});
+      places.push_back({(static_cast<float>(k) + (row % 2 ? 1.0f : 0.5f)) * wide,
+                        (static_cast<float>(row) + 0.5f) * pitch,
+                        wide,
+                        4 * third,
+                        0,
+                        {{0, -2 * third}, {h, -third}, {h, third}, {0, 2 * third}, {-h, third}, {-h, -third}}});
   return places;
 }
 
@@ -189,8 +215,10 @@ Places octagon_and_dot(const NodeCall&, Counts n) {
   for (int row = 0; row < courses; ++row)
     for (int k = 0; k < across; ++k) {
       const float u = (2 * static_cast<float>(k) + 1) * w, v = (2 * static_cast<float>(row) + 1) * h;
-      places.push_back({u, v, 2 * w, 2 * h, 0, {{-a, -h}, {a, -h}, {w, -b}, {w, b}, {a, h}, {-a, h}, {-w, b}, {-w, -b}}});
-      places.push_back({u + w, v + h, 2 * (w - a), 2 * (h - b), 0, {{0, -(h - b)}, {w - a, 0}, {0, h - b}, {-(w - a), 0}}});
+      places.push_back(
+          {u, v, 2 * w, 2 * h, 0, {{-a, -h}, {a, -h}, {w, -b}, {w, b}, {a, h}, {-a, h}, {-w, b}, {-w, -b}}});
+      places.push_back(
+          {u + w, v + h, 2 * (w - a), 2 * (h - b), 0, {{0, -(h - b)}, {w - a, 0}, {0, h - b}, {-(w - a), 0}}});
     }
   return places;
 }
@@ -201,7 +229,12 @@ Places diamond(const NodeCall&, Counts n) {
   const float w = 0.5f / static_cast<float>(across), h = 0.5f / static_cast<float>(courses);
   for (int row = 0; row < 2 * courses; ++row)
     for (int k = 0; k < across; ++k)
-      places.push_back({(2 * static_cast<float>(k) + (row % 2 ? 2.0f : 1.0f)) * w, (static_cast<float>(row) + 1) * h, 2 * w, 2 * h, 0, {{0, -h}, {w, 0}, {0, h}, {-w, 0}}});
+      places.push_back({(2 * static_cast<float>(k) + (row % 2 ? 2.0f : 1.0f)) * w,
+                        (static_cast<float>(row) + 1) * h,
+                        2 * w,
+                        2 * h,
+                        0,
+                        {{0, -h}, {w, 0}, {0, h}, {-w, 0}}});
   return places;
 }
 
@@ -214,29 +247,30 @@ Places interlocking(const NodeCall&, Counts n) {
     for (int k = 0; k < across; ++k) {
       const float u = 2 * static_cast<float>(k) * cu, v = 3 * static_cast<float>(row) * cv;
       // From the inner corner's cell: one lies up and left, the other down and right.
-      places.push_back({u + cu, v + cv, 2 * cu, 2 * cv, 0, {{-cu, -cv}, {cu, -cv}, {cu, 0}, {0, 0}, {0, cv}, {-cu, cv}}});
-      places.push_back({u + cu, v + 2 * cv, 2 * cu, 2 * cv, 0, {{0, -cv}, {cu, -cv}, {cu, cv}, {-cu, cv}, {-cu, 0}, {0, 0}}});
+      places.push_back(
+          {u + cu, v + cv, 2 * cu, 2 * cv, 0, {{-cu, -cv}, {cu, -cv}, {cu, 0}, {0, 0}, {0, cv}, {-cu, cv}}});
+      places.push_back(
+          {u + cu, v + 2 * cv, 2 * cu, 2 * cv, 0, {{0, -cv}, {cu, -cv}, {cu, cv}, {-cu, cv}, {-cu, 0}, {0, 0}}});
     }
   return places;
 }
 
 const std::vector<BondType>& bonds() {
-  static const std::vector<BondType> kBonds = {
-      {"stack", 2, 1, 1, stack},
-      {"running", 2, 1, 2, running},
-      {"third", 2, 1, 3, third},
-      {"english", 3, 1, 2, english},
-      {"flemish", 4.5, 1, 2, flemish},
-      {"irregular", 2, 1, 1, irregular},
-      {"ashlar", 2, 1, 1, ashlar},
-      {"herringbone", 1, 2, 2, herringbone},
-      {"double_herringbone", 1, 2, 2, double_herringbone},
-      {"basket_weave", 1, 2, 2, basket_weave},
-      {"pinwheel", 1, 1, 1, pinwheel},
-      {"hexagon", 2 / std::sqrt(3.0), 1, 2, hexagon},
-      {"octagon_and_dot", 1, 1, 1, octagon_and_dot},
-      {"diamond", 1, 1, 1, diamond},
-      {"interlocking", 2.0 / 3, 1, 1, interlocking}};
+  static const std::vector<BondType> kBonds = {{"stack", 2, 1, 1, stack},
+                                               {"running", 2, 1, 2, running},
+                                               {"third", 2, 1, 3, third},
+                                               {"english", 3, 1, 2, english},
+                                               {"flemish", 4.5, 1, 2, flemish},
+                                               {"irregular", 2, 1, 1, irregular},
+                                               {"ashlar", 2, 1, 1, ashlar},
+                                               {"herringbone", 1, 2, 2, herringbone},
+                                               {"double_herringbone", 1, 2, 2, double_herringbone},
+                                               {"basket_weave", 1, 2, 2, basket_weave},
+                                               {"pinwheel", 1, 1, 1, pinwheel},
+                                               {"hexagon", 2 / std::sqrt(3.0), 1, 2, hexagon},
+                                               {"octagon_and_dot", 1, 1, 1, octagon_and_dot},
+                                               {"diamond", 1, 1, 1, diamond},
+                                               {"interlocking", 2.0 / 3, 1, 1, interlocking}};
   return kBonds;
 }
 
@@ -264,12 +298,15 @@ std::vector<Place> diagonal(const std::vector<Place>& places) {
   const float shrink = std::sqrt(0.5f);
   for (const Place& p : places)
     for (const float again : {0.0f, 0.5f}) {
-      Place q{0.5f * (p.u + p.v) + again, 0.5f * (p.v - p.u) + again, shrink * p.long_side, shrink * p.short_side, p.degrees + 45};
+      Place q{0.5f * (p.u + p.v) + again, 0.5f * (p.v - p.u) + again, shrink * p.long_side, shrink * p.short_side,
+              p.degrees + 45};
       for (const Corner& c : p.outline) q.outline.push_back({0.5f * (c.u + c.v), 0.5f * (c.v - c.u)});
       if (!q.outline.empty()) {  // its box stands upright, about what was turned
         q.degrees = p.degrees;
         q.long_side = q.short_side = 0;
-        for (const Corner& c : q.outline) q.long_side = std::max(q.long_side, 2 * std::abs(c.u)), q.short_side = std::max(q.short_side, 2 * std::abs(c.v));
+        for (const Corner& c : q.outline)
+          q.long_side = std::max(q.long_side, 2 * std::abs(c.u)),
+          q.short_side = std::max(q.short_side, 2 * std::abs(c.v));
       }
       out.push_back(std::move(q));
     }
@@ -290,7 +327,8 @@ const std::vector<std::string>& bond_words() {
 BondCounts bond_counts(const NodeCall& c) {
   const BondType& type = bond_of(c);
   constexpr int kMost = 512;  // either way: a careless product must not fill the memory
-  const int times = c.integer("multiplier"), across = up_to_multiple(std::clamp(c.integer("units_across") * times, 1, kMost), type.of_across);
+  const int times = c.integer("multiplier"),
+            across = up_to_multiple(std::clamp(c.integer("units_across") * times, 1, kMost), type.of_across);
   const double wanted = c.toggle("linked") ? across * type.courses_a_unit : c.integer("courses") * times;
   return {across, up_to_multiple(std::clamp(static_cast<int>(std::lround(wanted)), 1, 2 * kMost), type.of_courses)};
 }
@@ -298,7 +336,8 @@ BondCounts bond_counts(const NodeCall& c) {
 Places lay_bond(const NodeCall& c) {
   Places places = bond_of(c).lay(c, bond_counts(c));
   const int turns = modulo(c.integer("quarter_turns"), 4);
-  for (Place& p : places) for (int k = 0; k < turns; ++k) quarter_turn(p);
+  for (Place& p : places)
+    for (int k = 0; k < turns; ++k) quarter_turn(p);
   if (c.toggle("diagonal")) places = diagonal(places);
   for (Place& p : places) p.u -= std::floor(p.u), p.v -= std::floor(p.v);
   std::stable_sort(places.begin(), places.end(), [](const Place& a, const Place& b) { return a.v < b.v - 1e-5f; });
@@ -316,14 +355,18 @@ std::array<Place, 2> divided(const Place& p, float share) {
 
 std::vector<Corner> inset(const std::vector<Corner>& outline, float bed_joint, float cross_joint, float radius) {
   const std::size_t n = outline.size();
-  struct Line { float nu, nv, d; };  // inside where nu u + nv v >= d
+  struct Line {
+    float nu, nv, d;
+  };  // inside where nu u + nv v >= d
   std::vector<Line> lines;
   float area = 0;
-  for (std::size_t i = 0; i < n; ++i) area += outline[i].u * outline[(i + 1) % n].v - outline[(i + 1) % n].u * outline[i].v;
+  for (std::size_t i = 0; i < n; ++i)
+    area += outline[i].u * outline[(i + 1) % n].v - outline[(i + 1) % n].u * outline[i].v;
   const float sign = area >= 0 ? 1.0f : -1.0f;
   for (std::size_t i = 0; i < n; ++i) {
     const Corner a = outline[i], b = outline[(i + 1) % n];
-    const float eu = b.u - a.u, ev = b.v - a.v, length = std::max(std::hypot(eu, ev), 1e-9f), nu = -sign * ev / length, nv = sign * eu / length;
+    const float eu = b.u - a.u, ev = b.v - a.v, length = std::max(std::hypot(eu, ev), 1e-9f), nu = -sign * ev / length,
+                nv = sign * eu / length;
     // A slanting edge takes its share of both joints.
     lines.push_back({nu, nv, nu * a.u + nv * a.v + 0.5f * std::hypot(nv * bed_joint, nu * cross_joint) + radius});
   }
@@ -337,7 +380,9 @@ std::vector<Corner> inset(const std::vector<Corner>& outline, float bed_joint, f
   // Where an edge has turned round, the joint has eaten the unit.
   for (std::size_t i = 0; i < n; ++i) {
     const std::size_t k = (i + 1) % n;
-    if ((out[k].u - out[i].u) * (outline[k].u - outline[i].u) + (out[k].v - out[i].v) * (outline[k].v - outline[i].v) <= 0) return {};
+    if ((out[k].u - out[i].u) * (outline[k].u - outline[i].u) + (out[k].v - out[i].v) * (outline[k].v - outline[i].v) <=
+        0)
+      return {};
   }
   return out;
 }

@@ -9,9 +9,12 @@
 namespace loom {
 
 /// A corner, from its unit's centre, in shares of the tile.
-struct Corner { float u, v; };
+struct Corner {
+  float u, v;
+};
 
-/// A unit with its joints still in it. `outline` runs round once in the tile's own directions; empty: a box along `degrees`.
+/// A unit with its joints still in it. `outline` runs round once in the tile's own directions; empty: a box along
+/// `degrees`.
 struct Place {
   float u, v, long_side, short_side, degrees;
   std::vector<Corner> outline{};
@@ -20,7 +23,9 @@ struct Place {
 using Places = std::vector<Place>;
 
 /// Units across and courses as snapped, so that the bond closes.
-struct BondCounts { int across, courses; };
+struct BondCounts {
+  int across, courses;
+};
 
 /// The words of the parameter "bond", in the order in which they are offered.
 const std::vector<std::string>& bond_words();
@@ -34,8 +39,8 @@ Places lay_bond(const NodeCall& call);
 /// Divides box `place` across its length at `share` into two.
 std::array<Place, 2> divided(const Place& place, float share);
 
-/// The corners of an outline moved inwards by half a joint (bed joints lie along u, cross joints along v) and by `radius`.
-/// Empty if nothing is left.
+/// The corners of an outline moved inwards by half a joint (bed joints lie along u, cross joints along v) and by
+/// `radius`. Empty if nothing is left.
 std::vector<Corner> inset(const std::vector<Corner>& outline, float bed_joint, float cross_joint, float radius);
 
 }  // namespace loom

@@ -21,7 +21,8 @@ const Catalogue& catalogue() {
 #undef LOOM_NODE_FILE
     for (const NodeType* t : bare.all()) {
       NodeType type = *t;
-      for (Parameter& p : type.parameters) if (p.help.empty()) p.help = parameter_help(type, p);
+      for (Parameter& p : type.parameters)
+        if (p.help.empty()) p.help = parameter_help(type, p);
       all.add(std::move(type));
     }
     return all;
@@ -33,21 +34,31 @@ namespace {
 
 std::string initial_text(const ParamValue& v) {
   std::ostringstream out;
-  if (const auto* number = std::get_if<double>(&v)) out << *number;
-  else if (const auto* word = std::get_if<std::string>(&v)) out << (word->empty() ? "empty" : *word);
-  else if (const auto* vector = std::get_if<Vector>(&v)) for (std::size_t i = 0; i < vector->size(); ++i) out << (i ? ", " : "") << (*vector)[i];
-  else if (const auto* rule = std::get_if<Rule>(&v)) out << "by " << rule->by << ", " << rule->from.number << " to " << rule->to.number;
-  else out << "a list";
+  if (const auto* number = std::get_if<double>(&v))
+    out << *number;
+  else if (const auto* word = std::get_if<std::string>(&v))
+    out << (word->empty() ? "empty" : *word);
+  else if (const auto* vector = std::get_if<Vector>(&v))
+    for (std::size_t i = 0; i < vector->size(); ++i) out << (i ? ", " : "") << (*vector)[i];
+  else if (const auto* rule = std::get_if<Rule>(&v))
+    out << "by " << rule->by << ", " << rule->from.number << " to " << rule->to.number;
+  else
+    out << "a list";
   return out.str();
 }
 
 const char* unit_word(Unit unit) {
   switch (unit) {
-    case Unit::share_of_tile: return " of the tile";
-    case Unit::share_of_period: return " of a period";
-    case Unit::degrees: return " degrees";
-    case Unit::times: return " times";
-    default: return "";
+    case Unit::share_of_tile:
+      return " of the tile";
+    case Unit::share_of_period:
+      return " of a period";
+    case Unit::degrees:
+      return " degrees";
+    case Unit::times:
+      return " times";
+    default:
+      return "";
   }
 }
 
@@ -56,7 +67,9 @@ void write_type(std::ostream& out, const NodeType& t) {
   if (!t.more.empty()) out << "\n" << t.more << "\n";
   if (t.follows_positions) out << "\nPeriodic, but with a seam by nature.\n";
   for (const Peg& p : t.inputs) {
-    const auto numbered = [&](const std::string& name) { return p.id.rfind(name + "_", 0) == 0 && p.id != name + "_1"; };
+    const auto numbered = [&](const std::string& name) {
+      return p.id.rfind(name + "_", 0) == 0 && p.id != name + "_1";
+    };
     if (t.list && std::any_of(t.list->pegs.begin(), t.list->pegs.end(), numbered)) continue;
     out << "\n- in `" << p.id << "`: " << kind_name(p.kind);
   }
@@ -74,9 +87,11 @@ void write_type(std::ostream& out, const NodeType& t) {
       for (std::size_t i = 0; i < p.options.size(); ++i) out << (i ? ", " : "") << p.options[i];
       out << " | ";
     } else {
-      out << p.useful.least << " to " << p.useful.most << unit_word(p.unit) << " | " << p.limits.least << " to " << p.limits.most;
+      out << p.useful.least << " to " << p.useful.most << unit_word(p.unit) << " | " << p.limits.least << " to "
+          << p.limits.most;
     }
-    out << " | " << (p.per_unit ? "yes" : "") << " | " << p.help << (p.help.empty() || p.acts.reason.empty() ? "" : " ");
+    out << " | " << (p.per_unit ? "yes" : "") << " | " << p.help
+        << (p.help.empty() || p.acts.reason.empty() ? "" : " ");
     if (!p.acts.reason.empty()) out << "Idle: " << p.acts.reason;
     out << " |\n";
   }
@@ -90,7 +105,10 @@ std::string catalogue_markdown() {
   Rack rack{};
   bool first = true;
   for (const NodeType* t : catalogue().all()) {
-    if (first || t->rack != rack) out << "\n## " << kRackLabels[static_cast<std::size_t>(t->rack)] << "\n\n![](nodes/" << static_cast<char>(std::tolower(kRackLabels[static_cast<std::size_t>(t->rack)][0])) << kRackLabels[static_cast<std::size_t>(t->rack)] + 1 << ".png)\n";
+    if (first || t->rack != rack)
+      out << "\n## " << kRackLabels[static_cast<std::size_t>(t->rack)] << "\n\n![](nodes/"
+          << static_cast<char>(std::tolower(kRackLabels[static_cast<std::size_t>(t->rack)][0]))
+          << kRackLabels[static_cast<std::size_t>(t->rack)] + 1 << ".png)\n";
     first = false;
     rack = t->rack;
     write_type(out, *t);

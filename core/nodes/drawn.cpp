@@ -5,7 +5,9 @@
 
 namespace loom {
 
-int drawn_size(const Emitter& e, int most) { return std::min(most, e.connected("coordinates") ? 2 * e.size() : e.size()); }
+int drawn_size(const Emitter& e, int most) {
+  return std::min(most, e.connected("coordinates") ? 2 * e.size() : e.size());
+}
 
 std::shared_ptr<DrawnTable> drawn_table(std::vector<Plane> planes) {
   auto table = std::make_shared<DrawnTable>();

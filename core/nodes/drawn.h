@@ -21,7 +21,8 @@ std::shared_ptr<DrawnTable> drawn_table(std::vector<Plane> planes);
 /// The values of plane `i` at the node's coordinates.
 Reg read_drawn(Emitter& e, const std::shared_ptr<const DrawnTable>& table, std::size_t i);
 
-/// Takes a drawing's frame into the tile. `fit`: whole, stretched or cover; `margin` is a share of the tile at each side.
+/// Takes a drawing's frame into the tile. `fit`: whole, stretched or cover; `margin` is a share of the tile at each
+/// side.
 Affine placed(const Drawing& drawing, std::string_view fit, double margin);
 const std::vector<std::string>& fit_words();
 

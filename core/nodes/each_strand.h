@@ -11,7 +11,8 @@ Strands each_strand(const Strands& in, const F& f) {
   return out;
 }
 
-/// The curve's table: cubic through the points without overshoot. Source: Fritsch and Carlson, SIAM J. Numer. Anal. 17, 1980.
+/// The curve's table: cubic through the points without overshoot. Source: Fritsch and Carlson, SIAM J. Numer. Anal. 17,
+/// 1980.
 std::shared_ptr<CurveTable> smooth_curve(const Points& points);
 
 }  // namespace loom

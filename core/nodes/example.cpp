@@ -9,7 +9,8 @@
 namespace loom {
 namespace {
 
-std::string add(Material& m, const Catalogue& catalogue, const char* type, std::initializer_list<std::pair<const char*, ParamValue>> params = {}) {
+std::string add(Material& m, const Catalogue& catalogue, const char* type,
+                std::initializer_list<std::pair<const char*, ParamValue>> params = {}) {
   std::string id;
   m = edit::add_node(std::move(m), catalogue, type, "relief", 0, 0, &id);
   for (const auto& [key, value] : params) m = edit::set_param(std::move(m), id, key, value);
@@ -24,7 +25,10 @@ bool stays_free(const Peg& p) {
 }
 
 std::string source_for(Material& m, const Catalogue& catalogue, const Peg& peg, int& scalars) {
-  const auto laid = [&] { return add(m, catalogue, "masonry", {{"units_across", 3.0}, {"bed_joint", 0.03}, {"cross_joint", 0.03}, {"edge_rounding", 0.04}}); };
+  const auto laid = [&] {
+    return add(m, catalogue, "masonry",
+               {{"units_across", 3.0}, {"bed_joint", 0.03}, {"cross_joint", 0.03}, {"edge_rounding", 0.04}});
+  };
   const auto noise = [&] { return add(m, catalogue, "gradient_noise", {{"scale", 5.0}}); };
   if (peg.kind == Kind::regions) return laid() + ".regions";
   if (peg.kind == Kind::normal) {
@@ -36,7 +40,8 @@ std::string source_for(Material& m, const Catalogue& catalogue, const Peg& peg, 
   if (peg.kind == Kind::vector2 || peg.kind == Kind::vector3) {
     const std::string from = noise(), slope = add(m, catalogue, "slope");
     m = edit::connect(std::move(m), {from, "value", slope, catalogue.find("slope")->inputs.front().id});
-    for (const Peg& out : catalogue.find("slope")->outputs) if (converts(out.kind, peg.kind)) return slope + "." + out.id;
+    for (const Peg& out : catalogue.find("slope")->outputs)
+      if (converts(out.kind, peg.kind)) return slope + "." + out.id;
     return {};
   }
   if (peg.kind == Kind::colour || peg.id == "upper") {

@@ -7,7 +7,8 @@
 
 namespace loom {
 
-/// A material in which a node `shown` of this type stands with its parameters at their start and something fitting on its inputs.
+/// A material in which a node `shown` of this type stands with its parameters at their start and something fitting on
+/// its inputs.
 Material example_of(const NodeType& type, const Catalogue& catalogue);
 
 /// The output that tells most of it, NODE.PEG.

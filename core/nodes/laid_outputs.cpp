@@ -5,7 +5,8 @@
 
 namespace loom {
 
-void describe_region(Laid& laid, std::size_t i, std::uint32_t key, float u, float v, float half_u, float half_v, float degrees) {
+void describe_region(Laid& laid, std::size_t i, std::uint32_t key, float u, float v, float half_u, float half_v,
+                     float degrees) {
   RegionTable& t = *laid.regions;
   const float radians = degrees * 0.017453292519943f, c = std::cos(radians), s = std::sin(radians);
   const auto fraction = [](float x) { return x - std::floor(x); };
@@ -28,7 +29,8 @@ Reg fetch(Builder& b, Reg unit, std::vector<float> column) {
   return b.apply(Op::fetch, {unit}, resource, 1)[0];
 }
 
-void emit_unit_outputs(Emitter& e, const std::shared_ptr<const Laid>& laid, const LaidUnits& units, Reg unit, Reg x, Reg y) {
+void emit_unit_outputs(Emitter& e, const std::shared_ptr<const Laid>& laid, const LaidUnits& units, Reg unit, Reg x,
+                       Reg y) {
   Builder& b = e.b;
   e.out("tone", fetch(b, unit, laid->tone));
   e.out("regions", Strands{.kind = Kind::regions, .at = {unit}, .regions = laid->regions});
@@ -36,25 +38,40 @@ void emit_unit_outputs(Emitter& e, const std::shared_ptr<const Laid>& laid, cons
     return b.multiply_add(b.div(at, fetch(b, unit, half)), b.constant(0.5f), b.constant(0.5f));
   };
   const Reg there = b.apply(Op::less_equal, b.constant(0), unit), zero = b.constant(0);
-  e.out("unit_coordinates", Strands{.kind = Kind::vector2, .at = {b.select(there, along(x, units.half_u), zero), b.select(there, along(y, units.half_v), zero)}});
-  e.out("unit_centre", Strands{.kind = Kind::vector2, .at = {fetch(b, unit, laid->regions->centre_u), fetch(b, unit, laid->regions->centre_v)}});
+  e.out("unit_coordinates",
+        Strands{.kind = Kind::vector2,
+                .at = {b.select(there, along(x, units.half_u), zero), b.select(there, along(y, units.half_v), zero)}});
+  e.out("unit_centre",
+        Strands{.kind = Kind::vector2,
+                .at = {fetch(b, unit, laid->regions->centre_u), fetch(b, unit, laid->regions->centre_v)}});
   std::vector<float> share;
   for (const float degrees : laid->turn) share.push_back(degrees / 360 - std::floor(degrees / 360));
   e.out("unit_turn", fetch(b, unit, share));
 }
 
-Parameter per_unit(std::string id, std::string label, Unit unit, ParamValue initial, Limits useful, Limits limits, std::string column, std::string help) {
-  return {std::move(id), std::move(label), ParameterKind::scalar, unit, std::move(initial), useful, limits, std::move(column), {}, {}, true, std::move(help)};
+Parameter per_unit(std::string id, std::string label, Unit unit, ParamValue initial, Limits useful, Limits limits,
+                   std::string column, std::string help) {
+  return {std::move(id), std::move(label), ParameterKind::scalar, unit, std::move(initial),
+          useful,        limits,           std::move(column),     {},   {},
+          true,          std::move(help)};
 }
 
 std::vector<Peg> laid_inputs() {
-  return {{"coordinates", "Coordinates", Kind::vector2}, {"map_a", "Map A", Kind::scalar, true}, {"map_b", "Map B", Kind::scalar, true},
-          {"map_c", "Map C", Kind::scalar, true}, {"map_d", "Map D", Kind::scalar, true}};
+  return {{"coordinates", "Coordinates", Kind::vector2},
+          {"map_a", "Map A", Kind::scalar, true},
+          {"map_b", "Map B", Kind::scalar, true},
+          {"map_c", "Map C", Kind::scalar, true},
+          {"map_d", "Map D", Kind::scalar, true}};
 }
 
 std::vector<Peg> laid_outputs() {
-  return {{"mask", "Mask"}, {"height", "Height"}, {"tone", "Tone"}, {"regions", "Regions", Kind::regions},
-          {"unit_coordinates", "Unit coordinates", Kind::vector2}, {"unit_centre", "Unit centre", Kind::vector2}, {"unit_turn", "Unit turn"}};
+  return {{"mask", "Mask"},
+          {"height", "Height"},
+          {"tone", "Tone"},
+          {"regions", "Regions", Kind::regions},
+          {"unit_coordinates", "Unit coordinates", Kind::vector2},
+          {"unit_centre", "Unit centre", Kind::vector2},
+          {"unit_turn", "Unit turn"}};
 }
 
 }  // namespace loom

@@ -10,23 +10,26 @@ namespace loom {
 /// The units of a pattern after every per-unit parameter was worked out.
 struct Laid : Resource {
   LaidUnits units;
-  Stamps stamps, cover;                             ///< of Scatter: its motifs, and where they are more than nothing
+  Stamps stamps, cover;  ///< of Scatter: its motifs, and where they are more than nothing
   std::shared_ptr<RegionTable> regions = std::make_shared<RegionTable>();
-  float height_scale = 1, height_shift = 0;                 ///< of stamps: what their height is stretched by
+  float height_scale = 1, height_shift = 0;  ///< of stamps: what their height is stretched by
   std::vector<float> tone, turn, rounding, joint, slant_u, slant_v, shape, shape_turn, shape_mirror;
 };
 
 /// The columns of the region table for unit `i`, from its box. `degrees` is its turn.
-void describe_region(Laid& laid, std::size_t i, std::uint32_t key, float u, float v, float half_u, float half_v, float degrees);
+void describe_region(Laid& laid, std::size_t i, std::uint32_t key, float u, float v, float half_u, float half_v,
+                     float degrees);
 
 /// A column as a resource, and its value at a unit.
 Reg fetch(Builder& b, Reg unit, std::vector<float> column);
 
 /// Emits regions, tone, unit coordinates, unit centre and unit turn for a unit found at (x, y) within it.
-void emit_unit_outputs(Emitter& e, const std::shared_ptr<const Laid>& laid, const LaidUnits& units, Reg unit, Reg x, Reg y);
+void emit_unit_outputs(Emitter& e, const std::shared_ptr<const Laid>& laid, const LaidUnits& units, Reg unit, Reg x,
+                       Reg y);
 
 /// The parameters that both nodes offer for each unit or stamp.
-Parameter per_unit(std::string id, std::string label, Unit unit, ParamValue initial, Limits useful, Limits limits, std::string column, std::string help = {});
+Parameter per_unit(std::string id, std::string label, Unit unit, ParamValue initial, Limits useful, Limits limits,
+                   std::string column, std::string help = {});
 std::vector<Peg> laid_inputs();
 std::vector<Peg> laid_outputs();
 

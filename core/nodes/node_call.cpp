@@ -37,9 +37,12 @@ Vector NodeCall::vector(std::string_view id) const {
   const ParamValue& v = param(id);
   const Parameter* p = type_.parameter(id);
   const std::size_t n = p && p->kind == ParameterKind::vector2 ? 2 : 3;
-  Vector x = std::holds_alternative<Vector>(v) ? std::get<Vector>(v) : Vector(n, std::holds_alternative<double>(v) ? std::get<double>(v) : 0.0);
+  Vector x = std::holds_alternative<Vector>(v)
+                 ? std::get<Vector>(v)
+                 : Vector(n, std::holds_alternative<double>(v) ? std::get<double>(v) : 0.0);
   x.resize(n, 0.0);
-  if (p) for (double& lane : x) lane = std::clamp(lane, p->limits.least, p->limits.most);
+  if (p)
+    for (double& lane : x) lane = std::clamp(lane, p->limits.least, p->limits.most);
   return x;
 }
 
@@ -86,18 +89,24 @@ Strands convert(Builder& b, const Strands& from, Kind to, int channel) {
     return out;
   }
   if (want == 1) {
-    if (channel >= 0) out.at[0] = from.at[static_cast<std::size_t>(std::min(channel, have - 1))];
+    if (channel >= 0)
+      out.at[0] = from.at[static_cast<std::size_t>(std::min(channel, have - 1))];
     else if (have >= 3)  // luminance, ITU-R BT.709
-      out.at[0] = b.multiply_add(from.at[0], b.constant(0.2126f), b.multiply_add(from.at[1], b.constant(0.7152f), b.mul(from.at[2], 0.0722f)));
-    else out.at[0] = from.at[0];
+      out.at[0] = b.multiply_add(from.at[0], b.constant(0.2126f),
+                                 b.multiply_add(from.at[1], b.constant(0.7152f), b.mul(from.at[2], 0.0722f)));
+    else
+      out.at[0] = from.at[0];
     return out;
   }
   for (std::size_t i = 0; i < static_cast<std::size_t>(want); ++i) {
-    if (i < static_cast<std::size_t>(have)) out.at[i] = from.at[i];
-    else out.at[i] = i == 3 ? b.constant(1) : have == 1 ? from.at[0] : b.constant(0);
+    if (i < static_cast<std::size_t>(have))
+      out.at[i] = from.at[i];
+    else
+      out.at[i] = i == 3 ? b.constant(1) : have == 1 ? from.at[0] : b.constant(0);
   }
   if (to == Kind::normal) {
-    const Reg size = b.root(b.multiply_add(out.at[0], out.at[0], b.multiply_add(out.at[1], out.at[1], b.mul(out.at[2], out.at[2]))));
+    const Reg size =
+        b.root(b.multiply_add(out.at[0], out.at[0], b.multiply_add(out.at[1], out.at[1], b.mul(out.at[2], out.at[2]))));
     for (std::size_t i = 0; i < 3; ++i) out.at[i] = b.div(out.at[i], size);
   }
   return out;
@@ -108,7 +117,8 @@ Strands Emitter::in(std::string_view peg) {
   if (const auto it = inputs_.find(peg); it != inputs_.end()) return it->second;
   if (const auto it = whole_.find(peg); it != whole_.end() && it->second.strand[0]) {
     Strands s{.kind = it->second.kind, .regions = it->second.regions};
-    for (std::size_t i = 0; i < static_cast<std::size_t>(strand_count(s.kind)); ++i) s.at[i] = b.load(it->second.strand[i]);
+    for (std::size_t i = 0; i < static_cast<std::size_t>(strand_count(s.kind)); ++i)
+      s.at[i] = b.load(it->second.strand[i]);
     return s;
   }
   const Kind kind = described ? described->kind : Kind::scalar;
@@ -135,14 +145,16 @@ const Field* Emitter::whole(std::string_view peg) const {
 std::shared_ptr<const Sampled> Emitter::sampled(std::string_view peg, int strand) {
   auto table = std::make_shared<Sampled>();
   const Field* field = whole(peg);
-  if (field && field->strand[static_cast<std::size_t>(strand)]) table->levels = pyramid(field->strand[static_cast<std::size_t>(strand)], 14);
+  if (field && field->strand[static_cast<std::size_t>(strand)])
+    table->levels = pyramid(field->strand[static_cast<std::size_t>(strand)], 14);
   return table;
 }
 
 Strands Emitter::read_at(std::string_view peg, Reg u, Reg v, Reg footprint) {
   const Field& source = *whole(peg);
   Strands out{.kind = source.kind, .regions = source.regions};
-  for (int i = 0; i < strand_count(source.kind); ++i) out.at[static_cast<std::size_t>(i)] = b.apply(Op::sample, {u, v, footprint}, sampled(peg, i), 1)[0];
+  for (int i = 0; i < strand_count(source.kind); ++i)
+    out.at[static_cast<std::size_t>(i)] = b.apply(Op::sample, {u, v, footprint}, sampled(peg, i), 1)[0];
   return out;
 }
 
@@ -167,7 +179,8 @@ namespace {
 enum Attribute : std::uint32_t { kIndex, kRow, kColumn, kCentreU, kCentreV, kSizeU, kSizeV, kLevel, kKey };
 
 // The equations of docs/format.md: t in 0..1 for each unit, then from + (to - from) * t.
-Reg rule_share(Builder& b, const Rule& rule, const UnitSamples& units, std::uint64_t seed, const std::function<Reg(const std::string&)>& map_at) {
+Reg rule_share(Builder& b, const Rule& rule, const UnitSamples& units, std::uint64_t seed,
+               const std::function<Reg(const std::string&)>& map_at) {
   const auto share = [&](std::uint32_t attribute, float most) {
     return most > 1 ? b.mul(b.attribute(attribute), 1.0f / (most - 1)) : b.constant(0);
   };
@@ -176,7 +189,8 @@ Reg rule_share(Builder& b, const Rule& rule, const UnitSamples& units, std::uint
   if (rule.by == "order") return share(kIndex, static_cast<float>(units.count()));
   if (rule.by == "chequer") return b.apply(Op::modulo, b.add(b.attribute(kRow), b.attribute(kColumn)), b.constant(2));
   if (rule.by == "nth") {
-    const Reg place = b.apply(Op::modulo, b.add(b.attribute(kIndex), static_cast<float>(-rule.offset)), b.constant(static_cast<float>(std::max(1.0, std::round(rule.every)))));
+    const Reg place = b.apply(Op::modulo, b.add(b.attribute(kIndex), static_cast<float>(-rule.offset)),
+                              b.constant(static_cast<float>(std::max(1.0, std::round(rule.every)))));
     return b.apply(Op::equal, place, b.constant(0));
   }
   if (rule.by == "size") {
@@ -196,7 +210,8 @@ Reg Emitter::map_at_centre(Builder& own, std::string_view peg) {
   return own.apply(Op::sample, {own.attribute(kCentreU), own.attribute(kCentreV), own.footprint()}, levels, 1)[0];
 }
 
-std::optional<Strands> Emitter::formula_over_units(Builder& own, std::string_view id, const Formula& formula, const UnitSamples& units) {
+std::optional<Strands> Emitter::formula_over_units(Builder& own, std::string_view id, const Formula& formula,
+                                                   const UnitSamples& units) {
   FormulaScope scope;
   const auto name = [&](const std::string& word, Reg r) { scope.names[word] = {.kind = Kind::scalar, .at = {r}}; };
   name("index", own.attribute(kIndex));
@@ -211,7 +226,9 @@ std::optional<Strands> Emitter::formula_over_units(Builder& own, std::string_vie
   for (const Peg& p : type().inputs)
     if (p.id.rfind("map_", 0) == 0 && connected(p.id)) {
       name(p.id, map_at_centre(own, p.id));
-      scope.maps[p.id] = [this, &own, id = p.id](Reg u, Reg v) { return Strands{.kind = Kind::scalar, .at = own.apply(Op::sample, {u, v, own.footprint()}, sampled(id, 0), 1)}; };
+      scope.maps[p.id] = [this, &own, id = p.id](Reg u, Reg v) {
+        return Strands{.kind = Kind::scalar, .at = own.apply(Op::sample, {u, v, own.footprint()}, sampled(id, 0), 1)};
+      };
     }
   for (const auto& [word, number] : formula.bound) name(word, own.constant(static_cast<float>(number)));
   scope.unit_key = own.attribute(kKey);
@@ -225,7 +242,8 @@ std::optional<Strands> Emitter::formula_over_units(Builder& own, std::string_vie
   return {};
 }
 
-std::vector<std::vector<float>> Emitter::per_unit_lanes(std::string_view id, const UnitSamples& units, std::size_t lanes) {
+std::vector<std::vector<float>> Emitter::per_unit_lanes(std::string_view id, const UnitSamples& units,
+                                                        std::size_t lanes) {
   std::vector<std::vector<float>> values(lanes, std::vector<float>(units.count(), 0.0f));
   const ParamValue& value = param(id);
   const Parameter* described = type().parameter(id);
@@ -239,8 +257,10 @@ std::vector<std::vector<float>> Emitter::per_unit_lanes(std::string_view id, con
   Builder own(1.0f / static_cast<float>(size()));
   Strands result{.kind = Kind::scalar, .at = {own.constant(0)}};
   if (rule) {
-    const Reg t = rule_share(own, *rule, units, seed(id), [&](const std::string& peg) { return map_at_centre(own, peg); });
-    result.at[0] = own.mix(own.constant(static_cast<float>(rule->from.number)), own.constant(static_cast<float>(rule->to.number)), t);
+    const Reg t =
+        rule_share(own, *rule, units, seed(id), [&](const std::string& peg) { return map_at_centre(own, peg); });
+    result.at[0] = own.mix(own.constant(static_cast<float>(rule->from.number)),
+                           own.constant(static_cast<float>(rule->to.number)), t);
   } else if (const auto compiled = formula_over_units(own, id, *formula, units)) {
     result = *compiled;
   } else {
@@ -250,12 +270,14 @@ std::vector<std::vector<float>> Emitter::per_unit_lanes(std::string_view id, con
   std::vector<float*> columns;
   for (std::size_t i = 0; i < lanes; ++i) {
     Reg lane = result.at[std::min(i, have - 1)];
-    if (described) lane = own.clamp(lane, static_cast<float>(described->limits.least), static_cast<float>(described->limits.most));
+    if (described)
+      lane = own.clamp(lane, static_cast<float>(described->limits.least), static_cast<float>(described->limits.most));
     own.store(lane, static_cast<int>(i));
     columns.push_back(values[i].data());
   }
-  const float* attributes[] = {units.index.data(), units.row.data(), units.column.data(), units.centre_u.data(), units.centre_v.data(),
-                               units.size_u.data(), units.size_v.data(), units.level.data(), units.key.data()};
+  const float* attributes[] = {units.index.data(),    units.row.data(),      units.column.data(),
+                               units.centre_u.data(), units.centre_v.data(), units.size_u.data(),
+                               units.size_v.data(),   units.level.data(),    units.key.data()};
   run_samples(own.build(), units.count(), attributes, columns);
   if (spreads) {
     auto& noted = (*spreads)[std::string(id)];

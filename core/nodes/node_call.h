@@ -20,14 +20,17 @@ namespace loom {
 using Resolved = std::map<std::string, ParamValue>;
 
 /// The material's measures that relief in real units needs.
-struct Measures { double tile_metres = 1, relief_metres = 0.02; };
+struct Measures {
+  double tile_metres = 1, relief_metres = 0.02;
+};
 
 /// What parameters of kind `file` name, or why it cannot be read; nothing where no file was chosen.
 using NodeFiles = std::map<std::string, Result<FileBytes>, std::less<>>;
 
 class NodeCall {
  public:
-  NodeCall(const NodeType& type, const Resolved& params, std::uint64_t seed, int size, Measures measures, const NodeFiles* files = nullptr)
+  NodeCall(const NodeType& type, const Resolved& params, std::uint64_t seed, int size, Measures measures,
+           const NodeFiles* files = nullptr)
       : type_(type), params_(params), seed_(seed), size_(size), measures_(measures), files_(files) {}
 
   const NodeType& type() const { return type_; }
@@ -85,10 +88,13 @@ class Emitter : public NodeCall {
   const Field* whole(std::string_view peg) const;
   /// The pyramid of one strand of a whole input.
   std::shared_ptr<const Sampled> sampled(std::string_view peg, int strand);
-  /// A whole input at another place, in shares of the tile: bilinear, from the level of a mean pyramid that fits `footprint`.
+  /// A whole input at another place, in shares of the tile: bilinear, from the level of a mean pyramid that fits
+  /// `footprint`.
   Strands read_at(std::string_view peg, Reg u, Reg v, Reg footprint);
   /// The coordinates at the peg "coordinates" with the footprint that they have.
-  struct Position { Reg u, v, footprint; };
+  struct Position {
+    Reg u, v, footprint;
+  };
   Position position();
   /// The widest kind of the inputs at pegs of kind `any`.
   Kind widest() const;
@@ -98,11 +104,17 @@ class Emitter : public NodeCall {
   std::map<std::string, Strands> outputs;
 
   /// A per-unit parameter for every unit: constant, by rule or by formula.
-  std::vector<float> per_unit(std::string_view id, const UnitSamples& units) { return std::move(per_unit_lanes(id, units, 1)[0]); }
+  std::vector<float> per_unit(std::string_view id, const UnitSamples& units) {
+    return std::move(per_unit_lanes(id, units, 1)[0]);
+  }
   /// The same for a vector; what gives one number counts for both of its lanes.
-  std::vector<std::vector<float>> per_unit_vector(std::string_view id, const UnitSamples& units) { return per_unit_lanes(id, units, 2); }
+  std::vector<std::vector<float>> per_unit_vector(std::string_view id, const UnitSamples& units) {
+    return per_unit_lanes(id, units, 2);
+  }
   /// Whether a rule or a formula stands for it.
-  bool varies(std::string_view id) const { return std::holds_alternative<Rule>(param(id)) || std::holds_alternative<Formula>(param(id)); }
+  bool varies(std::string_view id) const {
+    return std::holds_alternative<Rule>(param(id)) || std::holds_alternative<Formula>(param(id));
+  }
   /// The same at the unit of this sample: a constant, or read from a column.
   Reg each(std::string_view id, const UnitSamples& units, Reg unit);
   /// A table that is made once for a state of this node and its inputs.
@@ -117,7 +129,8 @@ class Emitter : public NodeCall {
 
  private:
   std::vector<std::vector<float>> per_unit_lanes(std::string_view id, const UnitSamples& units, std::size_t lanes);
-  std::optional<Strands> formula_over_units(Builder& own, std::string_view id, const Formula& formula, const UnitSamples& units);
+  std::optional<Strands> formula_over_units(Builder& own, std::string_view id, const Formula& formula,
+                                            const UnitSamples& units);
   Reg map_at_centre(Builder& own, std::string_view peg);
 
   std::map<std::string, Strands, std::less<>> inputs_;
@@ -130,7 +143,8 @@ Strands convert(Builder& b, const Strands& from, Kind to, int channel = -1);
 
 class AreaCall : public NodeCall {
  public:
-  AreaCall(const NodeCall& call, std::map<std::string, Field, std::less<>> inputs, std::set<std::string, std::less<>> wanted, Stop to_poll)
+  AreaCall(const NodeCall& call, std::map<std::string, Field, std::less<>> inputs,
+           std::set<std::string, std::less<>> wanted, Stop to_poll)
       : NodeCall(call), stop(std::move(to_poll)), inputs_(std::move(inputs)), wanted_(std::move(wanted)) {}
   const Stop stop;
 

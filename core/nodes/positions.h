@@ -7,13 +7,16 @@
 namespace loom {
 
 /// Whole periods along u and v.
-struct Lattice { int u, v; };
+struct Lattice {
+  int u, v;
+};
 
 /// `count` periods along a direction in degrees, anticlockwise as seen (v runs down), snapped to whole periods.
 inline Lattice lattice_vector(double count, double degrees) {
   const double angle = degrees * 0.017453292519943295;
   // Angle 0: stripes run along u, so the phase grows along v.
-  return {static_cast<int>(std::lround(count * std::sin(angle))), static_cast<int>(std::lround(count * std::cos(angle)))};
+  return {static_cast<int>(std::lround(count * std::sin(angle))),
+          static_cast<int>(std::lround(count * std::cos(angle)))};
 }
 
 inline Reg lattice_phase(Builder& b, Lattice lattice, Reg u, Reg v) {

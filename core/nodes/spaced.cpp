@@ -18,9 +18,17 @@ std::vector<SpacedPoint> spaced_points(float distance, std::uint32_t seed) {
   std::vector<SpacedPoint> held(count, {-1, -1, 0});
   std::vector<std::uint32_t> order(count);
   std::iota(order.begin(), order.end(), 0u);
-  std::sort(order.begin(), order.end(), [&](std::uint32_t a, std::uint32_t b) { return std::pair(pcg(a ^ seed), a) < std::pair(pcg(b ^ seed), b); });
-  const auto index = [&](int x, int y) { return static_cast<std::size_t>(((y % side) + side) % side) * static_cast<std::size_t>(side) + static_cast<std::size_t>(((x % side) + side) % side); };
-  const auto apart = [](float a, float b) { const float d = std::abs(a - b); return std::min(d, 1 - d); };
+  std::sort(order.begin(), order.end(), [&](std::uint32_t a, std::uint32_t b) {
+    return std::pair(pcg(a ^ seed), a) < std::pair(pcg(b ^ seed), b);
+  });
+  const auto index = [&](int x, int y) {
+    return static_cast<std::size_t>(((y % side) + side) % side) * static_cast<std::size_t>(side) +
+           static_cast<std::size_t>(((x % side) + side) % side);
+  };
+  const auto apart = [](float a, float b) {
+    const float d = std::abs(a - b);
+    return std::min(d, 1 - d);
+  };
   const int reach = std::min(3, side);
   const auto has_room = [&](float u, float v, int cx, int cy) {
     for (int y = cy - reach; y <= cy + reach; ++y)
@@ -37,7 +45,10 @@ std::vector<SpacedPoint> spaced_points(float distance, std::uint32_t seed) {
         const SpacedPoint& p = held[index(x, y)];
         if (p.u < 0) continue;
         bool all = true;
-        for (const int i : {0, 1}) for (const int j : {0, 1}) all &= std::hypot(apart(p.u, static_cast<float>(cx + i) * cell), apart(p.v, static_cast<float>(cy + j) * cell)) < wanted;
+        for (const int i : {0, 1})
+          for (const int j : {0, 1})
+            all &= std::hypot(apart(p.u, static_cast<float>(cx + i) * cell),
+                              apart(p.v, static_cast<float>(cy + j) * cell)) < wanted;
         if (all) return true;
       }
     return false;
@@ -48,15 +59,20 @@ std::vector<SpacedPoint> spaced_points(float distance, std::uint32_t seed) {
       if (held[c].u >= 0) continue;
       const int cx = static_cast<int>(c) % side, cy = static_cast<int>(c) / side;
       const std::uint32_t key = pcg(c + 1);
-      const float u = (static_cast<float>(cx) + unit_random(seed + static_cast<std::uint32_t>(2 * k) * 7919u, key)) * cell;
-      const float v = (static_cast<float>(cy) + unit_random(seed + static_cast<std::uint32_t>(2 * k + 1) * 7919u, key)) * cell;
-      if (has_room(u, v, cx, cy)) held[c] = {u, v, key};
-      else if (!covered(cx, cy)) order[open++] = c;
+      const float u =
+          (static_cast<float>(cx) + unit_random(seed + static_cast<std::uint32_t>(2 * k) * 7919u, key)) * cell;
+      const float v =
+          (static_cast<float>(cy) + unit_random(seed + static_cast<std::uint32_t>(2 * k + 1) * 7919u, key)) * cell;
+      if (has_room(u, v, cx, cy))
+        held[c] = {u, v, key};
+      else if (!covered(cx, cy))
+        order[open++] = c;
     }
     order.resize(open);
   }
   std::vector<SpacedPoint> points;
-  for (const SpacedPoint& p : held) if (p.u >= 0) points.push_back(p);
+  for (const SpacedPoint& p : held)
+    if (p.u >= 0) points.push_back(p);
   return points;
 }
 

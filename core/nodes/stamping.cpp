@@ -11,7 +11,8 @@
 namespace loom {
 namespace {
 
-constexpr const char* kMotifs[] = {"motif_a", "motif_b", "motif_c", "motif_d", "motif_e", "motif_f", "motif_g", "motif_h"};
+constexpr const char* kMotifs[] = {"motif_a", "motif_b", "motif_c", "motif_d",
+                                   "motif_e", "motif_f", "motif_g", "motif_h"};
 
 // Stands in while no motif is connected: a round cap.
 PlanePtr round_cap() {
@@ -27,8 +28,8 @@ PlanePtr round_cap() {
   return kCap;
 }
 
-// How much of each texel a motif covers. Its own pyramid keeps the mask's edge where it is at every size; the finest level
-// is the motif itself, which says yes or no where it is read.
+// How much of each texel a motif covers. Its own pyramid keeps the mask's edge where it is at every size; the finest
+// level is the motif itself, which says yes or no where it is read.
 std::vector<PlanePtr> coverage(const PlanePtr& motif) {
   if (motif->size() <= kLeastSize) return {motif};
   const int half = motif->size() / 2;
@@ -47,7 +48,8 @@ std::vector<PlanePtr> coverage(const PlanePtr& motif) {
   return levels;
 }
 
-// The map to avoid at 512 or less, so that the same stamps stay away at every size: a texel counts as soon as any part of it does.
+// The map to avoid at 512 or less, so that the same stamps stay away at every size: a texel counts as soon as any part
+// of it does.
 Plane most_of(const Plane& map) {
   constexpr int kDecided = 512;
   const int size = std::min(map.size(), kDecided), step = map.size() / size;
@@ -72,7 +74,8 @@ std::array<float, 16> extent_of(const Plane& motif) {
   for (int y = 0; y < motif.size(); ++y)
     for (int x = 0; x < motif.size(); ++x) {
       if (motif.at(x, y) <= kNothing) continue;
-      const float px = (2 * static_cast<float>(x) + 1) / static_cast<float>(motif.size()) - 1, py = (2 * static_cast<float>(y) + 1) / static_cast<float>(motif.size()) - 1;
+      const float px = (2 * static_cast<float>(x) + 1) / static_cast<float>(motif.size()) - 1,
+                  py = (2 * static_cast<float>(y) + 1) / static_cast<float>(motif.size()) - 1;
       const auto k = static_cast<std::size_t>(std::lround((std::atan2(py, px) + 3.14159265f) * 16 / 6.2831853f)) % 16;
       reach[k] = std::max(reach[k], std::hypot(px, py));
     }
@@ -96,7 +99,8 @@ Stamping::Stamping(Emitter& e) {
   grown_ = coarse.size() < map->size() ? 0.5f : 0;
   // A coarse level is enough: whatever a motif covers is more than nothing in its means too.
   for (const auto& levels : stamps.motifs)
-    extents_.push_back(extent_of(**std::find_if(levels.begin(), levels.end() - 1, [](const PlanePtr& level) { return level->size() <= 256; })));
+    extents_.push_back(extent_of(
+        **std::find_if(levels.begin(), levels.end() - 1, [](const PlanePtr& level) { return level->size() <= 256; })));
 }
 
 // The farthest that the motif reaches must be nearer than the map is.
@@ -105,7 +109,8 @@ bool Stamping::clear_of_map(const Stamp& s) const {
   float farthest = 0;
   for (std::size_t k = 0; k < 16; ++k) {
     const float a = 6.2831853f * static_cast<float>(k) / 16 - 3.14159265f;
-    farthest = std::max(farthest, extents_[static_cast<std::size_t>(s.motif)][k] * std::hypot(std::cos(a) * s.half_u, std::sin(a) * s.half_v));
+    farthest = std::max(farthest, extents_[static_cast<std::size_t>(s.motif)][k] *
+                                      std::hypot(std::cos(a) * s.half_u, std::sin(a) * s.half_v));
   }
   const auto n = static_cast<float>(to_avoid_.size());
   const int x = static_cast<int>((s.u - std::floor(s.u)) * n), y = static_cast<int>((s.v - std::floor(s.v)) * n);
@@ -146,7 +151,8 @@ std::shared_ptr<Laid> Stamping::finished() {
 void stretch_height(Laid& laid) {
   constexpr int kGrid = 256;
   Builder b(1.0f / kGrid);
-  const std::shared_ptr<const Resource> stamps(std::shared_ptr<const Resource>(), &laid.stamps);  // not owned: it outlives the run
+  const std::shared_ptr<const Resource> stamps(std::shared_ptr<const Resource>(),
+                                               &laid.stamps);  // not owned: it outlives the run
   b.store(b.apply(Op::stamped, {b.u(), b.v(), b.footprint()}, stamps, 4)[3], 0);
   Plane plane(kGrid);
   Plane* const out = &plane;
@@ -161,20 +167,31 @@ void emit_stamps(Emitter& e, const std::shared_ptr<const Laid>& laid) {
   Builder& b = e.b;
   const auto [u, v, footprint] = e.position();
   const auto found = b.apply(Op::stamped, {u, v, footprint}, std::shared_ptr<const Resource>(laid, &laid->stamps), 4);
-  e.out("height", laid->height_scale == 1 && laid->height_shift == 0 ? found[3] : b.multiply_add(found[3], b.constant(laid->height_scale), b.constant(laid->height_shift)));
+  e.out("height", laid->height_scale == 1 && laid->height_shift == 0
+                      ? found[3]
+                      : b.multiply_add(found[3], b.constant(laid->height_scale), b.constant(laid->height_shift)));
   e.out("mask", b.apply(Op::stamped, {u, v, footprint}, std::shared_ptr<const Resource>(laid, &laid->cover), 4)[3]);
   emit_unit_outputs(e, laid, laid->stamps.units, found[0], found[1], found[2]);
 }
 
 std::vector<Peg> stamp_inputs() {
   auto inputs = laid_inputs();
-  for (const char* peg : kMotifs) inputs.push_back({peg, std::string("Motif ") + static_cast<char>(peg[6] - 32), Kind::scalar, true, true});
+  for (const char* peg : kMotifs)
+    inputs.push_back({peg, std::string("Motif ") + static_cast<char>(peg[6] - 32), Kind::scalar, true, true});
   inputs.push_back({"avoid", "Avoid", Kind::scalar, true});
   return inputs;
 }
 
 std::vector<Parameter> overlap_parameters(const std::string& column) {
-  return {{"overlap", "Overlap", ParameterKind::choice, Unit::none, std::string("highest"), {}, {}, column, {"highest", "lowest", "newest", "summed"}},
+  return {{"overlap",
+           "Overlap",
+           ParameterKind::choice,
+           Unit::none,
+           std::string("highest"),
+           {},
+           {},
+           column,
+           {"highest", "lowest", "newest", "summed"}},
           {"background", "Background", ParameterKind::scalar, Unit::none, 0.0, {0, 1}, {-1000, 1000}, column}};
 }
 

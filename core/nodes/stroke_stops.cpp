@@ -17,7 +17,8 @@ Stops stroke_stops(const std::vector<std::array<double, 3>>& colours, double tol
       for (std::size_t i = kept[k] + 1; i < kept[k + 1]; ++i) {
         const double t = static_cast<double>(i - kept[k]) / static_cast<double>(kept[k + 1] - kept[k]);
         for (std::size_t c = 0; c < 3; ++c) {
-          const double off = std::abs(colours[i][c] - (colours[kept[k]][c] + (colours[kept[k + 1]][c] - colours[kept[k]][c]) * t));
+          const double off =
+              std::abs(colours[i][c] - (colours[kept[k]][c] + (colours[kept[k + 1]][c] - colours[kept[k]][c]) * t));
           if (off > farthest) farthest = off, at = i;
         }
       }

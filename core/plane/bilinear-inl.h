@@ -15,9 +15,12 @@ HWY_BEFORE_NAMESPACE();
 namespace loom::HWY_NAMESPACE {
 
 /// Where the pairs of neighbours lie that are read. Apart from Between, which so can stay in registers.
-struct Pairs { alignas(64) std::int32_t upper[16], lower[16]; };
+struct Pairs {
+  alignas(64) std::int32_t upper[16], lower[16];
+};
 
-/// The four texels about each place (px, py), in texels from the middle of the first; serves every plane of `size` that is read there.
+/// The four texels about each place (px, py), in texels from the middle of the first; serves every plane of `size` that
+/// is read there.
 class Between {
   using D = hwy::HWY_NAMESPACE::ScalableTag<float>;
   using V = hwy::HWY_NAMESPACE::Vec<D>;

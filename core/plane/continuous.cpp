@@ -14,19 +14,26 @@ namespace {
 constexpr int kBins = 8192, kCodes = 4096;
 constexpr float kMean = 0.5f, kSpread = 1.0f / 6;
 
-// The inverse of the normal distribution's sum. Source: Acklam's rational approximation (relative error 1.2e-9), common practice.
+// The inverse of the normal distribution's sum. Source: Acklam's rational approximation (relative error 1.2e-9), common
+// practice.
 double normal_quantile(double p) {
-  static constexpr double a[] = {-3.969683028665376e+01, 2.209460984245205e+02, -2.759285104469687e+02, 1.383577518672690e+02, -3.066479806614716e+01, 2.506628277459239e+00};
-  static constexpr double b[] = {-5.447609879822406e+01, 1.615858368580409e+02, -1.556989798598866e+02, 6.680131188771972e+01, -1.328068155288572e+01};
-  static constexpr double c[] = {-7.784894002430293e-03, -3.223964580411365e-01, -2.400758277161838e+00, -2.549732539343734e+00, 4.374664141464968e+00, 2.938163982698783e+00};
-  static constexpr double d[] = {7.784695709041462e-03, 3.224671290700398e-01, 2.445134137142996e+00, 3.754408661907416e+00};
+  static constexpr double a[] = {-3.969683028665376e+01, 2.209460984245205e+02,  -2.759285104469687e+02,
+                                 1.383577518672690e+02,  -3.066479806614716e+01, 2.506628277459239e+00};
+  static constexpr double b[] = {-5.447609879822406e+01, 1.615858368580409e+02, -1.556989798598866e+02,
+                                 6.680131188771972e+01, -1.328068155288572e+01};
+  static constexpr double c[] = {-7.784894002430293e-03, -3.223964580411365e-01, -2.400758277161838e+00,
+                                 -2.549732539343734e+00, 4.374664141464968e+00,  2.938163982698783e+00};
+  static constexpr double d[] = {7.784695709041462e-03, 3.224671290700398e-01, 2.445134137142996e+00,
+                                 3.754408661907416e+00};
   const auto tail = [](double q) {
-    return (((((c[0] * q + c[1]) * q + c[2]) * q + c[3]) * q + c[4]) * q + c[5]) / ((((d[0] * q + d[1]) * q + d[2]) * q + d[3]) * q + 1);
+    return (((((c[0] * q + c[1]) * q + c[2]) * q + c[3]) * q + c[4]) * q + c[5]) /
+           ((((d[0] * q + d[1]) * q + d[2]) * q + d[3]) * q + 1);
   };
   if (p < 0.02425) return tail(std::sqrt(-2 * std::log(p)));
   if (p > 1 - 0.02425) return -tail(std::sqrt(-2 * std::log(1 - p)));
   const double q = p - 0.5, r = q * q;
-  return (((((a[0] * r + a[1]) * r + a[2]) * r + a[3]) * r + a[4]) * r + a[5]) * q / (((((b[0] * r + b[1]) * r + b[2]) * r + b[3]) * r + b[4]) * r + 1);
+  return (((((a[0] * r + a[1]) * r + a[2]) * r + a[3]) * r + a[4]) * r + a[5]) * q /
+         (((((b[0] * r + b[1]) * r + b[2]) * r + b[3]) * r + b[4]) * r + 1);
 }
 
 // One channel's way to a Gaussian and back.
@@ -39,16 +46,21 @@ class Gaussian {
     std::vector<std::size_t> count(kBins);
     for (std::size_t i = 0; i < plane.texels(); ++i) ++count[bin(plane.data()[i])];
     std::vector<double> below(kBins + 1);
-    for (int i = 0; i < kBins; ++i) below[static_cast<std::size_t>(i) + 1] = below[static_cast<std::size_t>(i)] + static_cast<double>(count[static_cast<std::size_t>(i)]) / static_cast<double>(plane.texels());
+    for (int i = 0; i < kBins; ++i)
+      below[static_cast<std::size_t>(i) + 1] =
+          below[static_cast<std::size_t>(i)] +
+          static_cast<double>(count[static_cast<std::size_t>(i)]) / static_cast<double>(plane.texels());
     const double edge = 0.5 / static_cast<double>(plane.texels());
     forward_.resize(kBins + 1);
-    for (std::size_t i = 0; i <= kBins; ++i) forward_[i] = kMean + kSpread * static_cast<float>(normal_quantile(std::clamp(below[i], edge, 1 - edge)));
+    for (std::size_t i = 0; i <= kBins; ++i)
+      forward_[i] = kMean + kSpread * static_cast<float>(normal_quantile(std::clamp(below[i], edge, 1 - edge)));
     back_.resize(kCodes + 1);
     std::size_t k = 0;
     for (std::size_t i = 0; i <= kCodes; ++i) {  // the value whose Gaussian is code i
       const float wanted = static_cast<float>(i) / kCodes;
       while (k + 1 < kBins && forward_[k + 1] < wanted) ++k;
-      const float low = forward_[k], high = forward_[k + 1], t = high > low ? std::clamp((wanted - low) / (high - low), 0.0f, 1.0f) : 0.5f;
+      const float low = forward_[k], high = forward_[k + 1],
+                  t = high > low ? std::clamp((wanted - low) / (high - low), 0.0f, 1.0f) : 0.5f;
       back_[i] = least_ + span_ * (static_cast<float>(k) + t) / kBins;
     }
   }
@@ -64,7 +76,9 @@ class Gaussian {
   }
 
  private:
-  std::size_t bin(float v) const { return static_cast<std::size_t>(std::clamp((v - least_) / span_ * kBins, 0.0f, kBins - 1.0f)); }
+  std::size_t bin(float v) const {
+    return static_cast<std::size_t>(std::clamp((v - least_) / span_ * kBins, 0.0f, kBins - 1.0f));
+  }
   float least_, span_;
   std::vector<float> forward_, back_;
 };
@@ -103,7 +117,8 @@ Axes axes_of(const std::vector<Plane>& channels) {
   for (std::size_t c = 0; c < 3; ++c) mean[c] = range_of(channels[c]).mean;
   for (std::size_t i = 0; i < n; ++i)
     for (std::size_t a = 0; a < 3; ++a)
-      for (std::size_t b = a; b < 3; ++b) m[a][b] += (channels[a].data()[i] - mean[a]) * (channels[b].data()[i] - mean[b]) / static_cast<double>(n);
+      for (std::size_t b = a; b < 3; ++b)
+        m[a][b] += (channels[a].data()[i] - mean[a]) * (channels[b].data()[i] - mean[b]) / static_cast<double>(n);
   m[1][0] = m[0][1], m[2][0] = m[0][2], m[2][1] = m[1][2];
   return principal_axes(m);
 }
@@ -123,7 +138,10 @@ std::vector<Plane> along(const std::vector<Plane>& channels, const Axes& axes, b
 }
 
 // The corners of the triangle about a place, with their weights.
-struct Corner { int x, y; float weight; };
+struct Corner {
+  int x, y;
+  float weight;
+};
 std::array<Corner, 3> corners_at(float x, float y) {
   const int ix = static_cast<int>(x), iy = static_cast<int>(y);
   const float fx = x - static_cast<float>(ix), fy = y - static_cast<float>(iy);
@@ -133,19 +151,25 @@ std::array<Corner, 3> corners_at(float x, float y) {
 
 }  // namespace
 
-std::vector<Plane> made_continuous(const std::vector<Plane>& channels, int cells, std::uint32_t seed, const Stop& stop) {
+std::vector<Plane> made_continuous(const std::vector<Plane>& channels, int cells, std::uint32_t seed,
+                                   const Stop& stop) {
   const bool colour = channels.size() == 3;
   const Axes axes = colour ? axes_of(channels) : Axes{};
   std::vector<Plane> source;
-  if (colour) source = along(channels, axes, false);
-  else for (const Plane& c : channels) source.push_back(c.clone());
+  if (colour)
+    source = along(channels, axes, false);
+  else
+    for (const Plane& c : channels) source.push_back(c.clone());
   const int size = channels[0].size();
   // Where each corner's patch begins, in steps of a 64th of the picture: whole texels at every size.
   std::vector<std::array<int, 2>> start(static_cast<std::size_t>(cells * cells));
   const int margin = (64 + cells - 1) / cells, room = 64 - 2 * margin;
   for (std::size_t i = 0; i < start.size(); ++i)
     for (std::size_t k = 0; k < 2; ++k)
-      start[i][k] = (margin + static_cast<int>(unit_random(seed + static_cast<std::uint32_t>(k), pcg(static_cast<std::uint32_t>(i))) * static_cast<float>(room + 1))) * size / 64;
+      start[i][k] = (margin + static_cast<int>(unit_random(seed + static_cast<std::uint32_t>(k),
+                                                           pcg(static_cast<std::uint32_t>(i))) *
+                                               static_cast<float>(room + 1))) *
+                    size / 64;
   std::vector<Plane> out;
   for (Plane& s : source) {
     if (stop.asked()) break;
@@ -157,7 +181,8 @@ std::vector<Plane> made_continuous(const std::vector<Plane>& channels, int cells
         for (int x = 0; x < size; ++x) {
           const float scale = static_cast<float>(cells) / static_cast<float>(size);
           float sum = 0, squares = 0;
-          for (const Corner& c : corners_at((static_cast<float>(x) + 0.5f) * scale, (static_cast<float>(y) + 0.5f) * scale)) {
+          for (const Corner& c :
+               corners_at((static_cast<float>(x) + 0.5f) * scale, (static_cast<float>(y) + 0.5f) * scale)) {
             const auto& from = start[static_cast<std::size_t>((c.y % cells) * cells + c.x % cells)];
             const int px = from[0] + x - c.x * size / cells, py = from[1] + y - c.y * size / cells;
             sum += c.weight * s.at(std::clamp(px, 0, size - 1), std::clamp(py, 0, size - 1));
@@ -174,7 +199,10 @@ std::vector<Plane> made_continuous(const std::vector<Plane>& channels, int cells
 
 Plane resampled(const float* values, std::size_t step, int width, int height, int size) {
   // Weights of one axis: for every texel the first source sample and the weights from it on.
-  struct Taps { int first; std::vector<float> weight; };
+  struct Taps {
+    int first;
+    std::vector<float> weight;
+  };
   const auto taps_of = [size](int from) {
     std::vector<Taps> taps;
     const double scale = static_cast<double>(from) / size, reach = std::max(1.0, scale);
@@ -199,7 +227,10 @@ Plane resampled(const float* values, std::size_t step, int width, int height, in
         const Taps& t = across[static_cast<std::size_t>(x)];
         float sum = 0;
         for (std::size_t k = 0; k < t.weight.size(); ++k)
-          sum += t.weight[k] * values[(static_cast<std::size_t>(y) * static_cast<std::size_t>(width) + static_cast<std::size_t>(std::clamp(t.first + static_cast<int>(k), 0, width - 1))) * step];
+          sum +=
+              t.weight[k] * values[(static_cast<std::size_t>(y) * static_cast<std::size_t>(width) +
+                                    static_cast<std::size_t>(std::clamp(t.first + static_cast<int>(k), 0, width - 1))) *
+                                   step];
         rows[static_cast<std::size_t>(y) * static_cast<std::size_t>(size) + static_cast<std::size_t>(x)] = sum;
       }
   });
@@ -210,7 +241,9 @@ Plane resampled(const float* values, std::size_t step, int width, int height, in
       float* to = out.row(y);
       std::fill_n(to, size, 0.0f);
       for (std::size_t k = 0; k < t.weight.size(); ++k) {
-        const float* from = rows.data() + static_cast<std::size_t>(std::clamp(t.first + static_cast<int>(k), 0, height - 1)) * static_cast<std::size_t>(size);
+        const float* from =
+            rows.data() + static_cast<std::size_t>(std::clamp(t.first + static_cast<int>(k), 0, height - 1)) *
+                              static_cast<std::size_t>(size);
         for (int x = 0; x < size; ++x) to[x] += t.weight[k] * from[x];
       }
     }

@@ -15,9 +15,9 @@
 #ifndef LOOM_DISTANCE_NEAR
 #define LOOM_DISTANCE_NEAR
 namespace loom {
-constexpr int kNear = 8;   // columns on each side that are asked whether they beat one
+constexpr int kNear = 8;    // columns on each side that are asked whether they beat one
 constexpr int kBlock = 32;  // columns that are bounded together
-}
+}  // namespace loom
 #endif
 
 HWY_BEFORE_NAMESPACE();
@@ -26,7 +26,8 @@ namespace hn = hwy::HWY_NAMESPACE;
 
 // One step down (or up) a panel of columns: rows since the last source, saturated. Plain loops: the compiler vectorises
 // them for each instruction set.
-void column_step(const float* HWY_RESTRICT mask, float level, int width, std::int16_t* HWY_RESTRICT since, std::int16_t* HWY_RESTRICT out) {
+void column_step(const float* HWY_RESTRICT mask, float level, int width, std::int16_t* HWY_RESTRICT since,
+                 std::int16_t* HWY_RESTRICT out) {
   for (int x = 0; x < width; ++x) {
     const std::int16_t next = static_cast<std::int16_t>(since[x] < 16000 ? since[x] + 1 : 16000);
     const std::int16_t d = mask[x] >= level ? std::int16_t{0} : next;
@@ -36,7 +37,8 @@ void column_step(const float* HWY_RESTRICT mask, float level, int width, std::in
 }
 
 // `out` holds rows since the last source above; keep the nearer of that and the one below, negative for above.
-void column_back(const float* HWY_RESTRICT mask, float level, int width, std::int16_t* HWY_RESTRICT since, std::int16_t* HWY_RESTRICT out) {
+void column_back(const float* HWY_RESTRICT mask, float level, int width, std::int16_t* HWY_RESTRICT since,
+                 std::int16_t* HWY_RESTRICT out) {
   for (int x = 0; x < width; ++x) {
     const std::int16_t next = static_cast<std::int16_t>(since[x] < 16000 ? since[x] + 1 : 16000);
     const std::int16_t d = mask[x] >= level ? std::int16_t{0} : next;
@@ -47,7 +49,8 @@ void column_back(const float* HWY_RESTRICT mask, float level, int width, std::in
 }
 
 // Squares of the column distances, with `reach` wrapped samples on both sides; returns the largest.
-std::int32_t square_row(const std::int16_t* HWY_RESTRICT column, int size, std::int32_t limit, std::int32_t* HWY_RESTRICT squares) {
+std::int32_t square_row(const std::int16_t* HWY_RESTRICT column, int size, std::int32_t limit,
+                        std::int32_t* HWY_RESTRICT squares) {
   std::int32_t most = 0;
   for (int x = 0; x < size; ++x) {
     const std::int32_t g = column[x];
@@ -59,7 +62,8 @@ std::int32_t square_row(const std::int16_t* HWY_RESTRICT column, int size, std::
 }
 
 // The least and the largest of every block of a row.
-void bound_blocks(const std::int32_t* HWY_RESTRICT squares, int blocks, std::int32_t* HWY_RESTRICT least, std::int32_t* HWY_RESTRICT most) {
+void bound_blocks(const std::int32_t* HWY_RESTRICT squares, int blocks, std::int32_t* HWY_RESTRICT least,
+                  std::int32_t* HWY_RESTRICT most) {
   const hn::CappedTag<std::int32_t, kBlock> d;
   for (int i = 0; i < blocks; ++i) {
     auto low = hn::LoadU(d, squares + i * kBlock), high = low;
@@ -71,12 +75,13 @@ void bound_blocks(const std::int32_t* HWY_RESTRICT squares, int blocks, std::int
   }
 }
 
-// Which steps outwards a block has to try whose columns are all alike, by bits: bit m for steps 32 m + 1 to 32 m + 32. Nothing comes from a
-// block whose least, with the way there, is no less than what is here.
+// Which steps outwards a block has to try whose columns are all alike, by bits: bit m for steps 32 m + 1 to 32 m + 32.
+// Nothing comes from a block whose least, with the way there, is no less than what is here.
 std::uint32_t steps_needed(const std::int32_t* least, std::int32_t here, int block, int blocks, int reach) {
   std::uint32_t needed = 0;
   for (int j = 1; (j - 1) * kBlock < reach; ++j) {
-    const std::int32_t gap = (j - 1) * kBlock + 1, nearest = std::min(least[(block + j) & (blocks - 1)], least[(block - j) & (blocks - 1)]);
+    const std::int32_t gap = (j - 1) * kBlock + 1,
+                       nearest = std::min(least[(block + j) & (blocks - 1)], least[(block - j) & (blocks - 1)]);
     if (gap * gap >= here) break;
     if (gap * gap + nearest < here) needed |= 3u << (j - 1);
   }
@@ -102,8 +107,11 @@ HWY_INLINE void search_steps(const std::int32_t* squares, int first, int last, I
   }
 }
 
-// The nearest of each texel. `squares` is padded by `reach` on both sides; `least_of` and `most_of` bound its blocks, if any are given.
-void search_block(const std::int32_t* squares, int width, int reach, const std::int32_t* least_of, const std::int32_t* most_of, int blocks, std::int32_t* HWY_RESTRICT best, std::int32_t* HWY_RESTRICT from) {
+// The nearest of each texel. `squares` is padded by `reach` on both sides; `least_of` and `most_of` bound its blocks,
+// if any are given.
+void search_block(const std::int32_t* squares, int width, int reach, const std::int32_t* least_of,
+                  const std::int32_t* most_of, int blocks, std::int32_t* HWY_RESTRICT best,
+                  std::int32_t* HWY_RESTRICT from) {
   const DI d;
   bool alike = false;
   std::uint32_t needed = 0;
@@ -114,8 +122,11 @@ void search_block(const std::int32_t* squares, int width, int reach, const std::
       if (alike) needed = steps_needed(least_of, most_of[block], block, blocks, reach);
     }
     I least = hn::LoadU(d, squares + x), at = hn::Zero(d);
-    if (!alike) search_steps(squares + x, 1, reach, least, at);
-    else for (int m = 0; needed >> m; ++m) if (needed >> m & 1) search_steps(squares + x, m * kBlock + 1, std::min((m + 1) * kBlock, reach), least, at);
+    if (!alike)
+      search_steps(squares + x, 1, reach, least, at);
+    else
+      for (int m = 0; needed >> m; ++m)
+        if (needed >> m & 1) search_steps(squares + x, m * kBlock + 1, std::min((m + 1) * kBlock, reach), least, at);
     hn::StoreU(least, d, best + x);
     hn::StoreU(at, d, from + x);
   }
@@ -146,7 +157,8 @@ void finish_row(const std::int32_t* HWY_RESTRICT best, int size, float* HWY_REST
 }
 
 // The row and column of the nearest source as one index.
-void nearest_row(const std::int32_t* HWY_RESTRICT from, const std::int16_t* HWY_RESTRICT column, int y, int size, std::int32_t* HWY_RESTRICT nearest) {
+void nearest_row(const std::int32_t* HWY_RESTRICT from, const std::int16_t* HWY_RESTRICT column, int y, int size,
+                 std::int32_t* HWY_RESTRICT nearest) {
   const int mask = size - 1;
   for (int x = 0; x < size; ++x) {
     const int sx = (x + from[x]) & mask;
@@ -154,7 +166,8 @@ void nearest_row(const std::int32_t* HWY_RESTRICT from, const std::int16_t* HWY_
   }
 }
 
-void smooth_row(const float* HWY_RESTRICT distance, const std::int32_t* HWY_RESTRICT nearest, const float* HWY_RESTRICT mask, int size, float sign, float base, float* HWY_RESTRICT out) {
+void smooth_row(const float* HWY_RESTRICT distance, const std::int32_t* HWY_RESTRICT nearest,
+                const float* HWY_RESTRICT mask, int size, float sign, float base, float* HWY_RESTRICT out) {
   for (int x = 0; x < size; ++x) {
     const float coverage = base + sign * mask[nearest[x]];
     const float d = distance[x] - (std::fmin(std::fmax(coverage, 0.5f), 1.0f) - 0.5f);
@@ -197,17 +210,21 @@ void column_pass(const Plane& mask, float level, std::int16_t* column, const Sto
       for (int y = size - 1; y >= 0 && open > 0; --y) {
         const float* m = mask.row(y) + x;
         for (int i = 0; i < width; ++i)
-          if (since[static_cast<std::size_t>(i)] == kNone && m[i] >= level) since[static_cast<std::size_t>(i)] = static_cast<std::int16_t>(size - 1 - y), --open;
+          if (since[static_cast<std::size_t>(i)] == kNone && m[i] >= level)
+            since[static_cast<std::size_t>(i)] = static_cast<std::int16_t>(size - 1 - y), --open;
       }
-      for (int y = 0; y < size; ++y) HWY_DYNAMIC_DISPATCH(column_step)(mask.row(y) + x, level, width, since.data(), out(y));
+      for (int y = 0; y < size; ++y)
+        HWY_DYNAMIC_DISPATCH(column_step)(mask.row(y) + x, level, width, since.data(), out(y));
       std::fill(since.begin(), since.end(), kNone);
       open = width;
       for (int y = 0; y < size && open > 0; ++y) {
         const float* m = mask.row(y) + x;
         for (int i = 0; i < width; ++i)
-          if (since[static_cast<std::size_t>(i)] == kNone && m[i] >= level) since[static_cast<std::size_t>(i)] = static_cast<std::int16_t>(y), --open;
+          if (since[static_cast<std::size_t>(i)] == kNone && m[i] >= level)
+            since[static_cast<std::size_t>(i)] = static_cast<std::int16_t>(y), --open;
       }
-      for (int y = size - 1; y >= 0 && !stop.asked(); --y) HWY_DYNAMIC_DISPATCH(column_back)(mask.row(y) + x, level, width, since.data(), out(y));
+      for (int y = size - 1; y >= 0 && !stop.asked(); --y)
+        HWY_DYNAMIC_DISPATCH(column_back)(mask.row(y) + x, level, width, since.data(), out(y));
     }
   });
 }
@@ -222,14 +239,19 @@ int reach_needed(const std::vector<std::int32_t>& least, int size) {
     std::int32_t bound = least[static_cast<std::size_t>(i)] + kBlock * kBlock;
     for (int j = 1; j <= kSearch / kBlock && j < blocks; ++j) {
       const std::int32_t far = (j + 1) * kBlock * (j + 1) * kBlock;
-      bound = std::min({bound, least[static_cast<std::size_t>((i + j) & (blocks - 1))] + far, least[static_cast<std::size_t>((i - j) & (blocks - 1))] + far});
+      bound = std::min({bound, least[static_cast<std::size_t>((i + j) & (blocks - 1))] + far,
+                        least[static_cast<std::size_t>((i - j) & (blocks - 1))] + far});
     }
     most = std::max(most, bound);
   }
   return static_cast<int>(std::ceil(std::sqrt(static_cast<double>(most)))) + 1;
 }
 
-struct Envelope { std::vector<std::int32_t> keep; std::vector<int> at; std::vector<double> from; };
+struct Envelope {
+  std::vector<std::int32_t> keep;
+  std::vector<int> at;
+  std::vector<double> from;
+};
 
 // Lower envelope of parabolas over one row that is cut at its smallest entry: nothing beats that one across the cut.
 void envelope_row(const std::int32_t* squares, int size, Envelope& e, std::int32_t* best, std::int32_t* from) {
@@ -244,7 +266,9 @@ void envelope_row(const std::int32_t* squares, int size, Envelope& e, std::int32
     double meet = -1;
     while (!e.at.empty()) {
       const int j = e.at.back();
-      meet = static_cast<double>(static_cast<std::int64_t>(square(i)) - square(j) + static_cast<std::int64_t>(i) * i - static_cast<std::int64_t>(j) * j) / (2.0 * (i - j));
+      meet = static_cast<double>(static_cast<std::int64_t>(square(i)) - square(j) + static_cast<std::int64_t>(i) * i -
+                                 static_cast<std::int64_t>(j) * j) /
+             (2.0 * (i - j));
       if (meet > e.from.back()) break;
       e.at.pop_back();
       e.from.pop_back();
@@ -270,10 +294,12 @@ DistanceField distance_to(const Plane& mask, float level, const Stop& stop, floa
   DistanceField field{Plane(size), pooled<std::int32_t>(count)};
   const Pooled<std::int16_t> column = pooled<std::int16_t>(count);
   column_pass(mask, level, column.get(), stop);
-  const auto most_square = static_cast<std::int32_t>(std::min(std::ceil(static_cast<double>(limit)) * std::ceil(static_cast<double>(limit)), 2.0 * kNone * kNone));
+  const auto most_square = static_cast<std::int32_t>(
+      std::min(std::ceil(static_cast<double>(limit)) * std::ceil(static_cast<double>(limit)), 2.0 * kNone * kNone));
   for_rows(size, 16, stop, [&](int first, int last) {
     const int reach = std::min(kSearch, size / 2);
-    std::vector<std::int32_t> padded(static_cast<std::size_t>(size + 2 * reach) + 64), best(static_cast<std::size_t>(size) + 16), from(static_cast<std::size_t>(size) + 16);
+    std::vector<std::int32_t> padded(static_cast<std::size_t>(size + 2 * reach) + 64),
+        best(static_cast<std::size_t>(size) + 16), from(static_cast<std::size_t>(size) + 16);
     const int blocks = size / kBlock;
     std::vector<std::int32_t> least(static_cast<std::size_t>(blocks)), largest(static_cast<std::size_t>(blocks));
     Envelope envelope;
@@ -283,19 +309,21 @@ DistanceField distance_to(const Plane& mask, float level, const Stop& stop, floa
       const std::int32_t most = HWY_DYNAMIC_DISPATCH(square_row)(g, size, most_square, squares);
       std::int32_t* nearest = field.nearest.get() + static_cast<std::size_t>(y) * static_cast<std::size_t>(size);
       for (int k = 0; k < reach; ++k) squares[-1 - k] = squares[size - 1 - k], squares[size + k] = squares[k];
-      // No texel is farther from its source than its own column is: the search need not go beyond that. Where all are near, bounds save less
-      // than they take.
+      // No texel is farther from its source than its own column is: the search need not go beyond that. Where all are
+      // near, bounds save less than they take.
       const bool near = most < reach * reach;
       const int bounded = near && most <= 4 * kBlock * kBlock ? 0 : blocks;
       HWY_DYNAMIC_DISPATCH(bound_blocks)(squares, bounded, least.data(), largest.data());
       if (near || reach_needed(least, size) <= reach) {
-        HWY_DYNAMIC_DISPATCH(search_block)(squares, size, reach, least.data(), largest.data(), bounded, best.data(), from.data());
+        HWY_DYNAMIC_DISPATCH(search_block)
+        (squares, size, reach, least.data(), largest.data(), bounded, best.data(), from.data());
       } else {
         envelope_row(squares, size, envelope, best.data(), from.data());
       }
       HWY_DYNAMIC_DISPATCH(finish_row)(best.data(), size, field.distance.row(y));
       HWY_DYNAMIC_DISPATCH(nearest_row)(from.data(), g, y, size, nearest);
-      if (std::abs(static_cast<int>(g[0])) >= kNone && std::all_of(g, g + size, [](std::int16_t d) { return std::abs(static_cast<int>(d)) >= kNone; })) {
+      if (std::abs(static_cast<int>(g[0])) >= kNone &&
+          std::all_of(g, g + size, [](std::int16_t d) { return std::abs(static_cast<int>(d)) >= kNone; })) {
         std::fill_n(field.distance.row(y), size, kFar);
         std::fill_n(nearest, size, -1);
       }
@@ -310,8 +338,11 @@ Plane smooth_distance(const DistanceField& field, const Plane& mask, bool invert
   for_rows(size, 32, stop, [&](int first, int last) {
     for (int y = first; y < last; ++y) {
       const std::int32_t* nearest = field.nearest.get() + static_cast<std::size_t>(y) * static_cast<std::size_t>(size);
-      if (nearest[0] < 0) std::fill_n(out.row(y), size, kFar);
-      else HWY_DYNAMIC_DISPATCH(smooth_row)(field.distance.row(y), nearest, mask.data(), size, inverted ? -1.0f : 1.0f, inverted ? 1.0f : 0.0f, out.row(y));
+      if (nearest[0] < 0)
+        std::fill_n(out.row(y), size, kFar);
+      else
+        HWY_DYNAMIC_DISPATCH(smooth_row)
+      (field.distance.row(y), nearest, mask.data(), size, inverted ? -1.0f : 1.0f, inverted ? 1.0f : 0.0f, out.row(y));
     }
   });
   return out;

@@ -4,15 +4,19 @@
 
 namespace loom {
 
-/// The sources, read where one arrives after 2^doublings steps, each `share` of the field's offset at the place reached so far.
-/// Source: scaling and squaring (Arsigny et al., "A Log-Euclidean Framework for Statistics on Diffeomorphisms", MICCAI 2006).
-std::vector<Plane> followed(const std::vector<const Plane*>& sources, const Plane& field_u, const Plane& field_v, float share, int doublings, const Stop& stop);
+/// The sources, read where one arrives after 2^doublings steps, each `share` of the field's offset at the place reached
+/// so far. Source: scaling and squaring (Arsigny et al., "A Log-Euclidean Framework for Statistics on Diffeomorphisms",
+/// MICCAI 2006).
+std::vector<Plane> followed(const std::vector<const Plane*>& sources, const Plane& field_u, const Plane& field_v,
+                            float share, int doublings, const Stop& stop);
 
-/// The mean of 2^doublings samples along such a way, half ahead and half behind, both from here; `doublings` at least 2.
-/// Source: line integral convolution (Cabral and Leedom, SIGGRAPH 1993), summed by doubling.
-std::vector<Plane> smeared(const std::vector<const Plane*>& sources, const Plane& field_u, const Plane& field_v, float length, int doublings, const Stop& stop);
+/// The mean of 2^doublings samples along such a way, half ahead and half behind, both from here; `doublings` at
+/// least 2. Source: line integral convolution (Cabral and Leedom, SIGGRAPH 1993), summed by doubling.
+std::vector<Plane> smeared(const std::vector<const Plane*>& sources, const Plane& field_u, const Plane& field_v,
+                           float length, int doublings, const Stop& stop);
 
-/// The mean along a straight line of `length` (share of the tile) at `radians` (anticlockwise as seen); a smooth window.
+/// The mean along a straight line of `length` (share of the tile) at `radians` (anticlockwise as seen); a smooth
+/// window.
 Plane line_blurred(const Plane& source, float length, float radians, const Stop& stop);
 
 }  // namespace loom

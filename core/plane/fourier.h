@@ -20,7 +20,8 @@ class FourierRows {
 };
 
 /// Transforms of one length, a power of two of 2 or more; not scaled. May be shared by threads.
-/// Source: Stockham's autosort form in radix 4, as in Van Loan, "Computational Frameworks for the Fast Fourier Transform", 1992, section 1.7.
+/// Source: Stockham's autosort form in radix 4, as in Van Loan, "Computational Frameworks for the Fast Fourier
+/// Transform", 1992, section 1.7.
 class Fourier {
  public:
   explicit Fourier(int length);

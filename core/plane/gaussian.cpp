@@ -17,16 +17,18 @@ namespace hn = hwy::HWY_NAMESPACE;
 using D = hn::ScalableTag<float>;
 using V = hn::Vec<D>;
 
-// A symmetric kernel over four vectors at a time, as long as they last: one alone would wait for its own sums, and fetch the
-// kernel as often as the samples. `pair(k, x)` gives what lies k before and k after x, `put` takes the sum.
+// A symmetric kernel over four vectors at a time, as long as they last: one alone would wait for its own sums, and
+// fetch the kernel as often as the samples. `pair(k, x)` gives what lies k before and k after x, `put` takes the sum.
 template <class Middle, class Pair, class Put>
-HWY_INLINE void symmetric(const float* HWY_RESTRICT kernel, int radius, int size, const Middle& middle, const Pair& pair, const Put& put) {
+HWY_INLINE void symmetric(const float* HWY_RESTRICT kernel, int radius, int size, const Middle& middle,
+                          const Pair& pair, const Put& put) {
   const D d;
   const int n = static_cast<int>(hn::Lanes(d));
   int x = 0;
   for (; x + 4 * n <= size; x += 4 * n) {
     const V w0 = hn::Set(d, kernel[0]);
-    V s0 = hn::Mul(middle(x), w0), s1 = hn::Mul(middle(x + n), w0), s2 = hn::Mul(middle(x + 2 * n), w0), s3 = hn::Mul(middle(x + 3 * n), w0);
+    V s0 = hn::Mul(middle(x), w0), s1 = hn::Mul(middle(x + n), w0), s2 = hn::Mul(middle(x + 2 * n), w0),
+      s3 = hn::Mul(middle(x + 3 * n), w0);
     for (int k = 1; k <= radius; ++k) {
       const V w = hn::Set(d, kernel[k]);
       s0 = hn::MulAdd(pair(k, x), w, s0);
@@ -44,17 +46,23 @@ HWY_INLINE void symmetric(const float* HWY_RESTRICT kernel, int radius, int size
 }
 
 // `padded` holds the row with `radius` wrapped samples on both sides.
-void filter_row(const float* HWY_RESTRICT padded, const float* HWY_RESTRICT kernel, int radius, int size, float* HWY_RESTRICT out) {
+void filter_row(const float* HWY_RESTRICT padded, const float* HWY_RESTRICT kernel, int radius, int size,
+                float* HWY_RESTRICT out) {
   const D d;
   const float* centre = padded + radius;
-  symmetric(kernel, radius, size, [&](int x) { return hn::LoadU(d, centre + x); },
-            [&](int k, int x) { return hn::Add(hn::LoadU(d, centre + x - k), hn::LoadU(d, centre + x + k)); }, [&](V sum, int x) { hn::Store(sum, d, out + x); });
+  symmetric(
+      kernel, radius, size, [&](int x) { return hn::LoadU(d, centre + x); },
+      [&](int k, int x) { return hn::Add(hn::LoadU(d, centre + x - k), hn::LoadU(d, centre + x + k)); },
+      [&](V sum, int x) { hn::Store(sum, d, out + x); });
 }
 
-void filter_columns(const float* const* rows, const float* HWY_RESTRICT kernel, int radius, int size, float* HWY_RESTRICT out) {
+void filter_columns(const float* const* rows, const float* HWY_RESTRICT kernel, int radius, int size,
+                    float* HWY_RESTRICT out) {
   const D d;
-  symmetric(kernel, radius, size, [&](int x) { return hn::Load(d, rows[radius] + x); },
-            [&](int k, int x) { return hn::Add(hn::Load(d, rows[radius - k] + x), hn::Load(d, rows[radius + k] + x)); }, [&](V sum, int x) { hn::Stream(sum, d, out + x); });
+  symmetric(
+      kernel, radius, size, [&](int x) { return hn::Load(d, rows[radius] + x); },
+      [&](int k, int x) { return hn::Add(hn::Load(d, rows[radius - k] + x), hn::Load(d, rows[radius + k] + x)); },
+      [&](V sum, int x) { hn::Stream(sum, d, out + x); });
 }
 
 // [1 4 6 4 1] / 16 along v, then along u with every second sample kept. `line` has room for size + 8.
@@ -75,13 +83,15 @@ void halve_row(const float* const* rows, int size, float* HWY_RESTRICT line, flo
     hn::LoadInterleaved2(d, t + 2 * i - 2, e0, o0);
     hn::LoadInterleaved2(d, t + 2 * i, e1, o1);
     hn::LoadInterleaved2(d, t + 2 * i + 2, e2, o2);
-    hn::StoreU(hn::MulAdd(hn::Add(o0, o1), hn::Set(d, 4.0f), hn::MulAdd(e1, hn::Set(d, 6.0f), hn::Add(e0, e2))), d, out + i);
+    hn::StoreU(hn::MulAdd(hn::Add(o0, o1), hn::Set(d, 4.0f), hn::MulAdd(e1, hn::Set(d, 6.0f), hn::Add(e0, e2))), d,
+               out + i);
   }
   for (; i < half; ++i) out[i] = 4 * (t[2 * i - 1] + t[2 * i + 1]) + (6 * t[2 * i] + (t[2 * i - 2] + t[2 * i + 2]));
 }
 
 // The cubic B-spline's two-scale relation: the row between (or at) coarse rows, then twice the samples along u.
-void double_row(const float* a, const float* b, const float* c, bool between, int coarse, float* HWY_RESTRICT line, float* HWY_RESTRICT out) {
+void double_row(const float* a, const float* b, const float* c, bool between, int coarse, float* HWY_RESTRICT line,
+                float* HWY_RESTRICT out) {
   const D d;
   float* t = line + 16;
   const int n = static_cast<int>(hn::Lanes(d));
@@ -94,7 +104,8 @@ void double_row(const float* a, const float* b, const float* c, bool between, in
   t[coarse] = t[0];
   for (int x = 0; x < coarse; x += n) {
     const V mid = hn::LoadU(d, t + x), next = hn::LoadU(d, t + x + 1);
-    const V even = hn::Mul(hn::MulAdd(mid, hn::Set(d, 6.0f), hn::Add(hn::LoadU(d, t + x - 1), next)), hn::Set(d, 0.125f));
+    const V even =
+        hn::Mul(hn::MulAdd(mid, hn::Set(d, 6.0f), hn::Add(hn::LoadU(d, t + x - 1), next)), hn::Set(d, 0.125f));
     const V odd = hn::Mul(hn::Add(mid, next), hn::Set(d, 0.5f));
     hn::StoreInterleaved2(even, odd, d, out + 2 * x);
   }
@@ -132,7 +143,8 @@ std::vector<float> gaussian_kernel(double sigma) {
 int modulo(int i, int size) { return ((i % size) + size) % size; }
 
 struct AlignedRows {  // rows of floats, each aligned for vectors
-  AlignedRows(int rows, int width) : stride((width + 15) / 16 * 16 + 16), data(static_cast<std::size_t>(rows * stride) + 16) {
+  AlignedRows(int rows, int width)
+      : stride((width + 15) / 16 * 16 + 16), data(static_cast<std::size_t>(rows * stride) + 16) {
     base = reinterpret_cast<float*>((reinterpret_cast<std::uintptr_t>(data.data()) + 63) / 64 * 64);
   }
   float* row(int y) { return base + static_cast<std::ptrdiff_t>(y) * stride; }
@@ -141,12 +153,13 @@ struct AlignedRows {  // rows of floats, each aligned for vectors
   float* base;
 };
 
-// Panels of columns, so narrow that their ring of rows stays in the nearest cache: rows are filtered along u into the ring, and
-// along v from there.
+// Panels of columns, so narrow that their ring of rows stays in the nearest cache: rows are filtered along u into the
+// ring, and along v from there.
 Plane direct(const Plane& source, double sigma, const Stop& stop) {
   constexpr int kPanel = 256;
   const auto kernel = gaussian_kernel(sigma);
-  const int radius = static_cast<int>(kernel.size()) - 1, size = source.size(), panel = std::min(kPanel, size), ring = 2 * radius + 1;
+  const int radius = static_cast<int>(kernel.size()) - 1, size = source.size(), panel = std::min(kPanel, size),
+            ring = 2 * radius + 1;
   Plane target(size);
   for_rows(size, std::max(16, size / 16), stop, [&](int first, int last) {
     AlignedRows held(ring, panel);
@@ -159,7 +172,8 @@ Plane direct(const Plane& source, double sigma, const Stop& stop) {
       const auto take = [&](int y, int slot) {
         const float* from = source.row(modulo(y, size));
         const float* padded_row = from + left - radius;
-        const float* soon = source.row(modulo(y + 3, size)) + left;  // rows lie pages apart: the machine does not foresee the next
+        const float* soon =
+            source.row(modulo(y + 3, size)) + left;  // rows lie pages apart: the machine does not foresee the next
         for (int x = 0; x < panel; x += 16) __builtin_prefetch(soon + x);
         if (!inside) {
           std::memcpy(padded.data() + radius, from + left, static_cast<std::size_t>(panel) * sizeof(float));

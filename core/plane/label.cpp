@@ -23,7 +23,8 @@ void mask_bits(const float* HWY_RESTRICT row, int size, float level, std::uint8_
   const hn::CappedTag<float, 8> d;
   const int n = static_cast<int>(hn::Lanes(d));
   if (n == 8) {
-    for (int x = 0; x < size; x += 8) hn::StoreMaskBits(d, hn::Ge(hn::Load(d, row + x), hn::Set(d, level)), bits + x / 8);
+    for (int x = 0; x < size; x += 8)
+      hn::StoreMaskBits(d, hn::Ge(hn::Load(d, row + x), hn::Set(d, level)), bits + x / 8);
   } else {
     for (int x = 0; x < size; x += 8) {
       unsigned byte = 0;
@@ -43,7 +44,9 @@ HWY_EXPORT(mask_bits);
 
 namespace {
 
-struct Run { int from, to; };  // [from, to)
+struct Run {
+  int from, to;
+};  // [from, to)
 
 std::vector<Run> runs_of(const float* row, int size, float level) {
   std::vector<std::uint8_t> bytes(static_cast<std::size_t>(size) / 8 + 8, 0);
@@ -60,8 +63,10 @@ std::vector<Run> runs_of(const float* row, int size, float level) {
     while (edges) {
       const int at = x + __builtin_ctzll(edges);
       edges &= edges - 1;
-      if (word >> (at - x) & 1) start = at;
-      else runs.push_back({start, at});
+      if (word >> (at - x) & 1)
+        start = at;
+      else
+        runs.push_back({start, at});
     }
     carry = static_cast<unsigned>(word >> (width - 1) & 1);
   }
@@ -69,13 +74,16 @@ std::vector<Run> runs_of(const float* row, int size, float level) {
   return runs;
 }
 
-// Each run knows its parent and how many whole tiles it lies away from it. A loop whose ends differ runs round the torus.
+// Each run knows its parent and how many whole tiles it lies away from it. A loop whose ends differ runs round the
+// torus.
 class Forest {
  public:
   explicit Forest(std::size_t n) : parent_(n), du_(n, 0), dv_(n, 0), round_u_(n, 0), round_v_(n, 0) {
     for (std::size_t i = 0; i < n; ++i) parent_[i] = static_cast<int>(i);
   }
-  struct Place { int root, du, dv; };
+  struct Place {
+    int root, du, dv;
+  };
   Place find(int i) {
     int root = i, u = 0, v = 0;
     while (parent_[at(root)] != root) u += du_[at(root)], v += dv_[at(root)], root = parent_[at(root)];
@@ -131,7 +139,9 @@ Labels label_regions(const Plane& mask, float level, bool corners, const Stop& s
     for (int y = first; y < last; ++y) rows[static_cast<std::size_t>(y)] = runs_of(mask.row(y), size, level);
   });
   std::vector<int> base(static_cast<std::size_t>(size) + 1, 0);
-  for (int y = 0; y < size; ++y) base[static_cast<std::size_t>(y) + 1] = base[static_cast<std::size_t>(y)] + static_cast<int>(rows[static_cast<std::size_t>(y)].size());
+  for (int y = 0; y < size; ++y)
+    base[static_cast<std::size_t>(y) + 1] =
+        base[static_cast<std::size_t>(y)] + static_cast<int>(rows[static_cast<std::size_t>(y)].size());
   Forest forest(static_cast<std::size_t>(base.back()));
   const int touch = corners ? 1 : 0;
   for (int y = 0; y < size && !stop.asked(); ++y) {
@@ -142,12 +152,18 @@ Labels label_regions(const Plane& mask, float level, bool corners, const Stop& s
     if (here.empty()) continue;
     if (here.front().from == 0 && here.back().to == size) forest.join(a0 + static_cast<int>(here.size()) - 1, a0, 1, 0);
     for (std::size_t i = 0, j = 0; i < here.size() && j < next.size();) {
-      if (here[i].from < next[j].to + touch && next[j].from < here[i].to + touch) forest.join(a0 + static_cast<int>(i), b0 + static_cast<int>(j), 0, down);
-      if (here[i].to < next[j].to) ++i; else ++j;
+      if (here[i].from < next[j].to + touch && next[j].from < here[i].to + touch)
+        forest.join(a0 + static_cast<int>(i), b0 + static_cast<int>(j), 0, down);
+      if (here[i].to < next[j].to)
+        ++i;
+      else
+        ++j;
     }
     if (corners && !next.empty()) {  // diagonal over the seam along u
-      if (here.front().from == 0 && next.back().to == size) forest.join(a0, b0 + static_cast<int>(next.size()) - 1, -1, down);
-      if (here.back().to == size && next.front().from == 0) forest.join(a0 + static_cast<int>(here.size()) - 1, b0, 1, down);
+      if (here.front().from == 0 && next.back().to == size)
+        forest.join(a0, b0 + static_cast<int>(next.size()) - 1, -1, down);
+      if (here.back().to == size && next.front().from == 0)
+        forest.join(a0 + static_cast<int>(here.size()) - 1, b0, 1, down);
     }
   }
   // Number the roots as they appear, gather sums in row order.
@@ -195,7 +211,8 @@ Labels label_regions(const Plane& mask, float level, bool corners, const Stop& s
       std::fill_n(out, size, -1.0f);
       const auto& runs = rows[static_cast<std::size_t>(y)];
       for (std::size_t i = 0; i < runs.size(); ++i)
-        std::fill(out + runs[i].from, out + runs[i].to, static_cast<float>(of_run[static_cast<std::size_t>(base[static_cast<std::size_t>(y)]) + i]));
+        std::fill(out + runs[i].from, out + runs[i].to,
+                  static_cast<float>(of_run[static_cast<std::size_t>(base[static_cast<std::size_t>(y)]) + i]));
     }
   });
   return labels;

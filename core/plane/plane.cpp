@@ -22,8 +22,11 @@ constexpr std::size_t kMostSpare = std::size_t{192} << 20, kSparePlanes = 8;  //
 // Small planes are cut from slabs of huge pages: a page at a time, clearing memory costs more than a point program.
 class Slabs {
  public:
-  static constexpr std::size_t kSlab = std::size_t{8} << 20, kLeast = std::size_t{64} << 10, kMost = std::size_t{2} << 20;
-  static bool serve(std::size_t bytes) { return bytes >= kLeast && bytes < kMost && std::has_single_bit(bytes); }  // planes
+  static constexpr std::size_t kSlab = std::size_t{8} << 20, kLeast = std::size_t{64} << 10,
+                               kMost = std::size_t{2} << 20;
+  static bool serve(std::size_t bytes) {
+    return bytes >= kLeast && bytes < kMost && std::has_single_bit(bytes);
+  }  // planes
   void* take(std::size_t bytes) {
     std::byte*& open = open_[bytes];
     if (!open || slabs_[open].next == kSlab) {
@@ -46,7 +49,9 @@ class Slabs {
   }
 
  private:
-  struct Slab { std::size_t next = 0, live = 0; };
+  struct Slab {
+    std::size_t next = 0, live = 0;
+  };
   std::map<std::byte*, Slab> slabs_;
   std::map<std::size_t, std::byte*> open_;  // by the size of its buffers: the slab that still has room
 };
@@ -101,15 +106,19 @@ class Pool {
   }
 
  private:
-  // The size of the planes that work with buffers of `bytes` deals in: half spectra and the like are smaller than its planes.
+  // The size of the planes that work with buffers of `bytes` deals in: half spectra and the like are smaller than its
+  // planes.
   std::size_t plane_beside(std::size_t bytes) const {
     std::size_t largest = bytes;
-    for (const auto& [size, list] : spare_) if (!list.empty() && size < 4 * bytes) largest = std::max(largest, size);
+    for (const auto& [size, list] : spare_)
+      if (!list.empty() && size < 4 * bytes) largest = std::max(largest, size);
     return largest;
   }
   void drop_one(std::pair<const std::size_t, std::vector<float*>>& list) {
-    if (Slabs::serve(list.first)) slabs_.give(list.second.back(), list.first);
-    else std::free(list.second.back());
+    if (Slabs::serve(list.first))
+      slabs_.give(list.second.back(), list.first);
+    else
+      std::free(list.second.back());
     list.second.pop_back();
     spare_bytes_ -= list.first;
   }
@@ -135,8 +144,7 @@ void ToPool::operator()(void* data) const { pool().give(static_cast<float*>(data
 
 void* take_pooled(std::size_t bytes) { return pool().take(bytes); }
 
-Plane::Plane(int size)
-    : size_(size), data_(pooled<float>(texels())) {}
+Plane::Plane(int size) : size_(size), data_(pooled<float>(texels())) {}
 
 Plane Plane::filled(int size, float value) {
   Plane plane(size);
@@ -181,7 +189,8 @@ std::vector<PlanePtr> pyramid(const PlanePtr& source, int levels) {
 
 Range range_of(const Plane& plane) {
   const int size = plane.size();
-  std::vector<Range> rows(static_cast<std::size_t>(size));  // one each row, summed in order: the same bits on any machine
+  std::vector<Range> rows(
+      static_cast<std::size_t>(size));  // one each row, summed in order: the same bits on any machine
   for_rows(size, 64, Stop{}, [&](int first, int last) {
     for (int y = first; y < last; ++y) {
       const float* row = plane.row(y);

@@ -15,12 +15,17 @@ namespace loom {
 constexpr int kLeastSize = 16, kMostSize = 8192;
 
 /// A buffer from the pool, 64-byte aligned; what is in it is unspecified.
-struct ToPool { std::size_t bytes; void operator()(void* data) const; };
+struct ToPool {
+  std::size_t bytes;
+  void operator()(void* data) const;
+};
 template <class T>
 using Pooled = std::unique_ptr<T[], ToPool>;
 void* take_pooled(std::size_t bytes);
 template <class T>
-Pooled<T> pooled(std::size_t count) { return Pooled<T>(static_cast<T*>(take_pooled(count * sizeof(T))), ToPool{count * sizeof(T)}); }
+Pooled<T> pooled(std::size_t count) {
+  return Pooled<T>(static_cast<T*>(take_pooled(count * sizeof(T))), ToPool{count * sizeof(T)});
+}
 
 /// One channel, `size` x `size` floats, row-major, rows run down, 64-byte aligned. Moved, never copied by accident.
 class Plane {
@@ -52,12 +57,12 @@ using PlanePtr = std::shared_ptr<const Plane>;
 
 /// What is known of each region or laid unit; a region plane holds indices into it (-1 where there is none).
 struct RegionTable {
-  std::vector<std::uint32_t> key;               ///< the same at every size
-  std::vector<float> centre_u, centre_v;        ///< shares of the tile, 0..1
-  std::vector<float> box_u, box_v;              ///< the box's corner with the least u and v
-  std::vector<float> size_u, size_v;            ///< of the box, along its own axes
-  std::vector<float> cosine, sine;              ///< of the turn of the box's axes
-  std::vector<float> area;                      ///< share of the tile
+  std::vector<std::uint32_t> key;         ///< the same at every size
+  std::vector<float> centre_u, centre_v;  ///< shares of the tile, 0..1
+  std::vector<float> box_u, box_v;        ///< the box's corner with the least u and v
+  std::vector<float> size_u, size_v;      ///< of the box, along its own axes
+  std::vector<float> cosine, sine;        ///< of the turn of the box's axes
+  std::vector<float> area;                ///< share of the tile
   std::size_t count() const { return key.size(); }
   void resize(std::size_t n) {
     key.resize(n);
@@ -68,7 +73,8 @@ struct RegionTable {
 
 struct FieldMember;
 
-/// The finished value of an output: up to four planes, and the table if it holds regions, or named members if it is a set.
+/// The finished value of an output: up to four planes, and the table if it holds regions, or named members if it is a
+/// set.
 struct Field {
   Kind kind = Kind::scalar;
   std::array<PlanePtr, 4> strand;
@@ -86,10 +92,15 @@ struct FieldMember {
   Field second;
 };
 
-inline int Field::size() const { return strand[0] ? strand[0]->size() : members.empty() ? 0 : members[0].second.size(); }
+inline int Field::size() const {
+  return strand[0] ? strand[0]->size() : members.empty() ? 0 : members[0].second.size();
+}
 
-/// How much memory the pool of buffers holds in use and spare, in bytes, and the most that was in use since the last reset.
-struct PoolState { std::size_t used, spare, peak; };
+/// How much memory the pool of buffers holds in use and spare, in bytes, and the most that was in use since the last
+/// reset.
+struct PoolState {
+  std::size_t used, spare, peak;
+};
 PoolState pool_state();
 void reset_pool_peak();
 void drop_spare_buffers();
@@ -102,7 +113,9 @@ Plane reduced(const Plane& source);
 /// The mean pyramid from `source` (level 0 is a copy) down to 1 x 1 texel or `levels` levels.
 std::vector<PlanePtr> pyramid(const PlanePtr& source, int levels);
 
-struct Range { float least, most, mean; };
+struct Range {
+  float least, most, mean;
+};
 Range range_of(const Plane& plane);
 
 }  // namespace loom

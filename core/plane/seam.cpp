@@ -9,12 +9,15 @@
 namespace loom {
 namespace {
 
-struct Lines { std::vector<double> first, second; };  // line i lies between i and i + 1
+struct Lines {
+  std::vector<double> first, second;
+};  // line i lies between i and i + 1
 
 Lines across_columns(const Plane& p, const Stop& stop) {
   constexpr int kBands = 8;
   const int n = p.size();
-  std::vector<Lines> bands(kBands, Lines{std::vector<double>(static_cast<std::size_t>(n)), std::vector<double>(static_cast<std::size_t>(n))});
+  std::vector<Lines> bands(kBands, Lines{std::vector<double>(static_cast<std::size_t>(n)),
+                                         std::vector<double>(static_cast<std::size_t>(n))});
   for_rows(kBands, 1, stop, [&](int from, int to) {
     for (int band = from; band < to; ++band)
       for (int y = band * n / kBands; y < (band + 1) * n / kBands; ++y) {
@@ -28,7 +31,9 @@ Lines across_columns(const Plane& p, const Stop& stop) {
       }
   });
   for (int band = 1; band < kBands; ++band)
-    for (std::size_t i = 0; i < static_cast<std::size_t>(n); ++i) bands[0].first[i] += bands[static_cast<std::size_t>(band)].first[i], bands[0].second[i] += bands[static_cast<std::size_t>(band)].second[i];
+    for (std::size_t i = 0; i < static_cast<std::size_t>(n); ++i)
+      bands[0].first[i] += bands[static_cast<std::size_t>(band)].first[i],
+          bands[0].second[i] += bands[static_cast<std::size_t>(band)].second[i];
   return bands[0];
 }
 
@@ -39,7 +44,9 @@ Lines across_rows(const Plane& p, const Stop& stop) {
     for (int y = from; y < to; ++y) {
       const float *a = p.row(wrap(y - 1, n)), *b = p.row(y), *c = p.row(wrap(y + 1, n));
       double first = 0, second = 0;
-      for (int x = 0; x < n; ++x) first += static_cast<double>(std::abs(c[x] - b[x])), second += static_cast<double>(std::abs(c[x] - 2 * b[x] + a[x]));
+      for (int x = 0; x < n; ++x)
+        first += static_cast<double>(std::abs(c[x] - b[x])),
+            second += static_cast<double>(std::abs(c[x] - 2 * b[x] + a[x]));
       l.first[static_cast<std::size_t>(y)] = first / n;
       l.second[static_cast<std::size_t>(y)] = second / n;
     }
@@ -65,7 +72,10 @@ SeamFigures figures(const Lines& l, bool over_u) {
   return f;
 }
 
-double excess(const SeamFigures& f) { return std::max(static_cast<double>(f.first) / (static_cast<double>(f.most_first) + 1e-9), static_cast<double>(f.second) / (static_cast<double>(f.most_second) + 1e-9)); }
+double excess(const SeamFigures& f) {
+  return std::max(static_cast<double>(f.first) / (static_cast<double>(f.most_first) + 1e-9),
+                  static_cast<double>(f.second) / (static_cast<double>(f.most_second) + 1e-9));
+}
 
 }  // namespace
 

@@ -7,10 +7,10 @@ namespace loom {
 
 /// Mean size of the first and second differences over a line between two columns or rows.
 struct SeamFigures {
-  float first = 0, second = 0;                  ///< over the worse of the two edges
-  float inside_first = 0, inside_second = 0;    ///< the mean over all lines inside
-  float most_first = 0, most_second = 0;        ///< the greatest of any line inside
-  bool over_u = true;                           ///< the worse edge is the one between right and left
+  float first = 0, second = 0;                ///< over the worse of the two edges
+  float inside_first = 0, inside_second = 0;  ///< the mean over all lines inside
+  float most_first = 0, most_second = 0;      ///< the greatest of any line inside
+  bool over_u = true;                         ///< the worse edge is the one between right and left
   /// An edge no line inside comes near to is a seam: half again above the worst of them.
   bool seam() const { return first > 1.5f * most_first + 1e-6f || second > 1.5f * most_second + 1e-6f; }
 };

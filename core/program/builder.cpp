@@ -19,7 +19,8 @@ Reg Builder::put(const Step& step) {
   for (int i = 0; i < step.sources; ++i) h = combine(h, step.source[static_cast<std::size_t>(i)].id);
   for (const std::uint32_t old : same_[h]) {
     const Step& s = steps_[old];
-    if (s.op == step.op && s.aux == step.aux && s.sources == step.sources && s.source == step.source) return reg_of(old, 0);
+    if (s.op == step.op && s.aux == step.aux && s.sources == step.sources && s.source == step.source)
+      return reg_of(old, 0);
   }
   const auto index = static_cast<std::uint32_t>(steps_.size());
   steps_.push_back(step);
@@ -80,22 +81,33 @@ Reg Builder::simpler(const Step& step, bool& found) {
   const float* kb = step.sources > 1 ? known(b) : nullptr;
   const auto is = [](const float* k, float v) { return k && *k == v; };
   switch (step.op) {
-    case Op::add: if (is(ka, 0)) return b; if (is(kb, 0)) return a; break;
-    case Op::subtract: if (is(kb, 0)) return a; break;
+    case Op::add:
+      if (is(ka, 0)) return b;
+      if (is(kb, 0)) return a;
+      break;
+    case Op::subtract:
+      if (is(kb, 0)) return a;
+      break;
     case Op::multiply:
       if (is(ka, 1)) return b;
       if (is(kb, 1)) return a;
       if (is(ka, 0) || is(kb, 0)) return constant(0);
       break;
-    case Op::divide: if (is(kb, 1)) return a; break;
-    case Op::select: if (ka) return *ka != 0 ? b : step.source[2]; if (b == step.source[2]) return b; break;
+    case Op::divide:
+      if (is(kb, 1)) return a;
+      break;
+    case Op::select:
+      if (ka) return *ka != 0 ? b : step.source[2];
+      if (b == step.source[2]) return b;
+      break;
     case Op::multiply_add:
       if (is(ka, 0) || is(kb, 0)) return step.source[2];
       if (is(ka, 1)) return add(b, step.source[2]);
       if (is(kb, 1)) return add(a, step.source[2]);
       if (is(known(step.source[2]), 0)) return mul(a, b);
       break;
-    default: break;
+    default:
+      break;
   }
   found = false;
   return {};
@@ -128,8 +140,10 @@ std::uint32_t Builder::resource(std::shared_ptr<const Resource> r) {
   return static_cast<std::uint32_t>(it - resources_.begin());
 }
 
-std::array<Reg, 4> Builder::apply(Op op, std::initializer_list<Reg> sources, std::shared_ptr<const Resource> r, int results) {
-  Step step{.op = op, .sources = static_cast<std::uint8_t>(sources.size()), .results = static_cast<std::uint8_t>(results)};
+std::array<Reg, 4> Builder::apply(Op op, std::initializer_list<Reg> sources, std::shared_ptr<const Resource> r,
+                                  int results) {
+  Step step{
+      .op = op, .sources = static_cast<std::uint8_t>(sources.size()), .results = static_cast<std::uint8_t>(results)};
   std::copy(sources.begin(), sources.end(), step.source.begin());
   step.aux = resource(std::move(r));
   const std::uint32_t s = step_of(put(step));
@@ -223,18 +237,30 @@ std::pair<Reg, Reg> Builder::slope_of_step(const Step& step, Reg a) {
   };
   const Reg p = step.source[0], q = step.source[1];
   switch (step.op) {
-    case Op::texel_u: return {one, zero};
-    case Op::texel_v: return {zero, one};
-    case Op::negate: return chain(constant(-1));
-    case Op::absolute: return chain(apply(Op::sign, p));
-    case Op::fraction: return slope(p);
-    case Op::root: return chain(div(constant(0.5f), a));
-    case Op::exponential: return chain(a);
-    case Op::logarithm: return chain(div(one, p));
-    case Op::sine: return chain(apply(Op::cosine, p));
-    case Op::cosine: return chain(neg(apply(Op::sine, p)));
-    case Op::arctangent: return chain(div(one, multiply_add(p, p, one)));
-    case Op::add: case Op::subtract: {
+    case Op::texel_u:
+      return {one, zero};
+    case Op::texel_v:
+      return {zero, one};
+    case Op::negate:
+      return chain(constant(-1));
+    case Op::absolute:
+      return chain(apply(Op::sign, p));
+    case Op::fraction:
+      return slope(p);
+    case Op::root:
+      return chain(div(constant(0.5f), a));
+    case Op::exponential:
+      return chain(a);
+    case Op::logarithm:
+      return chain(div(one, p));
+    case Op::sine:
+      return chain(apply(Op::cosine, p));
+    case Op::cosine:
+      return chain(neg(apply(Op::sine, p)));
+    case Op::arctangent:
+      return chain(div(one, multiply_add(p, p, one)));
+    case Op::add:
+    case Op::subtract: {
       const auto [pu, pv] = slope(p);
       const auto [qu, qv] = slope(q);
       return {apply(step.op, pu, qu), apply(step.op, pv, qv)};
@@ -255,17 +281,22 @@ std::pair<Reg, Reg> Builder::slope_of_step(const Step& step, Reg a) {
       const auto [qu, qv] = slope(q);
       return {div(sub(pu, mul(a, qu)), q), div(sub(pv, mul(a, qv)), q)};
     }
-    case Op::modulo: return slope(p);
+    case Op::modulo:
+      return slope(p);
     case Op::arctangent2: {  // p = y, q = x
       const auto [yu, yv] = slope(p);
       const auto [xu, xv] = slope(q);
       const Reg square = multiply_add(p, p, mul(q, q));
       return {div(sub(mul(q, yu), mul(p, xu)), square), div(sub(mul(q, yv), mul(p, xv)), square)};
     }
-    case Op::minimum: return pick(less(p, q), p, q);
-    case Op::maximum: return pick(less(p, q), q, p);
-    case Op::select: return pick(p, q, step.source[2]);
-    default: return {zero, zero};
+    case Op::minimum:
+      return pick(less(p, q), p, q);
+    case Op::maximum:
+      return pick(less(p, q), q, p);
+    case Op::select:
+      return pick(p, q, step.source[2]);
+    default:
+      return {zero, zero};
   }
 }
 

@@ -45,7 +45,8 @@ class Builder {
   Reg apply(Op op, Reg a, Reg b);
   Reg apply(Op op, Reg a, Reg b, Reg c);
   /// An instruction with a resource; result `i` of it.
-  std::array<Reg, 4> apply(Op op, std::initializer_list<Reg> sources, std::shared_ptr<const Resource> resource, int results);
+  std::array<Reg, 4> apply(Op op, std::initializer_list<Reg> sources, std::shared_ptr<const Resource> resource,
+                           int results);
   Reg random(Reg key_bits, std::uint32_t stream);
 
   Reg add(Reg a, Reg b) { return apply(Op::add, a, b); }

@@ -34,14 +34,18 @@ class Parser {
     if (!e) return e;
     skip();
     if (place_ < text_.size()) {
-      if (text_[place_] == ')') return at(place_, "a bracket closes that was never opened", "Remove it or open one before");
-      return at(place_, std::string("unexpected '") + text_[place_] + "'", "Put an operator such as + or * before it, or remove it");
+      if (text_[place_] == ')')
+        return at(place_, "a bracket closes that was never opened", "Remove it or open one before");
+      return at(place_, std::string("unexpected '") + text_[place_] + "'",
+                "Put an operator such as + or * before it, or remove it");
     }
     return e;
   }
 
  private:
-  void skip() { while (place_ < text_.size() && std::isspace(static_cast<unsigned char>(text_[place_]))) ++place_; }
+  void skip() {
+    while (place_ < text_.size() && std::isspace(static_cast<unsigned char>(text_[place_]))) ++place_;
+  }
   bool take(std::string_view token) {
     skip();
     if (text_.substr(place_, token.size()) != token) return false;
@@ -55,7 +59,8 @@ class Parser {
     while (left) {
       skip();
       const std::size_t place = place_;
-      const auto* found = std::find_if(operators.begin(), operators.end(), [&](const auto& o) { return take(o.first); });
+      const auto* found =
+          std::find_if(operators.begin(), operators.end(), [&](const auto& o) { return take(o.first); });
       if (found == operators.end()) break;
       auto right = (this->*next)();
       if (!right) return right;
@@ -65,7 +70,12 @@ class Parser {
   }
 
   Result<Expression> comparison() {
-    return chain(&Parser::sum, {{"<=", "less_equal"}, {">=", "greater_equal"}, {"==", "equal"}, {"!=", "unequal"}, {"<", "less"}, {">", "greater"}});
+    return chain(&Parser::sum, {{"<=", "less_equal"},
+                                {">=", "greater_equal"},
+                                {"==", "equal"},
+                                {"!=", "unequal"},
+                                {"<", "less"},
+                                {">", "greater"}});
   }
   Result<Expression> sum() { return chain(&Parser::product, {{"+", "add"}, {"-", "subtract"}}); }
   Result<Expression> product() { return chain(&Parser::signed_power, {{"*", "multiply"}, {"/", "divide"}}); }
@@ -74,7 +84,10 @@ class Parser {
     skip();
     const std::size_t place = place_;
     if (++depth_ > kMostDepth) return at(place_, "nested too deeply", "Split the formula into several nodes");
-    struct Leave { int& d; ~Leave() { --d; } } leave{depth_};
+    struct Leave {
+      int& d;
+      ~Leave() { --d; }
+    } leave{depth_};
     if (take("-")) {
       auto e = signed_power();
       return e ? Result<Expression>(call("negate", {std::move(e).value()}, place)) : e;
@@ -92,7 +105,8 @@ class Parser {
     while (e && take(".")) {
       skip();
       const char letter = place_ < text_.size() ? text_[place_] : ' ';
-      if (letter != 'x' && letter != 'y' && letter != 'z') return at(place_, "expected x, y or z after the point", "Write .x, .y or .z");
+      if (letter != 'x' && letter != 'y' && letter != 'z')
+        return at(place_, "expected x, y or z after the point", "Write .x, .y or .z");
       ++place_;
       const std::size_t place = e->place;
       e = Expression{Expression::Form::component, 0, std::string(1, letter), {std::move(e).value()}, place};
@@ -102,7 +116,8 @@ class Parser {
 
   Result<Expression> atom() {
     skip();
-    if (place_ >= text_.size()) return at(place_, "the formula ends where a number, a name or a bracket is expected", "Complete it");
+    if (place_ >= text_.size())
+      return at(place_, "the formula ends where a number, a name or a bracket is expected", "Complete it");
     const char c = text_[place_];
     if (std::isdigit(static_cast<unsigned char>(c)) || c == '.') return number();
     if (std::isalpha(static_cast<unsigned char>(c)) || c == '_') return name();
@@ -128,10 +143,12 @@ class Parser {
 
   Result<Expression> name() {
     const std::size_t start = place_;
-    while (place_ < text_.size() && (std::isalnum(static_cast<unsigned char>(text_[place_])) || text_[place_] == '_')) ++place_;
+    while (place_ < text_.size() && (std::isalnum(static_cast<unsigned char>(text_[place_])) || text_[place_] == '_'))
+      ++place_;
     std::string word(text_.substr(start, place_ - start));
     skip();
-    if (place_ >= text_.size() || text_[place_] != '(') return Expression{Expression::Form::name, 0, std::move(word), {}, start};
+    if (place_ >= text_.size() || text_[place_] != '(')
+      return Expression{Expression::Form::name, 0, std::move(word), {}, start};
     const std::size_t open = place_++;
     std::vector<Expression> operands;
     if (!take(")")) {
@@ -150,16 +167,21 @@ class Parser {
   int depth_ = 0;
 };
 
-struct Function { std::string_view name; std::size_t least, most; };
+struct Function {
+  std::string_view name;
+  std::size_t least, most;
+};
 
 constexpr Function kFunctions[] = {
-    {"add", 2, 2}, {"subtract", 2, 2}, {"multiply", 2, 2}, {"divide", 2, 2}, {"negate", 1, 1}, {"power", 2, 2},
-    {"less", 2, 2}, {"greater", 2, 2}, {"less_equal", 2, 2}, {"greater_equal", 2, 2}, {"equal", 2, 2}, {"unequal", 2, 2},
-    {"abs", 1, 1}, {"floor", 1, 1}, {"ceil", 1, 1}, {"round", 1, 1}, {"fract", 1, 1}, {"sign", 1, 1}, {"sqrt", 1, 1},
-    {"exp", 1, 1}, {"log", 1, 1}, {"sin", 1, 1}, {"cos", 1, 1}, {"tan", 1, 1}, {"asin", 1, 1}, {"acos", 1, 1},
-    {"atan", 1, 1}, {"atan2", 2, 2}, {"min", 2, 8}, {"max", 2, 8}, {"mod", 2, 2}, {"step", 2, 2}, {"smoothstep", 3, 3},
-    {"mix", 3, 3}, {"clamp", 3, 3}, {"if", 3, 3}, {"vector", 2, 3}, {"length", 1, 1}, {"dot", 2, 2},
-    {"random", 2, 3}, {"chance", 1, 2}, {"pick", 2, 8}, {"connected", 1, 1}};
+    {"add", 2, 2},    {"subtract", 2, 2}, {"multiply", 2, 2},   {"divide", 2, 2},     {"negate", 1, 1},
+    {"power", 2, 2},  {"less", 2, 2},     {"greater", 2, 2},    {"less_equal", 2, 2}, {"greater_equal", 2, 2},
+    {"equal", 2, 2},  {"unequal", 2, 2},  {"abs", 1, 1},        {"floor", 1, 1},      {"ceil", 1, 1},
+    {"round", 1, 1},  {"fract", 1, 1},    {"sign", 1, 1},       {"sqrt", 1, 1},       {"exp", 1, 1},
+    {"log", 1, 1},    {"sin", 1, 1},      {"cos", 1, 1},        {"tan", 1, 1},        {"asin", 1, 1},
+    {"acos", 1, 1},   {"atan", 1, 1},     {"atan2", 2, 2},      {"min", 2, 8},        {"max", 2, 8},
+    {"mod", 2, 2},    {"step", 2, 2},     {"smoothstep", 3, 3}, {"mix", 3, 3},        {"clamp", 3, 3},
+    {"if", 3, 3},     {"vector", 2, 3},   {"length", 1, 1},     {"dot", 2, 2},        {"random", 2, 3},
+    {"chance", 1, 2}, {"pick", 2, 8},     {"connected", 1, 1}};
 
 class Compiler {
  public:
@@ -167,16 +189,20 @@ class Compiler {
 
   Result<Strands> compile(const Expression& e) {
     switch (e.form) {
-      case Expression::Form::number: return scalar(b_.constant(static_cast<float>(e.number)));
-      case Expression::Form::name: return name(e);
+      case Expression::Form::number:
+        return scalar(b_.constant(static_cast<float>(e.number)));
+      case Expression::Form::name:
+        return name(e);
       case Expression::Form::component: {
         auto v = compile(e.operands[0]);
         if (!v) return v;
         const int lane = e.name[0] - 'x';
-        if (lane >= strand_count(v->kind)) return at(e.place, "there is no component " + e.name + " here", "Use a vector, or leave the component out");
+        if (lane >= strand_count(v->kind))
+          return at(e.place, "there is no component " + e.name + " here", "Use a vector, or leave the component out");
         return scalar(v->at[static_cast<std::size_t>(lane)]);
       }
-      case Expression::Form::call: return function(e);
+      case Expression::Form::call:
+        return function(e);
     }
     return scalar(b_.constant(0));
   }
@@ -189,24 +215,34 @@ class Compiler {
     if (e.name == "pi") return scalar(b_.constant(3.14159265358979f));
     std::string known;
     for (const auto& [n, value] : scope_.names) known += (known.empty() ? "" : ", ") + n;
-    return at(e.place, "the name '" + e.name + "' is not known here", known.empty() ? "Use numbers and functions" : "Known here: " + known + ", pi");
+    return at(e.place, "the name '" + e.name + "' is not known here",
+              known.empty() ? "Use numbers and functions" : "Known here: " + known + ", pi");
   }
 
   Result<Strands> function(const Expression& e) {
-    const auto* f = std::find_if(std::begin(kFunctions), std::end(kFunctions), [&](const Function& k) { return k.name == e.name; });
+    const auto* f =
+        std::find_if(std::begin(kFunctions), std::end(kFunctions), [&](const Function& k) { return k.name == e.name; });
     if (f == std::end(kFunctions)) return map(e);
     if (e.operands.size() < f->least || e.operands.size() > f->most)
-      return at(e.place, "'" + e.name + "' takes " + std::to_string(f->least) + (f->most > f->least ? " to " + std::to_string(f->most) : "") + " operands, here are " + std::to_string(e.operands.size()), "Add or remove some");
+      return at(e.place,
+                "'" + e.name + "' takes " + std::to_string(f->least) +
+                    (f->most > f->least ? " to " + std::to_string(f->most) : "") + " operands, here are " +
+                    std::to_string(e.operands.size()),
+                "Add or remove some");
     if (e.name == "connected") return connected(e);
     std::vector<Strands> v;
     for (const Expression& operand : e.operands) {
       auto r = compile(operand);
       if (!r) return r;
-      if (r->kind == Kind::regions || r->kind == Kind::set) return at(operand.place, "regions and sets are not numbers", "Take their values with Region values or Open set");
+      if (r->kind == Kind::regions || r->kind == Kind::set)
+        return at(operand.place, "regions and sets are not numbers",
+                  "Take their values with Region values or Open set");
       v.push_back(std::move(r).value());
     }
     if (e.name == "random" || e.name == "chance" || e.name == "pick") return draw(e, v);
-    if (e.name == "vector") return Strands{.kind = v.size() == 2 ? Kind::vector2 : Kind::vector3, .at = {v[0].at[0], v[1].at[0], v.size() == 3 ? v[2].at[0] : Reg{}}};
+    if (e.name == "vector")
+      return Strands{.kind = v.size() == 2 ? Kind::vector2 : Kind::vector3,
+                     .at = {v[0].at[0], v[1].at[0], v.size() == 3 ? v[2].at[0] : Reg{}}};
     if (e.name == "length" || e.name == "dot") return dot(e.name == "length", v[0], v.back());
     return lanes(e.name, v);
   }
@@ -214,14 +250,19 @@ class Compiler {
   // NAME(u, v) or NAME(place): a map read elsewhere.
   Result<Strands> map(const Expression& e) {
     const auto it = scope_.maps.find(e.name);
-    if (it == scope_.maps.end()) return at(e.place, "there is no function '" + e.name + "'", "See the list of functions");
-    if (e.operands.empty() || e.operands.size() > 2) return at(e.place, "'" + e.name + "' is read at a place", "Write " + e.name + "(u, v), or " + e.name + "() with one vector");
+    if (it == scope_.maps.end())
+      return at(e.place, "there is no function '" + e.name + "'", "See the list of functions");
+    if (e.operands.empty() || e.operands.size() > 2)
+      return at(e.place, "'" + e.name + "' is read at a place",
+                "Write " + e.name + "(u, v), or " + e.name + "() with one vector");
     std::vector<Reg> place;
     for (const Expression& operand : e.operands) {
       const auto r = compile(operand);
       if (!r) return r;
       const bool number = r->kind == Kind::scalar, alone = e.operands.size() == 1;
-      if (alone ? strand_count(r->kind) < 2 || r->kind == Kind::regions || r->kind == Kind::set : !number) return at(operand.place, alone ? "a place is a vector" : "a place is two numbers", "Write " + e.name + "(u, v)");
+      if (alone ? strand_count(r->kind) < 2 || r->kind == Kind::regions || r->kind == Kind::set : !number)
+        return at(operand.place, alone ? "a place is a vector" : "a place is two numbers",
+                  "Write " + e.name + "(u, v)");
       place.push_back(r->at[0]);
       if (alone) place.push_back(r->at[1]);
     }
@@ -229,13 +270,15 @@ class Compiler {
   }
 
   Result<Strands> connected(const Expression& e) {
-    if (e.operands[0].form != Expression::Form::name || !scope_.connected) return at(e.place, "connected() takes the name of a peg", "Write connected(mask)");
+    if (e.operands[0].form != Expression::Form::name || !scope_.connected)
+      return at(e.place, "connected() takes the name of a peg", "Write connected(mask)");
     return scalar(b_.constant(scope_.connected(e.operands[0].name) ? 1.0f : 0.0f));
   }
 
   // A draw has a number of its own: the place among the formula's draws, or the key that the text gives.
   Result<Strands> draw(const Expression& e, const std::vector<Strands>& v) {
-    if (!scope_.unit_key) return at(e.place, "chance needs units, and there are none here", "Use it in a parameter that goes by unit");
+    if (!scope_.unit_key)
+      return at(e.place, "chance needs units, and there are none here", "Use it in a parameter that goes by unit");
     const std::size_t keyed = e.name == "random" ? 3 : e.name == "chance" ? 2 : 99;
     std::uint64_t number = combine(scope_.stream, ++draws_);
     if (v.size() == keyed) {
@@ -248,7 +291,8 @@ class Compiler {
     if (e.name == "chance") return scalar(b_.less(r, v[0].at[0]));
     const auto n = static_cast<float>(v.size());
     Reg picked = v[0].at[0];
-    for (std::size_t i = 1; i < v.size(); ++i) picked = b_.select(b_.less(r, b_.constant(static_cast<float>(i) / n)), picked, v[i].at[0]);
+    for (std::size_t i = 1; i < v.size(); ++i)
+      picked = b_.select(b_.less(r, b_.constant(static_cast<float>(i) / n)), picked, v[i].at[0]);
     return scalar(picked);
   }
 
@@ -272,14 +316,37 @@ class Compiler {
   }
 
   Reg lane_of(std::string_view name, const std::vector<Reg>& r) {
-    static const std::map<std::string_view, Op> kPlain = {
-        {"add", Op::add}, {"subtract", Op::subtract}, {"multiply", Op::multiply}, {"divide", Op::divide}, {"negate", Op::negate},
-        {"power", Op::power}, {"less", Op::less}, {"greater", Op::greater}, {"less_equal", Op::less_equal}, {"equal", Op::equal},
-        {"abs", Op::absolute}, {"floor", Op::floor}, {"ceil", Op::ceiling}, {"round", Op::round}, {"fract", Op::fraction},
-        {"sign", Op::sign}, {"sqrt", Op::root}, {"exp", Op::exponential}, {"log", Op::logarithm}, {"sin", Op::sine},
-        {"cos", Op::cosine}, {"tan", Op::tangent}, {"asin", Op::arcsine}, {"acos", Op::arccosine}, {"atan", Op::arctangent},
-        {"atan2", Op::arctangent2}, {"mod", Op::modulo}, {"smoothstep", Op::smoothstep}, {"if", Op::select},
-        {"min", Op::minimum}, {"max", Op::maximum}};
+    static const std::map<std::string_view, Op> kPlain = {{"add", Op::add},
+                                                          {"subtract", Op::subtract},
+                                                          {"multiply", Op::multiply},
+                                                          {"divide", Op::divide},
+                                                          {"negate", Op::negate},
+                                                          {"power", Op::power},
+                                                          {"less", Op::less},
+                                                          {"greater", Op::greater},
+                                                          {"less_equal", Op::less_equal},
+                                                          {"equal", Op::equal},
+                                                          {"abs", Op::absolute},
+                                                          {"floor", Op::floor},
+                                                          {"ceil", Op::ceiling},
+                                                          {"round", Op::round},
+                                                          {"fract", Op::fraction},
+                                                          {"sign", Op::sign},
+                                                          {"sqrt", Op::root},
+                                                          {"exp", Op::exponential},
+                                                          {"log", Op::logarithm},
+                                                          {"sin", Op::sine},
+                                                          {"cos", Op::cosine},
+                                                          {"tan", Op::tangent},
+                                                          {"asin", Op::arcsine},
+                                                          {"acos", Op::arccosine},
+                                                          {"atan", Op::arctangent},
+                                                          {"atan2", Op::arctangent2},
+                                                          {"mod", Op::modulo},
+                                                          {"smoothstep", Op::smoothstep},
+                                                          {"if", Op::select},
+                                                          {"min", Op::minimum},
+                                                          {"max", Op::maximum}};
     if (name == "greater_equal") return b_.apply(Op::less_equal, r[1], r[0]);
     if (name == "unequal") return b_.sub(1, b_.apply(Op::equal, r[0], r[1]));
     if (name == "step") return b_.apply(Op::less_equal, r[0], r[1]);
@@ -305,7 +372,8 @@ bool is_function(const std::string& name) {
 }
 
 void collect(const Expression& e, bool maps_only, std::vector<std::string>& names) {
-  const bool map = e.form == Expression::Form::call && !is_function(e.name), name = e.form == Expression::Form::name && e.name != "pi" && !maps_only;
+  const bool map = e.form == Expression::Form::call && !is_function(e.name),
+             name = e.form == Expression::Form::name && e.name != "pi" && !maps_only;
   if ((map || name) && std::find(names.begin(), names.end(), e.name) == names.end()) names.push_back(e.name);
   for (const Expression& operand : e.operands) collect(operand, maps_only, names);
 }
@@ -313,7 +381,8 @@ void collect(const Expression& e, bool maps_only, std::vector<std::string>& name
 }  // namespace
 
 Result<Expression> parse_formula(std::string_view text) {
-  if (text.size() > kMostText) return at(kMostText, "the formula is longer than 4096 characters", "Split it into several nodes");
+  if (text.size() > kMostText)
+    return at(kMostText, "the formula is longer than 4096 characters", "Split it into several nodes");
   return Parser(text).whole();
 }
 
@@ -322,7 +391,8 @@ namespace {
 // Products and powers may leave the range of floats: what does is held at its end, and what has no value then is 0.
 Reg finite(Builder& b, Reg x) {
   if (const float* known = b.known(x); known && std::isfinite(*known)) return x;
-  return b.select(b.apply(Op::equal, x, x), b.clamp(x, static_cast<float>(-kLargest), static_cast<float>(kLargest)), b.constant(0));
+  return b.select(b.apply(Op::equal, x, x), b.clamp(x, static_cast<float>(-kLargest), static_cast<float>(kLargest)),
+                  b.constant(0));
 }
 
 }  // namespace
@@ -330,7 +400,8 @@ Reg finite(Builder& b, Reg x) {
 Result<Strands> compile_formula(const Expression& formula, const FormulaScope& scope, Builder& b) {
   auto value = Compiler(scope, b).compile(formula);
   if (!value || value->kind == Kind::regions || value->kind == Kind::set) return value;
-  for (int i = 0; i < strand_count(value->kind); ++i) value->at[static_cast<std::size_t>(i)] = finite(b, value->at[static_cast<std::size_t>(i)]);
+  for (int i = 0; i < strand_count(value->kind); ++i)
+    value->at[static_cast<std::size_t>(i)] = finite(b, value->at[static_cast<std::size_t>(i)]);
   return value;
 }
 
@@ -341,7 +412,8 @@ Result<double> evaluate_formula(std::string_view text, const std::map<std::strin
   Builder b(1.0f);
   FormulaScope scope;
   scope.connected = connected;
-  for (const auto& [name, value] : names) scope.names[name] = {.kind = Kind::scalar, .at = {b.constant(static_cast<float>(value))}};
+  for (const auto& [name, value] : names)
+    scope.names[name] = {.kind = Kind::scalar, .at = {b.constant(static_cast<float>(value))}};
   auto value = compile_formula(*parsed, scope, b);
   if (!value) return value.error();
   const float* known = b.known(value->at[0]);
@@ -379,7 +451,8 @@ bool replace_name(std::string& formula, const std::string& name, const std::stri
   const auto in_word = [](char c) { return std::isalnum(static_cast<unsigned char>(c)) || c == '_'; };
   bool found = false;
   for (std::size_t at = formula.find(name); at != std::string::npos; at = formula.find(name, at)) {
-    const bool alone = (at == 0 || !in_word(formula[at - 1])) && (at + name.size() == formula.size() || !in_word(formula[at + name.size()]));
+    const bool alone = (at == 0 || !in_word(formula[at - 1])) &&
+                       (at + name.size() == formula.size() || !in_word(formula[at + name.size()]));
     if (alone) formula.replace(at, name.size(), by), found = true;
     at += alone ? by.size() : name.size();
   }
@@ -387,18 +460,36 @@ bool replace_name(std::string& formula, const std::string& name, const std::stri
 }
 
 const std::vector<FunctionHelp>& formula_functions() {
-  static const std::vector<FunctionHelp> kHelp = {
-      {"abs", "x", "size without sign"}, {"acos", "x", "arccosine in radians"}, {"asin", "x", "arcsine in radians"},
-      {"atan", "x", "arctangent in radians"}, {"atan2", "y, x", "angle of (x, y) in radians"}, {"ceil", "x", "next whole number up"},
-      {"chance", "p", "1 for a share p of the units, else 0"}, {"clamp", "x, least, most", "kept between two bounds"},
-      {"cos", "x", "cosine"}, {"dot", "a, b", "dot product"}, {"exp", "x", "e to the power x"}, {"floor", "x", "next whole number down"},
-      {"fract", "x", "what is left above the whole number"}, {"if", "test, a, b", "a where the test is not 0, else b"},
-      {"length", "v", "length of a vector"}, {"log", "x", "natural logarithm; 0 for 0 or less"}, {"max", "a, b, ...", "the greatest"},
-      {"min", "a, b, ...", "the least"}, {"mix", "a, b, t", "from a to b by t"}, {"mod", "a, b", "remainder, same sign as b"},
-      {"pick", "a, b, ...", "one of them for each unit"}, {"random", "a, b", "a number from a to b for each unit"},
-      {"round", "x", "nearest whole number"}, {"sign", "x", "-1, 0 or 1"}, {"sin", "x", "sine"},
-      {"smoothstep", "from, to, x", "soft step from 0 to 1"}, {"sqrt", "x", "square root; 0 for negatives"},
-      {"step", "edge, x", "1 from the edge on"}, {"tan", "x", "tangent"}, {"vector", "x, y", "a vector"}};
+  static const std::vector<FunctionHelp> kHelp = {{"abs", "x", "size without sign"},
+                                                  {"acos", "x", "arccosine in radians"},
+                                                  {"asin", "x", "arcsine in radians"},
+                                                  {"atan", "x", "arctangent in radians"},
+                                                  {"atan2", "y, x", "angle of (x, y) in radians"},
+                                                  {"ceil", "x", "next whole number up"},
+                                                  {"chance", "p", "1 for a share p of the units, else 0"},
+                                                  {"clamp", "x, least, most", "kept between two bounds"},
+                                                  {"cos", "x", "cosine"},
+                                                  {"dot", "a, b", "dot product"},
+                                                  {"exp", "x", "e to the power x"},
+                                                  {"floor", "x", "next whole number down"},
+                                                  {"fract", "x", "what is left above the whole number"},
+                                                  {"if", "test, a, b", "a where the test is not 0, else b"},
+                                                  {"length", "v", "length of a vector"},
+                                                  {"log", "x", "natural logarithm; 0 for 0 or less"},
+                                                  {"max", "a, b, ...", "the greatest"},
+                                                  {"min", "a, b, ...", "the least"},
+                                                  {"mix", "a, b, t", "from a to b by t"},
+                                                  {"mod", "a, b", "remainder, same sign as b"},
+                                                  {"pick", "a, b, ...", "one of them for each unit"},
+                                                  {"random", "a, b", "a number from a to b for each unit"},
+                                                  {"round", "x", "nearest whole number"},
+                                                  {"sign", "x", "-1, 0 or 1"},
+                                                  {"sin", "x", "sine"},
+                                                  {"smoothstep", "from, to, x", "soft step from 0 to 1"},
+                                                  {"sqrt", "x", "square root; 0 for negatives"},
+                                                  {"step", "edge, x", "1 from the edge on"},
+                                                  {"tan", "x", "tangent"},
+                                                  {"vector", "x, y", "a vector"}};
   return kHelp;
 }
 

@@ -17,9 +17,9 @@ namespace loom {
 struct Expression {
   enum class Form { number, name, call, component } form = Form::number;
   double number = 0;
-  std::string name;                 ///< of a name, a function, or the component letter
+  std::string name;  ///< of a name, a function, or the component letter
   std::vector<Expression> operands;
-  std::size_t place = 0;            ///< of its first character in the text
+  std::size_t place = 0;  ///< of its first character in the text
 };
 
 /// Limits   text of at most 4096 characters, nested at most 64 deep.
@@ -29,11 +29,12 @@ Result<Expression> parse_formula(std::string_view text);
 /// What the names in a formula stand for.
 struct FormulaScope {
   std::map<std::string, Strands, std::less<>> names;
-  std::optional<Reg> unit_key;                    ///< set where random(), chance() and pick() are allowed
-  std::uint64_t stream = 0;                       ///< seed of the draws
-  std::uint64_t keyed_stream = 0;                 ///< seed of the draws with a key, which several formulas may share
+  std::optional<Reg> unit_key;                      ///< set where random(), chance() and pick() are allowed
+  std::uint64_t stream = 0;                         ///< seed of the draws
+  std::uint64_t keyed_stream = 0;                   ///< seed of the draws with a key, which several formulas may share
   std::function<bool(std::string_view)> connected;  ///< for connected(peg); may be empty
-  std::map<std::string, std::function<Strands(Reg u, Reg v)>, std::less<>> maps;  ///< what NAME(u, v) reads, in shares of the tile
+  std::map<std::string, std::function<Strands(Reg u, Reg v)>, std::less<>>
+      maps;  ///< what NAME(u, v) reads, in shares of the tile
 };
 
 /// Adds the steps of `formula` to `b`. Angles are radians.
@@ -55,7 +56,9 @@ Kind kind_of_formula(const Expression& formula, const std::map<std::string, Kind
 /// Puts `by` in the place of a name wherever it stands alone in the text; whether it was there.
 bool replace_name(std::string& formula, const std::string& name, const std::string& by);
 
-struct FunctionHelp { std::string_view name, operands, help; };
+struct FunctionHelp {
+  std::string_view name, operands, help;
+};
 const std::vector<FunctionHelp>& formula_functions();
 
 }  // namespace loom

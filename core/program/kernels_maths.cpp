@@ -1,9 +1,9 @@
 // Kernels for mathematics, curves, tables and chance.
 #undef HWY_TARGET_INCLUDE
 #define HWY_TARGET_INCLUDE "core/program/kernels_maths.cpp"
+#include <hwy/contrib/math/math-inl.h>
 #include <hwy/foreach_target.h>
 #include <hwy/highway.h>
-#include <hwy/contrib/math/math-inl.h>
 
 #include "core/program/kernels.h"
 #include "core/program/resources.h"
@@ -103,7 +103,8 @@ HWY_INLINE V truth(hn::Mask<D> m) { return hn::IfThenElseZero(m, set(1)); }
 HWY_INLINE hn::Vec<DU> pcg_lanes(hn::Vec<DU> v) {
   const DU d;
   const auto state = hn::Add(hn::Mul(v, hn::Set(d, 747796405u)), hn::Set(d, 2891336453u));
-  const auto word = hn::Mul(hn::Xor(hn::Shr(state, hn::Add(hn::ShiftRight<28>(state), hn::Set(d, 4u))), state), hn::Set(d, 277803737u));
+  const auto word = hn::Mul(hn::Xor(hn::Shr(state, hn::Add(hn::ShiftRight<28>(state), hn::Set(d, 4u))), state),
+                            hn::Set(d, 277803737u));
   return hn::Xor(hn::ShiftRight<22>(word), word);
 }
 
@@ -158,7 +159,8 @@ void fetch(const StripCall& c) {
 void texel_u(const StripCall& c) {
   const D d;
   for (size_t i = 0; i < c.padded; i += hn::Lanes(d))
-    hn::Store(hn::MulAdd(hn::Iota(d, static_cast<float>(i)), set(c.strip->du), set(c.strip->first_u)), d, c.result[0] + i);
+    hn::Store(hn::MulAdd(hn::Iota(d, static_cast<float>(i)), set(c.strip->du), set(c.strip->first_u)), d,
+              c.result[0] + i);
 }
 
 void texel_v(const StripCall& c) {
@@ -168,44 +170,84 @@ void texel_v(const StripCall& c) {
 
 void maths(const StripCall& c) {
   switch (c.step->op) {
-    case Op::texel_u: return texel_u(c);
-    case Op::texel_v: return texel_v(c);
-    case Op::negate: return map1(c, [](V a) { return hn::Neg(a); });
-    case Op::absolute: return map1(c, [](V a) { return hn::Abs(a); });
-    case Op::floor: return map1(c, [](V a) { return hn::Floor(a); });
-    case Op::ceiling: return map1(c, [](V a) { return hn::Ceil(a); });
-    case Op::round: return map1(c, [](V a) { return hn::Floor(hn::Add(a, set(0.5f))); });
-    case Op::fraction: return map1(c, [](V a) { return hn::Sub(a, hn::Floor(a)); });
-    case Op::root: return map1(c, [](V a) { return hn::Sqrt(hn::Max(a, zero())); });
-    case Op::exponential: return map1(c, exponential);
-    case Op::logarithm: return map1(c, logarithm);
-    case Op::sine: return map1(c, sine);
-    case Op::cosine: return map1(c, cosine);
-    case Op::tangent: return map1(c, [](V a) { return divide(sine(a), cosine(a)); });
-    case Op::arcsine: return map1(c, [](V a) { return hn::Asin(D(), hn::Min(hn::Max(a, set(-1)), set(1))); });
-    case Op::arccosine: return map1(c, [](V a) { return hn::Acos(D(), hn::Min(hn::Max(a, set(-1)), set(1))); });
-    case Op::arctangent: return map1(c, [](V a) { return hn::Atan(D(), a); });
-    case Op::sign: return map1(c, [](V a) { return hn::Sub(truth(hn::Gt(a, zero())), truth(hn::Lt(a, zero()))); });
-    case Op::add: return map2(c, [](V a, V b) { return hn::Add(a, b); });
-    case Op::subtract: return map2(c, [](V a, V b) { return hn::Sub(a, b); });
-    case Op::multiply: return map2(c, [](V a, V b) { return hn::Mul(a, b); });
-    case Op::divide: return map2(c, divide);
-    case Op::minimum: return map2(c, [](V a, V b) { return hn::Min(a, b); });
-    case Op::maximum: return map2(c, [](V a, V b) { return hn::Max(a, b); });
-    case Op::power: return map2(c, power);
-    case Op::modulo: return map2(c, [](V a, V b) { return hn::IfThenZeroElse(hn::Eq(b, zero()), hn::Sub(a, hn::Mul(b, hn::Floor(divide(a, b))))); });
-    case Op::arctangent2: return map2(c, arctangent2);
-    case Op::less: return map2(c, [](V a, V b) { return truth(hn::Lt(a, b)); });
-    case Op::greater: return map2(c, [](V a, V b) { return truth(hn::Gt(a, b)); });
-    case Op::less_equal: return map2(c, [](V a, V b) { return truth(hn::Le(a, b)); });
-    case Op::equal: return map2(c, [](V a, V b) { return truth(hn::Eq(a, b)); });
-    case Op::select: return map3(c, [](V s, V a, V b) { return hn::IfThenElse(hn::Ne(s, zero()), a, b); });
-    case Op::multiply_add: return map3(c, [](V a, V b, V x) { return hn::MulAdd(a, b, x); });
-    case Op::smoothstep: return map3(c, smoothstep);
-    case Op::random: return random(c);
-    case Op::curve: return curve(c);
-    case Op::fetch: return fetch(c);
-    default: return;
+    case Op::texel_u:
+      return texel_u(c);
+    case Op::texel_v:
+      return texel_v(c);
+    case Op::negate:
+      return map1(c, [](V a) { return hn::Neg(a); });
+    case Op::absolute:
+      return map1(c, [](V a) { return hn::Abs(a); });
+    case Op::floor:
+      return map1(c, [](V a) { return hn::Floor(a); });
+    case Op::ceiling:
+      return map1(c, [](V a) { return hn::Ceil(a); });
+    case Op::round:
+      return map1(c, [](V a) { return hn::Floor(hn::Add(a, set(0.5f))); });
+    case Op::fraction:
+      return map1(c, [](V a) { return hn::Sub(a, hn::Floor(a)); });
+    case Op::root:
+      return map1(c, [](V a) { return hn::Sqrt(hn::Max(a, zero())); });
+    case Op::exponential:
+      return map1(c, exponential);
+    case Op::logarithm:
+      return map1(c, logarithm);
+    case Op::sine:
+      return map1(c, sine);
+    case Op::cosine:
+      return map1(c, cosine);
+    case Op::tangent:
+      return map1(c, [](V a) { return divide(sine(a), cosine(a)); });
+    case Op::arcsine:
+      return map1(c, [](V a) { return hn::Asin(D(), hn::Min(hn::Max(a, set(-1)), set(1))); });
+    case Op::arccosine:
+      return map1(c, [](V a) { return hn::Acos(D(), hn::Min(hn::Max(a, set(-1)), set(1))); });
+    case Op::arctangent:
+      return map1(c, [](V a) { return hn::Atan(D(), a); });
+    case Op::sign:
+      return map1(c, [](V a) { return hn::Sub(truth(hn::Gt(a, zero())), truth(hn::Lt(a, zero()))); });
+    case Op::add:
+      return map2(c, [](V a, V b) { return hn::Add(a, b); });
+    case Op::subtract:
+      return map2(c, [](V a, V b) { return hn::Sub(a, b); });
+    case Op::multiply:
+      return map2(c, [](V a, V b) { return hn::Mul(a, b); });
+    case Op::divide:
+      return map2(c, divide);
+    case Op::minimum:
+      return map2(c, [](V a, V b) { return hn::Min(a, b); });
+    case Op::maximum:
+      return map2(c, [](V a, V b) { return hn::Max(a, b); });
+    case Op::power:
+      return map2(c, power);
+    case Op::modulo:
+      return map2(c, [](V a, V b) {
+        return hn::IfThenZeroElse(hn::Eq(b, zero()), hn::Sub(a, hn::Mul(b, hn::Floor(divide(a, b)))));
+      });
+    case Op::arctangent2:
+      return map2(c, arctangent2);
+    case Op::less:
+      return map2(c, [](V a, V b) { return truth(hn::Lt(a, b)); });
+    case Op::greater:
+      return map2(c, [](V a, V b) { return truth(hn::Gt(a, b)); });
+    case Op::less_equal:
+      return map2(c, [](V a, V b) { return truth(hn::Le(a, b)); });
+    case Op::equal:
+      return map2(c, [](V a, V b) { return truth(hn::Eq(a, b)); });
+    case Op::select:
+      return map3(c, [](V s, V a, V b) { return hn::IfThenElse(hn::Ne(s, zero()), a, b); });
+    case Op::multiply_add:
+      return map3(c, [](V a, V b, V x) { return hn::MulAdd(a, b, x); });
+    case Op::smoothstep:
+      return map3(c, smoothstep);
+    case Op::random:
+      return random(c);
+    case Op::curve:
+      return curve(c);
+    case Op::fetch:
+      return fetch(c);
+    default:
+      return;
   }
 }
 
@@ -227,13 +269,26 @@ void stream_row(const float* from, std::size_t count, float* to) { HWY_DYNAMIC_D
 
 void run_kernel(const StripCall& call) {
   switch (call.step->op) {
-    case Op::gradient_noise: return run_gradient_noise(call);
-    case Op::cellular: case Op::cell_border: return run_cells(call);
-    case Op::speckle: return run_speckle(call);
-    case Op::solid_noise: case Op::solid_cells: case Op::solid_border: case Op::solid_speckle: case Op::solid_fibres: return run_solid(call);
-    case Op::laid: case Op::stamped: return run_units(call);
-    case Op::sample: return run_sample(call);
-    default: return run_maths(call);
+    case Op::gradient_noise:
+      return run_gradient_noise(call);
+    case Op::cellular:
+    case Op::cell_border:
+      return run_cells(call);
+    case Op::speckle:
+      return run_speckle(call);
+    case Op::solid_noise:
+    case Op::solid_cells:
+    case Op::solid_border:
+    case Op::solid_speckle:
+    case Op::solid_fibres:
+      return run_solid(call);
+    case Op::laid:
+    case Op::stamped:
+      return run_units(call);
+    case Op::sample:
+      return run_sample(call);
+    default:
+      return run_maths(call);
   }
 }
 

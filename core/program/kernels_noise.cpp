@@ -26,7 +26,8 @@ HWY_INLINE V set(float x) { return hn::Set(D(), x); }
 HWY_INLINE hn::Vec<DU> pcg_lanes(hn::Vec<DU> v) {
   const DU d;
   const auto state = hn::Add(hn::Mul(v, hn::Set(d, 747796405u)), hn::Set(d, 2891336453u));
-  const auto word = hn::Mul(hn::Xor(hn::Shr(state, hn::Add(hn::ShiftRight<28>(state), hn::Set(d, 4u))), state), hn::Set(d, 277803737u));
+  const auto word = hn::Mul(hn::Xor(hn::Shr(state, hn::Add(hn::ShiftRight<28>(state), hn::Set(d, 4u))), state),
+                            hn::Set(d, 277803737u));
   return hn::Xor(hn::ShiftRight<22>(word), word);
 }
 
@@ -65,7 +66,8 @@ HWY_INLINE V corner(const NoiseTable& table, const NoiseTable::Octave& o, V ix, 
   return hn::MulAdd(gu, dx, hn::Mul(gv, dy));
 }
 
-// A chance height -1..1 from a hash. With a drift it swings up and down once a round, half of them the other way: their mean stays.
+// A chance height -1..1 from a hash. With a drift it swings up and down once a round, half of them the other way: their
+// mean stays.
 HWY_INLINE V height_of(hn::Vec<DU> hash, float drift) {
   const DU du;
   const DI di;
@@ -83,7 +85,9 @@ HWY_INLINE hn::Vec<DU> hash_at(const NoiseTable::Octave& o, V ix, V iy) {
   const auto x = hn::BitCast(du, hn::ConvertTo(di, ix)), y = hn::BitCast(du, hn::ConvertTo(di, iy));
   return pcg_lanes(hn::Add(pcg_lanes(hn::Add(x, hn::Set(du, o.seed))), y));
 }
-HWY_INLINE V height_at(const NoiseTable& table, const NoiseTable::Octave& o, V ix, V iy) { return height_of(hash_at(o, ix, iy), table.drift); }
+HWY_INLINE V height_at(const NoiseTable& table, const NoiseTable::Octave& o, V ix, V iy) {
+  return height_of(hash_at(o, ix, iy), table.drift);
+}
 
 HWY_INLINE V octave_at(const NoiseTable& table, const NoiseTable::Octave& o, V u, V v) {
   const float pu = static_cast<float>(o.period_u), pv = static_cast<float>(o.period_v);
@@ -94,7 +98,8 @@ HWY_INLINE V octave_at(const NoiseTable& table, const NoiseTable::Octave& o, V u
   const V one = set(1);
   const V x1 = wrapped(hn::Add(x0, one), pu), y1 = wrapped(hn::Add(y0, one), pv);
   if (table.basis != NoiseTable::Basis::gradient) {
-    const V a = height_at(table, o, x0, y0), b = height_at(table, o, x1, y0), c = height_at(table, o, x0, y1), d = height_at(table, o, x1, y1);
+    const V a = height_at(table, o, x0, y0), b = height_at(table, o, x1, y0), c = height_at(table, o, x0, y1),
+            d = height_at(table, o, x1, y1);
     if (table.basis == NoiseTable::Basis::facet) {  // two flat triangles a cell
       const V upper = hn::MulAdd(hn::Sub(b, a), tx, hn::MulAdd(hn::Sub(d, b), ty, a));
       const V lower = hn::MulAdd(hn::Sub(c, a), ty, hn::MulAdd(hn::Sub(d, c), tx, a));
@@ -104,7 +109,8 @@ HWY_INLINE V octave_at(const NoiseTable& table, const NoiseTable::Octave& o, V u
     return hn::MulAdd(hn::Sub(bottom, top), fade(ty), top);
   }
   const V a = corner(table, o, x0, y0, tx, ty), b = corner(table, o, x1, y0, hn::Sub(tx, one), ty);
-  const V c = corner(table, o, x0, y1, tx, hn::Sub(ty, one)), d = corner(table, o, x1, y1, hn::Sub(tx, one), hn::Sub(ty, one));
+  const V c = corner(table, o, x0, y1, tx, hn::Sub(ty, one)),
+          d = corner(table, o, x1, y1, hn::Sub(tx, one), hn::Sub(ty, one));
   const V sx = fade(tx), sy = fade(ty);
   const V top = hn::MulAdd(hn::Sub(b, a), sx, a), bottom = hn::MulAdd(hn::Sub(d, c), sx, c);
   return hn::MulAdd(hn::Sub(bottom, top), sy, top);
@@ -118,7 +124,8 @@ HWY_INLINE V slope_in_space(hn::Vec<DU> hash, V dx, V dy, V dz) {
   const auto h = hn::BitCast(di, hn::ShiftRight<28>(hash));
   const V k = hn::ConvertTo(D(), h);
   const V a = hn::IfThenElse(hn::Lt(k, set(8)), dx, dy);
-  const V b = hn::IfThenElse(hn::Lt(k, set(4)), dy, hn::IfThenElse(hn::Or(hn::Eq(k, set(12)), hn::Eq(k, set(14))), dx, dz));
+  const V b =
+      hn::IfThenElse(hn::Lt(k, set(4)), dy, hn::IfThenElse(hn::Or(hn::Eq(k, set(12)), hn::Eq(k, set(14))), dx, dz));
   const V half = hn::Floor(hn::Mul(k, set(0.5f)));
   const auto odd = hn::Ne(hn::Sub(k, hn::Add(half, half)), hn::Zero(D()));
   const V quarter = hn::Floor(hn::Mul(half, set(0.5f)));
@@ -126,7 +133,9 @@ HWY_INLINE V slope_in_space(hn::Vec<DU> hash, V dx, V dy, V dz) {
   return hn::Add(hn::IfThenElse(odd, hn::Neg(a), a), hn::IfThenElse(second, hn::Neg(b), b));
 }
 
-struct Place3 { V x, y, z; };
+struct Place3 {
+  V x, y, z;
+};
 
 // The drift of gradients in space carries the third place round with it, so that one whole drift closes.
 HWY_INLINE V octave_in_space(const NoiseTable& table, const NoiseTable::Octave& o, const Place3& p) {
@@ -135,19 +144,23 @@ HWY_INLINE V octave_in_space(const NoiseTable& table, const NoiseTable::Octave& 
   const float pu = static_cast<float>(o.period_u), pv = static_cast<float>(o.period_v);
   const V x = hn::Mul(p.x, set(pu)), y = hn::Mul(p.y, set(pv));
   const V z = hn::MulAdd(p.z, set(pu), set(table.basis == NoiseTable::Basis::gradient ? table.drift * pu : 0.0f));
-  const V fx = hn::Floor(x), fy = hn::Floor(y), fz = hn::Floor(z), tx = hn::Sub(x, fx), ty = hn::Sub(y, fy), tz = hn::Sub(z, fz), one = set(1);
+  const V fx = hn::Floor(x), fy = hn::Floor(y), fz = hn::Floor(z), tx = hn::Sub(x, fx), ty = hn::Sub(y, fy),
+          tz = hn::Sub(z, fz), one = set(1);
   const V x0 = wrapped(fx, pu), y0 = wrapped(fy, pv), z0 = wrapped(fz, pu);
-  const V xs[2] = {x0, wrapped(hn::Add(x0, one), pu)}, ys[2] = {y0, wrapped(hn::Add(y0, one), pv)}, zs[2] = {z0, wrapped(hn::Add(z0, one), pu)};
+  const V xs[2] = {x0, wrapped(hn::Add(x0, one), pu)}, ys[2] = {y0, wrapped(hn::Add(y0, one), pv)},
+          zs[2] = {z0, wrapped(hn::Add(z0, one), pu)};
   V at[8];
   for (int k = 0; k < 8; ++k) {
     const auto zi = hn::BitCast(du, hn::ConvertTo(di, zs[k >> 2]));
     const auto hash = pcg_lanes(hn::Add(hash_at(o, xs[k & 1], ys[k >> 1 & 1]), zi));
     at[k] = table.basis == NoiseTable::Basis::gradient
-                ? slope_in_space(hash, k & 1 ? hn::Sub(tx, one) : tx, k >> 1 & 1 ? hn::Sub(ty, one) : ty, k >> 2 ? hn::Sub(tz, one) : tz)
+                ? slope_in_space(hash, k & 1 ? hn::Sub(tx, one) : tx, k >> 1 & 1 ? hn::Sub(ty, one) : ty,
+                                 k >> 2 ? hn::Sub(tz, one) : tz)
                 : height_of(hash, table.drift);
   }
   if (table.basis == NoiseTable::Basis::facet) {
-    // Six tetrahedra a cube (Kuhn, 1960): from corner 0 along the largest place first. Corner numbers add up as they go.
+    // Six tetrahedra a cube (Kuhn, 1960): from corner 0 along the largest place first. Corner numbers add up as they
+    // go.
     const auto xy = hn::Ge(tx, ty), yz = hn::Ge(ty, tz), xz = hn::Ge(tx, tz);
     const V most = hn::Max(tx, hn::Max(ty, tz)), least = hn::Min(tx, hn::Min(ty, tz));
     const V middle = hn::Sub(hn::Add(tx, hn::Add(ty, tz)), hn::Add(most, least));
@@ -164,8 +177,8 @@ HWY_INLINE V octave_in_space(const NoiseTable& table, const NoiseTable::Octave& 
   return hn::MulAdd(hn::Sub(far, near), sz, near);
 }
 
-// Folded sums. Source: Musgrave in Ebert et al., "Texturing and Modeling", chapter 16 (offsets 1 and 0.7); the result is
-// brought to 0..1 by the sum of the amplitudes and given back as -1..1.
+// Folded sums. Source: Musgrave in Ebert et al., "Texturing and Modeling", chapter 16 (offsets 1 and 0.7); the result
+// is brought to 0..1 by the sum of the amplitudes and given back as -1..1.
 template <class Octave>
 HWY_INLINE V folded_sum(const NoiseTable& table, V footprint, const Octave& octave) {
   const bool gradient = table.basis == NoiseTable::Basis::gradient;
@@ -211,7 +224,9 @@ void noise_general(const StripCall& c) {
   for (size_t i = 0; i < c.padded; i += hn::Lanes(d)) {
     const V u = hn::Load(d, c.source[0] + i * c.stride[0]), v = hn::Load(d, c.source[1] + i * c.stride[1]);
     const V footprint = hn::Load(d, c.source[2] + i * c.stride[2]);
-    hn::Store(octave_sum(table, footprint, [&](const NoiseTable::Octave& o) HWY_ATTR { return octave_at(table, o, u, v); }), d, c.result[0] + i);
+    hn::Store(
+        octave_sum(table, footprint, [&](const NoiseTable::Octave& o) HWY_ATTR { return octave_at(table, o, u, v); }),
+        d, c.result[0] + i);
   }
 }
 
@@ -219,9 +234,12 @@ void solid_noise(const StripCall& c) {
   const auto& table = static_cast<const NoiseTable&>(*c.resource);
   const D d;
   for (size_t i = 0; i < c.padded; i += hn::Lanes(d)) {
-    const Place3 p{hn::Load(d, c.source[0] + i * c.stride[0]), hn::Load(d, c.source[1] + i * c.stride[1]), hn::Load(d, c.source[2] + i * c.stride[2])};
+    const Place3 p{hn::Load(d, c.source[0] + i * c.stride[0]), hn::Load(d, c.source[1] + i * c.stride[1]),
+                   hn::Load(d, c.source[2] + i * c.stride[2])};
     const V footprint = hn::Load(d, c.source[3] + i * c.stride[3]);
-    hn::Store(octave_sum(table, footprint, [&](const NoiseTable::Octave& o) HWY_ATTR { return octave_in_space(table, o, p); }), d, c.result[0] + i);
+    hn::Store(octave_sum(table, footprint,
+                         [&](const NoiseTable::Octave& o) HWY_ATTR { return octave_in_space(table, o, p); }),
+              d, c.result[0] + i);
   }
 }
 
@@ -229,9 +247,11 @@ void solid_noise(const StripCall& c) {
 // A column then is P * dx + Q, and a sample blends two columns.
 constexpr size_t kMostColumns = kStrip + 64;
 
-HWY_INLINE float gradient_blend(const NoiseTable& t, const NoiseTable::Octave& o, int x, int y0, int y1, float ty, float sy, float& q) {
+HWY_INLINE float gradient_blend(const NoiseTable& t, const NoiseTable::Octave& o, int x, int y0, int y1, float ty,
+                                float sy, float& q) {
   const std::uint32_t hx = pcg(static_cast<std::uint32_t>(x) + o.seed);
-  const std::uint32_t g0 = pcg(hx + static_cast<std::uint32_t>(y0)) >> 26, g1 = pcg(hx + static_cast<std::uint32_t>(y1)) >> 26;
+  const std::uint32_t g0 = pcg(hx + static_cast<std::uint32_t>(y0)) >> 26,
+                      g1 = pcg(hx + static_cast<std::uint32_t>(y1)) >> 26;
   const float q0 = t.gradient_v[g0] * ty, q1 = t.gradient_v[g1] * (ty - 1);
   q = q0 + sy * (q1 - q0);
   return t.gradient_u[g0] + sy * (t.gradient_u[g1] - t.gradient_u[g0]);
@@ -245,7 +265,8 @@ void octave_row(const StripCall& c, const NoiseTable& table, const NoiseTable::O
   const float y = c.strip->v * pv, fy = std::floor(y), ty = y - fy, sy = fade1(ty);
   const int y0 = ((static_cast<int>(fy) % o.period_v) + o.period_v) % o.period_v, y1 = (y0 + 1) % o.period_v;
   const int x_first = static_cast<int>(std::floor(c.strip->first_u * pu));
-  const int x_last = static_cast<int>(std::floor((c.strip->first_u + c.strip->du * static_cast<float>(c.padded)) * pu)) + 2;
+  const int x_last =
+      static_cast<int>(std::floor((c.strip->first_u + c.strip->du * static_cast<float>(c.padded)) * pu)) + 2;
   for (int x = x_first; x <= x_last; ++x)
     p[x - x_first] = gradient_blend(table, o, x % o.period_u, y0, y1, ty, sy, q[x - x_first]);
   const V gain = set(o.amplitude * weight);
@@ -264,7 +285,8 @@ void octave_row(const StripCall& c, const NoiseTable& table, const NoiseTable::O
     const auto here = hn::IndicesFromVec(d, at), next = hn::IndicesFromVec(d, hn::Add(at, hn::Set(di, 1)));
     const V columns_p = hn::LoadU(d, p + offset), columns_q = hn::LoadU(d, q + offset);
     const V left = hn::MulAdd(hn::TableLookupLanes(columns_p, here), tx, hn::TableLookupLanes(columns_q, here));
-    const V right = hn::MulAdd(hn::TableLookupLanes(columns_p, next), hn::Sub(tx, set(1)), hn::TableLookupLanes(columns_q, next));
+    const V right =
+        hn::MulAdd(hn::TableLookupLanes(columns_p, next), hn::Sub(tx, set(1)), hn::TableLookupLanes(columns_q, next));
 #endif
     const V n = hn::MulAdd(hn::Sub(right, left), fade(tx), left);
     hn::Store(hn::MulAdd(n, gain, hn::Load(d, c.result[0] + i)), d, c.result[0] + i);
@@ -327,20 +349,23 @@ void speckle(const StripCall& c) {
           const int wx = (gx + t.cells_u) % t.cells_u, wy = (gy + t.cells_v) % t.cells_v;
           const auto from = static_cast<size_t>((wy * t.cells_u + wx) * t.impulses);
           for (size_t m = from; m < from + static_cast<size_t>(t.impulses); ++m) {
-            const V dx = hn::Sub(x, set(static_cast<float>(gx) + t.x[m])), dy = hn::Sub(y, set(static_cast<float>(gy) + t.y[m]));
+            const V dx = hn::Sub(x, set(static_cast<float>(gx) + t.x[m])),
+                    dy = hn::Sub(y, set(static_cast<float>(gy) + t.y[m]));
             const V window = hn::Max(hn::Sub(set(1), hn::MulAdd(dx, dx, hn::Mul(dy, dy))), hn::Zero(d));
-            const V wave = cosine_of_turns(hn::MulAdd(dx, set(t.wave_x[m]), hn::MulAdd(dy, set(t.wave_y[m]), set(t.phase[m]))));
+            const V wave =
+                cosine_of_turns(hn::MulAdd(dx, set(t.wave_x[m]), hn::MulAdd(dy, set(t.wave_y[m]), set(t.phase[m]))));
             part = hn::MulAdd(hn::Mul(hn::Mul(window, window), window), hn::Mul(wave, set(t.weight[m])), part);
           }
         }
       sum = hn::IfThenElse(here, part, sum);
     }
-    hn::Store(hn::Mul(hn::Mul(sum, fading(t.highest, hn::Load(d, c.source[2] + i * c.stride[2]))), set(t.norm)), d, c.result[0] + i);
+    hn::Store(hn::Mul(hn::Mul(sum, fading(t.highest, hn::Load(d, c.source[2] + i * c.stride[2]))), set(t.norm)), d,
+              c.result[0] + i);
   }
 }
 
-// What the cells about one hold, drawn from their hashes; a sample beside the last one finds it again. `from` to `to`: the cells' offsets, along every axis.
-// `draw(hash, dx, dy, dz, all)` adds what the cell at that offset holds.
+// What the cells about one hold, drawn from their hashes; a sample beside the last one finds it again. `from` to `to`:
+// the cells' offsets, along every axis. `draw(hash, dx, dy, dz, all)` adds what the cell at that offset holds.
 template <class Item, class Draw>
 class CellsInSpace {
  public:
@@ -353,12 +378,15 @@ class CellsInSpace {
     for (int dz = from_; dz <= to_; ++dz)
       for (int dy = from_; dy <= to_; ++dy)
         for (int dx = from_; dx <= to_; ++dx)
-          draw_(pcg(whole(z, dz, period_u_) + pcg(whole(y, dy, period_v_) + pcg(whole(x, dx, period_u_) + seed_))), static_cast<float>(dx), static_cast<float>(dy), static_cast<float>(dz), all_);
+          draw_(pcg(whole(z, dz, period_u_) + pcg(whole(y, dy, period_v_) + pcg(whole(x, dx, period_u_) + seed_))),
+                static_cast<float>(dx), static_cast<float>(dy), static_cast<float>(dz), all_);
     return all_;
   }
 
  private:
-  static std::uint32_t whole(float at, int d, int n) { return static_cast<std::uint32_t>((((std::abs(at) < 1e9f ? static_cast<int>(at) : 0) + d) % n + n) % n); }
+  static std::uint32_t whole(float at, int d, int n) {
+    return static_cast<std::uint32_t>((((std::abs(at) < 1e9f ? static_cast<int>(at) : 0) + d) % n + n) % n);
+  }
   std::uint32_t seed_;
   int period_u_, period_v_, from_, to_;
   Draw draw_;
@@ -368,7 +396,10 @@ class CellsInSpace {
 };
 
 template <class Item, class Draw>
-CellsInSpace<Item, Draw> make_cells(std::uint32_t seed, int period_u, int period_v, Draw draw, int from = -1, int to = 1) { return {seed, period_u, period_v, std::move(draw), from, to}; }
+CellsInSpace<Item, Draw> make_cells(std::uint32_t seed, int period_u, int period_v, Draw draw, int from = -1,
+                                    int to = 1) {
+  return {seed, period_u, period_v, std::move(draw), from, to};
+}
 
 // The next of a cell's draws.
 inline float drawn(std::uint32_t& hash) {
@@ -376,14 +407,19 @@ inline float drawn(std::uint32_t& hash) {
   return static_cast<float>(hash >> 8) * (1.0f / 16777216.0f);
 }
 
-// A unit direction: all alike without spread, in the plane of x and y; a full spread is even over all directions, as the height on a ball is.
-struct Direction { float x, y, z; };
+// A unit direction: all alike without spread, in the plane of x and y; a full spread is even over all directions, as
+// the height on a ball is.
+struct Direction {
+  float x, y, z;
+};
 inline Direction drawn_direction(std::uint32_t& hash, float along, float spread) {
-  const float turn = along + spread * 3.14159265f * (2 * drawn(hash) - 1), up = spread * (2 * drawn(hash) - 1), level = std::sqrt(1 - up * up);
+  const float turn = along + spread * 3.14159265f * (2 * drawn(hash) - 1), up = spread * (2 * drawn(hash) - 1),
+              level = std::sqrt(1 - up * up);
   return {level * std::cos(turn), -level * std::sin(turn), up};
 }
 
-// Calls `each(lane, here)` for one lane of every cell that a vector of samples lies in; `here` are the lanes of the same cell.
+// Calls `each(lane, here)` for one lane of every cell that a vector of samples lies in; `here` are the lanes of the
+// same cell.
 template <class Each>
 HWY_INLINE void each_cell(V cx, V cy, V cz, const Each& each) {
   const D d;
@@ -394,28 +430,38 @@ HWY_INLINE void each_cell(V cx, V cy, V cz, const Each& each) {
   hn::Store(cz, d, layer);
   for (size_t lane = 0; lane < n; ++lane) {
     bool seen = false;
-    for (size_t k = 0; k < lane && !seen; ++k) seen = column[k] == column[lane] && row[k] == row[lane] && layer[k] == layer[lane];
-    if (!seen) each(column[lane], row[lane], layer[lane], hn::And(hn::Eq(cx, set(column[lane])), hn::And(hn::Eq(cy, set(row[lane])), hn::Eq(cz, set(layer[lane])))));
+    for (size_t k = 0; k < lane && !seen; ++k)
+      seen = column[k] == column[lane] && row[k] == row[lane] && layer[k] == layer[lane];
+    if (!seen)
+      each(column[lane], row[lane], layer[lane],
+           hn::And(hn::Eq(cx, set(column[lane])), hn::And(hn::Eq(cy, set(row[lane])), hn::Eq(cz, set(layer[lane])))));
   }
 }
 
 void solid_speckle(const StripCall& c) {
   const auto& t = static_cast<const SpeckleTable&>(*c.resource);
   const D d;
-  struct Impulse { float x, y, z, phase, weight; Direction wave; };  // places from the middle cell's corner, in cells
-  auto cells = make_cells<Impulse>(t.seed, t.cells_u, t.cells_v, [&t](std::uint32_t hash, float dx, float dy, float dz, std::vector<Impulse>& all) {
-    for (int m = 0; m < t.impulses; ++m) {
-      Impulse i{};
-      i.x = dx + drawn(hash), i.y = dy + drawn(hash), i.z = dz + drawn(hash);
-      i.wave = drawn_direction(hash, t.along, t.spread);
-      i.phase = drawn(hash);
-      i.weight = 2 * drawn(hash) - 1;
-      all.push_back(i);
-    }
-  });
+  struct Impulse {
+    float x, y, z, phase, weight;
+    Direction wave;
+  };  // places from the middle cell's corner, in cells
+  auto cells = make_cells<Impulse>(t.seed, t.cells_u, t.cells_v,
+                                   [&t](std::uint32_t hash, float dx, float dy, float dz, std::vector<Impulse>& all) {
+                                     for (int m = 0; m < t.impulses; ++m) {
+                                       Impulse i{};
+                                       i.x = dx + drawn(hash), i.y = dy + drawn(hash), i.z = dz + drawn(hash);
+                                       i.wave = drawn_direction(hash, t.along, t.spread);
+                                       i.phase = drawn(hash);
+                                       i.weight = 2 * drawn(hash) - 1;
+                                       all.push_back(i);
+                                     }
+                                   });
   for (size_t i = 0; i < c.padded; i += hn::Lanes(d)) {
-    const auto at = [&](int axis, int count) HWY_ATTR { return hn::Mul(hn::Load(d, c.source[axis] + i * c.stride[axis]), set(static_cast<float>(count))); };
-    const V x = at(0, t.cells_u), y = at(1, t.cells_v), z = at(2, t.cells_u), cx = hn::Floor(x), cy = hn::Floor(y), cz = hn::Floor(z);
+    const auto at = [&](int axis, int count) HWY_ATTR {
+      return hn::Mul(hn::Load(d, c.source[axis] + i * c.stride[axis]), set(static_cast<float>(count)));
+    };
+    const V x = at(0, t.cells_u), y = at(1, t.cells_v), z = at(2, t.cells_u), cx = hn::Floor(x), cy = hn::Floor(y),
+            cz = hn::Floor(z);
     const V own_x = hn::Sub(x, cx), own_y = hn::Sub(y, cy), own_z = hn::Sub(z, cz), turns = set(t.frequency);
     V sum = hn::Zero(d);
     each_cell(cx, cy, cz, [&](float column, float row, float layer, hn::Mask<D> here) HWY_ATTR {
@@ -424,33 +470,42 @@ void solid_speckle(const StripCall& c) {
         const V dx = hn::Sub(own_x, set(m.x)), dy = hn::Sub(own_y, set(m.y)), dz = hn::Sub(own_z, set(m.z));
         const V window = hn::Max(hn::Sub(set(1), hn::MulAdd(dx, dx, hn::MulAdd(dy, dy, hn::Mul(dz, dz)))), hn::Zero(d));
         const V way = hn::MulAdd(dx, set(m.wave.x), hn::MulAdd(dy, set(m.wave.y), hn::Mul(dz, set(m.wave.z))));
-        part = hn::MulAdd(hn::Mul(hn::Mul(window, window), window), hn::Mul(cosine_of_turns(hn::MulAdd(way, turns, set(m.phase))), set(m.weight)), part);
+        part = hn::MulAdd(hn::Mul(hn::Mul(window, window), window),
+                          hn::Mul(cosine_of_turns(hn::MulAdd(way, turns, set(m.phase))), set(m.weight)), part);
       }
       sum = hn::IfThenElse(here, part, sum);
     });
-    hn::Store(hn::Mul(hn::Mul(sum, fading(t.highest, hn::Load(d, c.source[3] + i * c.stride[3]))), set(t.norm_in_space)), d, c.result[0] + i);
+    hn::Store(
+        hn::Mul(hn::Mul(sum, fading(t.highest, hn::Load(d, c.source[3] + i * c.stride[3]))), set(t.norm_in_space)), d,
+        c.result[0] + i);
   }
 }
 
-// The distance to a rod is that to its middle line, less half its width: exact. No rod reaches beyond the cells about its own.
+// The distance to a rod is that to its middle line, less half its width: exact. No rod reaches beyond the cells about
+// its own.
 void solid_fibres(const StripCall& c) {
   const auto& t = static_cast<const FibreTable&>(*c.resource);
   const D d;
-  struct Rod { float x, y, z, half, tone; Direction way; };
-  auto cells = make_cells<Rod>(t.seed, t.cells, t.cells, [&t](std::uint32_t hash, float dx, float dy, float dz, std::vector<Rod>& all) {
-    const int count = static_cast<int>(t.rods + drawn(hash));
-    for (int m = 0; m < count; ++m) {
-      Rod r{};
-      r.x = dx + drawn(hash), r.y = dy + drawn(hash), r.z = dz + drawn(hash);
-      r.half = std::max(0.0f, t.half_length * (1 - t.length_spread * drawn(hash)) - t.half_width);
-      r.way = drawn_direction(hash, t.along, t.spread);
-      r.tone = drawn(hash);
-      all.push_back(r);
-    }
-  });
+  struct Rod {
+    float x, y, z, half, tone;
+    Direction way;
+  };
+  auto cells = make_cells<Rod>(
+      t.seed, t.cells, t.cells, [&t](std::uint32_t hash, float dx, float dy, float dz, std::vector<Rod>& all) {
+        const int count = static_cast<int>(t.rods + drawn(hash));
+        for (int m = 0; m < count; ++m) {
+          Rod r{};
+          r.x = dx + drawn(hash), r.y = dy + drawn(hash), r.z = dz + drawn(hash);
+          r.half = std::max(0.0f, t.half_length * (1 - t.length_spread * drawn(hash)) - t.half_width);
+          r.way = drawn_direction(hash, t.along, t.spread);
+          r.tone = drawn(hash);
+          all.push_back(r);
+        }
+      });
   const float wide = static_cast<float>(t.cells);
   for (size_t i = 0; i < c.padded; i += hn::Lanes(d)) {
-    const auto at = [&](int axis) HWY_ATTR { return hn::Mul(hn::Load(d, c.source[axis] + i * c.stride[axis]), set(wide)); };
+    const auto at = [&](int axis)
+                        HWY_ATTR { return hn::Mul(hn::Load(d, c.source[axis] + i * c.stride[axis]), set(wide)); };
     const V x = at(0), y = at(1), z = at(2), cx = hn::Floor(x), cy = hn::Floor(y), cz = hn::Floor(z);
     const V own_x = hn::Sub(x, cx), own_y = hn::Sub(y, cy), own_z = hn::Sub(z, cz);
     V nearest = set(1e9f), tone = hn::Zero(d);
@@ -460,7 +515,8 @@ void solid_fibres(const StripCall& c) {
         const V dx = hn::Sub(own_x, set(r.x)), dy = hn::Sub(own_y, set(r.y)), dz = hn::Sub(own_z, set(r.z));
         const V along = hn::MulAdd(dx, set(r.way.x), hn::MulAdd(dy, set(r.way.y), hn::Mul(dz, set(r.way.z))));
         const V on = hn::Max(hn::Min(along, set(r.half)), set(-r.half));
-        const V qx = hn::NegMulAdd(on, set(r.way.x), dx), qy = hn::NegMulAdd(on, set(r.way.y), dy), qz = hn::NegMulAdd(on, set(r.way.z), dz);
+        const V qx = hn::NegMulAdd(on, set(r.way.x), dx), qy = hn::NegMulAdd(on, set(r.way.y), dy),
+                qz = hn::NegMulAdd(on, set(r.way.z), dz);
         const V square = hn::MulAdd(qx, qx, hn::MulAdd(qy, qy, hn::Mul(qz, qz)));
         own = hn::IfThenElse(hn::Lt(square, least), set(r.tone), own);
         least = hn::Min(least, square);
@@ -539,7 +595,8 @@ void cellular(const StripCall& c) {
           pu = set(t.point_u[k]), pv = set(t.point_v[k]), own = set(t.tone[k]);
         } else {
           const I cell = cell_index(ix, iy, t);
-          pu = hn::GatherIndex(d, t.point_u.data(), cell), pv = hn::GatherIndex(d, t.point_v.data(), cell), own = hn::GatherIndex(d, t.tone.data(), cell);
+          pu = hn::GatherIndex(d, t.point_u.data(), cell), pv = hn::GatherIndex(d, t.point_v.data(), cell),
+          own = hn::GatherIndex(d, t.tone.data(), cell);
         }
         const V dx = hn::Sub(hn::Add(ix, pu), x), dy = hn::Sub(hn::Add(iy, pv), y);
         const V square = apart(t.measure, dx, dy);
@@ -556,17 +613,24 @@ void cellular(const StripCall& c) {
 }
 
 // A point in space, from the middle cell's corner, and the cell that holds it.
-struct PointInSpace { float x, y, z, tone, column, row, layer; };
+struct PointInSpace {
+  float x, y, z, tone, column, row, layer;
+};
 auto points_in_space(const CellTable& t, int from, int to) {
-  return make_cells<PointInSpace>(t.seed, t.cells_u, t.cells_v, [jitter = t.jitter](std::uint32_t hash, float dx, float dy, float dz, std::vector<PointInSpace>& all) {
-    const auto draw = [&hash] { return static_cast<float>(std::exchange(hash, pcg(hash)) >> 8) * (1.0f / 16777216.0f); };
-    const auto place = [&](float cell) { return cell + 0.5f + jitter * (draw() - 0.5f); };
-    PointInSpace p{};
-    p.x = place(dx), p.y = place(dy), p.z = place(dz);
-    p.tone = draw();
-    p.column = dx, p.row = dy, p.layer = dz;
-    all.push_back(p);
-  }, from, to);
+  return make_cells<PointInSpace>(
+      t.seed, t.cells_u, t.cells_v,
+      [jitter = t.jitter](std::uint32_t hash, float dx, float dy, float dz, std::vector<PointInSpace>& all) {
+        const auto draw = [&hash] {
+          return static_cast<float>(std::exchange(hash, pcg(hash)) >> 8) * (1.0f / 16777216.0f);
+        };
+        const auto place = [&](float cell) { return cell + 0.5f + jitter * (draw() - 0.5f); };
+        PointInSpace p{};
+        p.x = place(dx), p.y = place(dy), p.z = place(dz);
+        p.tone = draw();
+        p.column = dx, p.row = dy, p.layer = dz;
+        all.push_back(p);
+      },
+      from, to);
 }
 
 // In squares for the Euclidean measure.
@@ -576,7 +640,9 @@ HWY_INLINE V apart_in_space(CellTable::Measure measure, V dx, V dy, V dz) {
   return hn::MulAdd(dx, dx, hn::MulAdd(dy, dy, hn::Mul(dz, dz)));
 }
 
-struct NearestInSpace { V first, second, tone, dx, dy, dz, column, row, layer; };
+struct NearestInSpace {
+  V first, second, tone, dx, dy, dz, column, row, layer;
+};
 
 // Four by four by four cells about a sample hold the nearest: beyond them nothing is nearer than one and a half.
 template <class Cells>
@@ -588,12 +654,14 @@ HWY_INLINE NearestInSpace nearest_in_space(Cells& cells, CellTable::Measure meas
   NearestInSpace found{set(1e9f), set(1e9f), none, none, none, none, none, none, none};
   each_cell(bx, by, bz, [&](float column, float row, float layer, hn::Mask<D> here) HWY_ATTR {
     for (const PointInSpace& p : cells.about(column, row, layer)) {
-      const V dx = hn::Sub(set(p.x), own_x), dy = hn::Sub(set(p.y), own_y), dz = hn::Sub(set(p.z), own_z), far = apart_in_space(measure, dx, dy, dz);
+      const V dx = hn::Sub(set(p.x), own_x), dy = hn::Sub(set(p.y), own_y), dz = hn::Sub(set(p.z), own_z),
+              far = apart_in_space(measure, dx, dy, dz);
       const auto closer = hn::And(here, hn::Lt(far, found.first));
       found.second = hn::IfThenElse(here, hn::Min(found.second, hn::Max(found.first, far)), found.second);
       found.first = hn::IfThenElse(closer, far, found.first);
       found.tone = hn::IfThenElse(closer, set(p.tone), found.tone);
-      found.dx = hn::IfThenElse(closer, dx, found.dx), found.dy = hn::IfThenElse(closer, dy, found.dy), found.dz = hn::IfThenElse(closer, dz, found.dz);
+      found.dx = hn::IfThenElse(closer, dx, found.dx), found.dy = hn::IfThenElse(closer, dy, found.dy),
+      found.dz = hn::IfThenElse(closer, dz, found.dz);
       found.column = hn::IfThenElse(closer, set(column + p.column), found.column);
       found.row = hn::IfThenElse(closer, set(row + p.row), found.row);
       found.layer = hn::IfThenElse(closer, set(layer + p.layer), found.layer);
@@ -602,10 +670,14 @@ HWY_INLINE NearestInSpace nearest_in_space(Cells& cells, CellTable::Measure meas
   return found;
 }
 
-struct SpaceOfCells { V x, y, z; };
+struct SpaceOfCells {
+  V x, y, z;
+};
 HWY_INLINE SpaceOfCells in_cells(const StripCall& c, const CellTable& t, size_t i) {
   const D d;
-  const auto at = [&](size_t axis, int count) HWY_ATTR { return hn::Mul(hn::Load(d, c.source[axis] + i * c.stride[axis]), set(static_cast<float>(count))); };
+  const auto at = [&](size_t axis, int count) HWY_ATTR {
+    return hn::Mul(hn::Load(d, c.source[axis] + i * c.stride[axis]), set(static_cast<float>(count)));
+  };
   return {at(0, t.cells_u), at(1, t.cells_v), at(2, t.cells_u)};
 }
 
@@ -623,7 +695,8 @@ void solid_cells(const StripCall& c) {
   }
 }
 
-// Distance to the nearest plane half way between the nearest point and its neighbours, five by five by five cells about its cell.
+// Distance to the nearest plane half way between the nearest point and its neighbours, five by five by five cells about
+// its cell.
 void solid_border(const StripCall& c) {
   const auto& t = static_cast<const CellTable&>(*c.resource);
   const D d;
@@ -631,19 +704,23 @@ void solid_border(const StripCall& c) {
   for (size_t i = 0; i < c.padded; i += hn::Lanes(d)) {
     const SpaceOfCells p = in_cells(c, t, i);
     const NearestInSpace nearest = nearest_in_space(cells, CellTable::Measure::euclidean, p.x, p.y, p.z);
-    const V own_x = hn::Sub(p.x, nearest.column), own_y = hn::Sub(p.y, nearest.row), own_z = hn::Sub(p.z, nearest.layer);
+    const V own_x = hn::Sub(p.x, nearest.column), own_y = hn::Sub(p.y, nearest.row),
+            own_z = hn::Sub(p.z, nearest.layer);
     V border = set(1e9f);
-    each_cell(nearest.column, nearest.row, nearest.layer, [&](float column, float row, float layer, hn::Mask<D> here) HWY_ATTR {
-      for (const PointInSpace& q : neighbours.about(column, row, layer)) {
-        if (q.column == 0 && q.row == 0 && q.layer == 0) continue;
-        const V qx = hn::Sub(set(q.x), own_x), qy = hn::Sub(set(q.y), own_y), qz = hn::Sub(set(q.z), own_z);
-        const V ex = hn::Sub(qx, nearest.dx), ey = hn::Sub(qy, nearest.dy), ez = hn::Sub(qz, nearest.dz);
-        const V square = hn::MulAdd(ex, ex, hn::MulAdd(ey, ey, hn::Mul(ez, ez)));
-        const V along = hn::MulAdd(hn::Add(nearest.dx, qx), ex, hn::MulAdd(hn::Add(nearest.dy, qy), ey, hn::Mul(hn::Add(nearest.dz, qz), ez)));
-        const V distance = hn::Div(hn::Mul(along, set(0.5f)), hn::Sqrt(hn::Max(square, set(1e-12f))));
-        border = hn::IfThenElse(hn::And(here, hn::Gt(square, set(1e-10f))), hn::Min(border, distance), border);
-      }
-    });
+    each_cell(
+        nearest.column, nearest.row, nearest.layer,
+        [&](float column, float row, float layer, hn::Mask<D> here) HWY_ATTR {
+          for (const PointInSpace& q : neighbours.about(column, row, layer)) {
+            if (q.column == 0 && q.row == 0 && q.layer == 0) continue;
+            const V qx = hn::Sub(set(q.x), own_x), qy = hn::Sub(set(q.y), own_y), qz = hn::Sub(set(q.z), own_z);
+            const V ex = hn::Sub(qx, nearest.dx), ey = hn::Sub(qy, nearest.dy), ez = hn::Sub(qz, nearest.dz);
+            const V square = hn::MulAdd(ex, ex, hn::MulAdd(ey, ey, hn::Mul(ez, ez)));
+            const V along = hn::MulAdd(hn::Add(nearest.dx, qx), ex,
+                                       hn::MulAdd(hn::Add(nearest.dy, qy), ey, hn::Mul(hn::Add(nearest.dz, qz), ez)));
+            const V distance = hn::Div(hn::Mul(along, set(0.5f)), hn::Sqrt(hn::Max(square, set(1e-12f))));
+            border = hn::IfThenElse(hn::And(here, hn::Gt(square, set(1e-10f))), hn::Min(border, distance), border);
+          }
+        });
     hn::Store(hn::Max(border, hn::Zero(d)), d, c.result[0] + i);
   }
 }
@@ -689,7 +766,8 @@ void cell_border(const StripCall& c) {
       for (int ox = -2; ox <= 2; ++ox) {
         if (ox == 0 && oy == 0) continue;
         V qx, qy;
-        visit(there, ox, oy, hn::Add(cx, set(static_cast<float>(ox))), hn::Add(cy, set(static_cast<float>(oy))), qx, qy);
+        visit(there, ox, oy, hn::Add(cx, set(static_cast<float>(ox))), hn::Add(cy, set(static_cast<float>(oy))), qx,
+              qy);
         const V ex = hn::Sub(qx, px), ey = hn::Sub(qy, py);
         const V square = hn::MulAdd(ex, ex, hn::Mul(ey, ey));
         const V along = hn::MulAdd(hn::Add(px, qx), ex, hn::Mul(hn::Add(py, qy), ey));
@@ -720,23 +798,32 @@ HWY_EXPORT(cell_border);
 void run_speckle(const StripCall& call) { HWY_DYNAMIC_DISPATCH(speckle)(call); }
 
 void run_solid(const StripCall& call) {
-  if (call.step->op == Op::solid_noise) HWY_DYNAMIC_DISPATCH(solid_noise)(call);
-  else if (call.step->op == Op::solid_cells) HWY_DYNAMIC_DISPATCH(solid_cells)(call);
-  else if (call.step->op == Op::solid_border) HWY_DYNAMIC_DISPATCH(solid_border)(call);
-  else if (call.step->op == Op::solid_speckle) HWY_DYNAMIC_DISPATCH(solid_speckle)(call);
-  else HWY_DYNAMIC_DISPATCH(solid_fibres)(call);
+  if (call.step->op == Op::solid_noise)
+    HWY_DYNAMIC_DISPATCH(solid_noise)(call);
+  else if (call.step->op == Op::solid_cells)
+    HWY_DYNAMIC_DISPATCH(solid_cells)(call);
+  else if (call.step->op == Op::solid_border)
+    HWY_DYNAMIC_DISPATCH(solid_border)(call);
+  else if (call.step->op == Op::solid_speckle)
+    HWY_DYNAMIC_DISPATCH(solid_speckle)(call);
+  else
+    HWY_DYNAMIC_DISPATCH(solid_fibres)(call);
 }
 
 void run_gradient_noise(const StripCall& call) {
   const auto& table = static_cast<const NoiseTable&>(*call.resource);
   const bool rows = table.basis == NoiseTable::Basis::gradient && table.sum == NoiseTable::Sum::plain;
-  if (rows && call.step->plain && call.strip->du > 0 && call.stride[2] == 0) HWY_DYNAMIC_DISPATCH(noise_on_rows)(call);
-  else HWY_DYNAMIC_DISPATCH(noise_general)(call);
+  if (rows && call.step->plain && call.strip->du > 0 && call.stride[2] == 0)
+    HWY_DYNAMIC_DISPATCH(noise_on_rows)(call);
+  else
+    HWY_DYNAMIC_DISPATCH(noise_general)(call);
 }
 
 void run_cells(const StripCall& call) {
-  if (call.step->op == Op::cellular) HWY_DYNAMIC_DISPATCH(cellular)(call);
-  else HWY_DYNAMIC_DISPATCH(cell_border)(call);
+  if (call.step->op == Op::cellular)
+    HWY_DYNAMIC_DISPATCH(cellular)(call);
+  else
+    HWY_DYNAMIC_DISPATCH(cell_border)(call);
 }
 
 }  // namespace loom

@@ -1,9 +1,9 @@
 // Kernels that find laid units and stamps at any position, and that sample planes.
 #undef HWY_TARGET_INCLUDE
 #define HWY_TARGET_INCLUDE "core/program/kernels_units.cpp"
+#include <hwy/contrib/math/math-inl.h>
 #include <hwy/foreach_target.h>
 #include <hwy/highway.h>
-#include <hwy/contrib/math/math-inl.h>
 
 #include <algorithm>
 #include <cmath>
@@ -22,7 +22,8 @@ using I = hn::Vec<DI>;
 
 HWY_INLINE V set(float x) { return hn::Set(D(), x); }
 
-// Signed distance to a rounded box. Source: the exact box distance of Hart, "Sphere tracing", The Visual Computer 12, 1996.
+// Signed distance to a rounded box. Source: the exact box distance of Hart, "Sphere tracing", The Visual Computer 12,
+// 1996.
 HWY_INLINE V box_distance(V x, V y, V half_u, V half_v, V radius) {
   const V zero = hn::Zero(D());
   const V qx = hn::Add(hn::Sub(hn::Abs(x), half_u), radius), qy = hn::Add(hn::Sub(hn::Abs(y), half_v), radius);
@@ -52,15 +53,19 @@ HWY_INLINE V outline_distance(const LaidUnits& t, size_t from, size_t to, V x, V
   return hn::Sub(hn::IfThenElse(inside, hn::Neg(distance), distance), radius);
 }
 
-struct Nearest { V distance, unit, x, y; };
+struct Nearest {
+  V distance, unit, x, y;
+};
 
 HWY_INLINE void consider(const LaidUnits& t, size_t k, V u, V v, Nearest& best) {
   const auto id = static_cast<size_t>(t.unit[k]);
-  const V du = hn::Sub(u, set(t.at_u[k])), dv = hn::Sub(v, set(t.at_v[k])), cosine = set(t.cosine[id]), sine = set(t.sine[id]);
+  const V du = hn::Sub(u, set(t.at_u[k])), dv = hn::Sub(v, set(t.at_v[k])), cosine = set(t.cosine[id]),
+          sine = set(t.sine[id]);
   const V x = hn::Sub(hn::Mul(du, cosine), hn::Mul(dv, sine)), y = hn::MulAdd(du, sine, hn::Mul(dv, cosine));
   const bool box = t.outline_first.empty() || t.outline_first[id] == t.outline_first[id + 1];
   const V distance = box ? box_distance(x, y, set(t.half_u[id]), set(t.half_v[id]), set(t.radius[id]))
-                         : outline_distance(t, static_cast<size_t>(t.outline_first[id]), static_cast<size_t>(t.outline_first[id + 1]), x, y, set(t.radius[id]));
+                         : outline_distance(t, static_cast<size_t>(t.outline_first[id]),
+                                            static_cast<size_t>(t.outline_first[id + 1]), x, y, set(t.radius[id]));
   const auto closer = hn::Lt(distance, best.distance);
   best.distance = hn::Min(distance, best.distance);
   best.unit = hn::IfThenElse(closer, set(static_cast<float>(id)), best.unit);
@@ -68,8 +73,8 @@ HWY_INLINE void consider(const LaidUnits& t, size_t k, V u, V v, Nearest& best) 
   best.y = hn::IfThenElse(closer, y, best.y);
 }
 
-// A vector's lanes mostly share a cell of the grid, or a few along a row: their candidates are tried on all lanes at once.
-// A candidate that belongs to another lane's cell does no harm: the nearest wins.
+// A vector's lanes mostly share a cell of the grid, or a few along a row: their candidates are tried on all lanes at
+// once. A candidate that belongs to another lane's cell does no harm: the nearest wins.
 void laid(const StripCall& c) {
   const auto& t = static_cast<const LaidUnits&>(*c.resource);
   const D d;
@@ -81,7 +86,8 @@ void laid(const StripCall& c) {
     V u = hn::Load(d, c.source[0] + i * c.stride[0]), v = hn::Load(d, c.source[1] + i * c.stride[1]);
     u = hn::Sub(u, hn::Floor(u));
     v = hn::Sub(v, hn::Floor(v));
-    const I cu = hn::Min(hn::ConvertTo(di, hn::Mul(u, grid)), most), cv = hn::Min(hn::ConvertTo(di, hn::Mul(v, grid)), most);
+    const I cu = hn::Min(hn::ConvertTo(di, hn::Mul(u, grid)), most),
+            cv = hn::Min(hn::ConvertTo(di, hn::Mul(v, grid)), most);
     alignas(64) std::int32_t cells[16];
     hn::Store(hn::Add(hn::Mul(cv, hn::Set(di, t.grid)), cu), di, cells);
     Nearest best{set(1e9f), set(-1), hn::Zero(d), hn::Zero(d)};
@@ -89,7 +95,8 @@ void laid(const StripCall& c) {
     for (size_t lane = 0; lane < n; ++lane) {
       if (lane > 0 && cells[lane] == cells[lane - 1]) continue;
       const auto cell = static_cast<size_t>(cells[lane]);
-      for (auto k = static_cast<size_t>(t.first[cell]); k < static_cast<size_t>(t.first[cell + 1]); ++k) consider(t, k, u, v, best);
+      for (auto k = static_cast<size_t>(t.first[cell]); k < static_cast<size_t>(t.first[cell + 1]); ++k)
+        consider(t, k, u, v, best);
     }
     hn::Store(best.unit, d, c.result[0] + i);
     hn::Store(best.x, d, c.result[1] + i);
@@ -102,14 +109,17 @@ void laid(const StripCall& c) {
 HWY_INLINE V bilinear(const Plane& plane, V u, V v) {
   const V size = set(static_cast<float>(plane.size())), half = set(0.5f);
   Pairs pairs;
-  return Between(hn::Sub(hn::Mul(hn::Sub(u, hn::Floor(u)), size), half), hn::Sub(hn::Mul(hn::Sub(v, hn::Floor(v)), size), half), plane.size(), pairs).read(plane.data());
+  return Between(hn::Sub(hn::Mul(hn::Sub(u, hn::Floor(u)), size), half),
+                 hn::Sub(hn::Mul(hn::Sub(v, hn::Floor(v)), size), half), plane.size(), pairs)
+      .read(plane.data());
 }
 
 // The two levels about the footprint, mixed. A vector whose lanes agree on a level, as most do, reads only those two.
 void sample(const StripCall& c) {
   const auto& levels = static_cast<const Sampled&>(*c.resource).levels;
   const D d;
-  const V size = set(static_cast<float>(levels[0]->size())), top = set(static_cast<float>(levels.size() - 1)), one = set(1);
+  const V size = set(static_cast<float>(levels[0]->size())), top = set(static_cast<float>(levels.size() - 1)),
+          one = set(1);
   for (size_t i = 0; i < c.padded; i += hn::Lanes(d)) {
     const V u = hn::Load(d, c.source[0] + i * c.stride[0]), v = hn::Load(d, c.source[1] + i * c.stride[1]);
     const V wide = hn::Mul(hn::Load(d, c.source[2] + i * c.stride[2]), size);
@@ -118,7 +128,8 @@ void sample(const StripCall& c) {
       sum = bilinear(*levels[0], u, v);
     } else {
       const V level = hn::IfThenElseZero(hn::Gt(wide, set(1.01f)), hn::Min(hn::Log2(d, hn::Max(wide, one)), top));
-      const int least = static_cast<int>(hn::GetLane(hn::MinOfLanes(d, level))), most = static_cast<int>(std::ceil(hn::GetLane(hn::MaxOfLanes(d, level))));
+      const int least = static_cast<int>(hn::GetLane(hn::MinOfLanes(d, level))),
+                most = static_cast<int>(std::ceil(hn::GetLane(hn::MaxOfLanes(d, level))));
       sum = hn::Zero(d);
       for (int l = least; l <= most; ++l) {
         const V weight = hn::Max(hn::Zero(d), hn::Sub(one, hn::Abs(hn::Sub(level, set(static_cast<float>(l))))));
@@ -134,16 +145,20 @@ void sample(const StripCall& c) {
 HWY_INLINE V motif_at(const Plane& plane, V x, V y, bool covers = false) {
   const D d;
   const DI di;
-  const V size = set(static_cast<float>(plane.size())), most = set(static_cast<float>(plane.size() - 1)), zero = hn::Zero(d);
-  const V px = hn::Min(hn::Max(hn::MulAdd(x, size, set(-0.5f)), zero), most), py = hn::Min(hn::Max(hn::MulAdd(y, size, set(-0.5f)), zero), most);
+  const V size = set(static_cast<float>(plane.size())), most = set(static_cast<float>(plane.size() - 1)),
+          zero = hn::Zero(d);
+  const V px = hn::Min(hn::Max(hn::MulAdd(x, size, set(-0.5f)), zero), most),
+          py = hn::Min(hn::Max(hn::MulAdd(y, size, set(-0.5f)), zero), most);
   const V fx = hn::Floor(px), fy = hn::Floor(py), tx = hn::Sub(px, fx), ty = hn::Sub(py, fy);
   const I last = hn::Set(di, plane.size() - 1), one = hn::Set(di, 1), stride = hn::Set(di, plane.size());
-  const I x0 = hn::ConvertTo(di, fx), x1 = hn::Min(hn::Add(x0, one), last), y0 = hn::ConvertTo(di, fy), y1 = hn::Min(hn::Add(y0, one), last);
+  const I x0 = hn::ConvertTo(di, fx), x1 = hn::Min(hn::Add(x0, one), last), y0 = hn::ConvertTo(di, fy),
+          y1 = hn::Min(hn::Add(y0, one), last);
   const I above = hn::Mul(y0, stride), below = hn::Mul(y1, stride);
   const float* p = plane.data();
   V a = hn::GatherIndex(d, p, hn::Add(above, x0)), b = hn::GatherIndex(d, p, hn::Add(above, x1));
   V e = hn::GatherIndex(d, p, hn::Add(below, x0)), f = hn::GatherIndex(d, p, hn::Add(below, x1));
-  if (covers) for (V* at : {&a, &b, &e, &f}) *at = hn::IfThenElseZero(hn::Gt(*at, set(kNothing)), set(1));
+  if (covers)
+    for (V* at : {&a, &b, &e, &f}) *at = hn::IfThenElseZero(hn::Gt(*at, set(kNothing)), set(1));
   const V top = hn::MulAdd(hn::Sub(b, a), tx, a), bottom = hn::MulAdd(hn::Sub(f, e), tx, e);
   return hn::MulAdd(hn::Sub(bottom, top), ty, top);
 }
@@ -151,7 +166,8 @@ HWY_INLINE V motif_at(const Plane& plane, V x, V y, bool covers = false) {
 // `level` of each lane, from 0 to the last. Lanes mostly agree on one: only the levels that some lane is near are read.
 HWY_INLINE V motif_value(const std::vector<PlanePtr>& levels, V x, V y, V level, bool covers) {
   const D d;
-  const int least = static_cast<int>(hn::GetLane(hn::MinOfLanes(d, level))), most = static_cast<int>(std::ceil(hn::GetLane(hn::MaxOfLanes(d, level))));
+  const int least = static_cast<int>(hn::GetLane(hn::MinOfLanes(d, level))),
+            most = static_cast<int>(std::ceil(hn::GetLane(hn::MaxOfLanes(d, level))));
   if (least == most) return motif_at(*levels[static_cast<size_t>(least)], x, y, covers && least == 0);
   V sum = hn::Zero(d);
   for (int l = least; l <= most; ++l) {
@@ -162,7 +178,9 @@ HWY_INLINE V motif_value(const std::vector<PlanePtr>& levels, V x, V y, V level,
 }
 
 // The best of the stamps so far; `met` where one counted at all.
-struct Topmost { V unit, x, y, value, met; };
+struct Topmost {
+  V unit, x, y, value, met;
+};
 
 template <class Mask>
 HWY_INLINE void overlap(Overlap way, const Mask here, const Mask under, V unit, V x, V y, V value, Topmost& best) {
@@ -170,9 +188,12 @@ HWY_INLINE void overlap(Overlap way, const Mask here, const Mask under, V unit, 
   const V zero = hn::Zero(d);
   auto takes = hn::And(here, hn::Gt(value, zero));  // newest and summed
   if (way == Overlap::highest) takes = hn::And(here, hn::Gt(value, best.value));
-  if (way == Overlap::lowest) takes = hn::And(hn::And(here, hn::Ne(value, zero)), hn::Or(hn::Eq(best.met, zero), hn::Lt(value, best.value)));
-  if (way == Overlap::summed) best.value = hn::Add(best.value, hn::IfThenElseZero(here, value));
-  else best.value = hn::IfThenElse(takes, value, best.value);
+  if (way == Overlap::lowest)
+    takes = hn::And(hn::And(here, hn::Ne(value, zero)), hn::Or(hn::Eq(best.met, zero), hn::Lt(value, best.value)));
+  if (way == Overlap::summed)
+    best.value = hn::Add(best.value, hn::IfThenElseZero(here, value));
+  else
+    best.value = hn::IfThenElse(takes, value, best.value);
   best.met = hn::IfThenElse(takes, set(1), best.met);
   const auto owns = hn::And(takes, under);
   best.unit = hn::IfThenElse(owns, unit, best.unit);
@@ -186,19 +207,24 @@ HWY_INLINE void stamp(const Stamps& s, size_t k, Mask here, V u, V v, V fine, To
   const D d;
   const LaidUnits& t = s.units;
   const auto id = static_cast<size_t>(t.unit[k]);
-  const V du = hn::Sub(u, set(t.at_u[k])), dv = hn::Sub(v, set(t.at_v[k])), cosine = set(t.cosine[id]), sine = set(t.sine[id]);
-  const V x = hn::Div(hn::Sub(hn::Mul(du, cosine), hn::Mul(dv, sine)), set(t.half_u[id])), y = hn::Div(hn::MulAdd(du, sine, hn::Mul(dv, cosine)), set(t.half_v[id]));
+  const V du = hn::Sub(u, set(t.at_u[k])), dv = hn::Sub(v, set(t.at_v[k])), cosine = set(t.cosine[id]),
+          sine = set(t.sine[id]);
+  const V x = hn::Div(hn::Sub(hn::Mul(du, cosine), hn::Mul(dv, sine)), set(t.half_u[id])),
+          y = hn::Div(hn::MulAdd(du, sine, hn::Mul(dv, cosine)), set(t.half_v[id]));
   here = hn::And(here, hn::And(hn::Le(hn::Abs(x), set(1)), hn::Le(hn::Abs(y), set(1))));
   if (hn::AllFalse(d, here)) return;
   const auto& motif = s.motifs[static_cast<size_t>(s.motif[id])];
   // A little finer than the sample is wide: bilinear reading widens an edge by a texel of its own.
   const float texels = 0.7f * 0.5f / std::min(t.half_u[id], t.half_v[id]) * static_cast<float>(motif[0]->size());
-  const V level = hn::Min(hn::Max(hn::Add(fine, set(std::log2(texels))), hn::Zero(d)), set(static_cast<float>(motif.size() - 1)));
+  const V level =
+      hn::Min(hn::Max(hn::Add(fine, set(std::log2(texels))), hn::Zero(d)), set(static_cast<float>(motif.size() - 1)));
   const V half = set(0.5f), mx = hn::MulAdd(x, half, half), my = hn::MulAdd(y, half, half);
   const V value = motif_value(motif, mx, my, level, s.covers);
-  // A stamp is under the sample where its motif itself is more than nothing there, however coarse the level that is read.
+  // A stamp is under the sample where its motif itself is more than nothing there, however coarse the level that is
+  // read.
   const V finest = s.covers || hn::AllTrue(d, hn::Eq(level, hn::Zero(d))) ? value : motif_at(*motif[0], mx, my);
-  overlap(s.overlap, here, hn::Gt(finest, set(kNothing)), set(static_cast<float>(id)), hn::Mul(x, set(t.half_u[id])), hn::Mul(y, set(t.half_v[id])), hn::Mul(value, set(s.tone[id])), best);
+  overlap(s.overlap, here, hn::Gt(finest, set(kNothing)), set(static_cast<float>(id)), hn::Mul(x, set(t.half_u[id])),
+          hn::Mul(y, set(t.half_v[id])), hn::Mul(value, set(s.tone[id])), best);
 }
 
 // Lanes that share a cell of the grid go through its candidates together, in the candidates' order.
@@ -214,7 +240,8 @@ void stamped(const StripCall& c) {
     u = hn::Sub(u, hn::Floor(u));
     v = hn::Sub(v, hn::Floor(v));
     const V fine = hn::Log2(d, hn::Max(hn::Load(d, c.source[2] + i * c.stride[2]), set(1e-12f)));
-    const I cu = hn::Min(hn::ConvertTo(di, hn::Mul(u, grid)), most), cv = hn::Min(hn::ConvertTo(di, hn::Mul(v, grid)), most);
+    const I cu = hn::Min(hn::ConvertTo(di, hn::Mul(u, grid)), most),
+            cv = hn::Min(hn::ConvertTo(di, hn::Mul(v, grid)), most);
     const I cells = hn::Add(hn::Mul(cv, hn::Set(di, t.grid)), cu);
     alignas(64) std::int32_t cell[16];
     hn::Store(cells, di, cell);
@@ -223,7 +250,8 @@ void stamped(const StripCall& c) {
       if (std::find(cell, cell + lane, cell[lane]) != cell + lane) continue;
       const auto here = hn::RebindMask(d, hn::Eq(cells, hn::Set(di, cell[lane])));
       const auto at = static_cast<size_t>(cell[lane]);
-      for (auto k = static_cast<size_t>(t.first[at]); k < static_cast<size_t>(t.first[at + 1]); ++k) stamp(s, k, here, u, v, fine, best);
+      for (auto k = static_cast<size_t>(t.first[at]); k < static_cast<size_t>(t.first[at + 1]); ++k)
+        stamp(s, k, here, u, v, fine, best);
     }
     hn::Store(best.unit, d, c.result[0] + i);
     hn::Store(best.x, d, c.result[1] + i);
@@ -243,8 +271,10 @@ HWY_EXPORT(sample);
 HWY_EXPORT(stamped);
 
 void run_units(const StripCall& call) {
-  if (call.step->op == Op::laid) HWY_DYNAMIC_DISPATCH(laid)(call);
-  else HWY_DYNAMIC_DISPATCH(stamped)(call);
+  if (call.step->op == Op::laid)
+    HWY_DYNAMIC_DISPATCH(laid)(call);
+  else
+    HWY_DYNAMIC_DISPATCH(stamped)(call);
 }
 void run_sample(const StripCall& call) { HWY_DYNAMIC_DISPATCH(sample)(call); }
 

@@ -16,34 +16,68 @@ namespace loom {
 /// direction of a zero vector give 0.
 enum class Op : std::uint8_t {
   // sources
-  constant, attribute, texel_u, texel_v, load,
+  constant,
+  attribute,
+  texel_u,
+  texel_v,
+  load,
   // one operand
-  negate, absolute, floor, ceiling, round, fraction, root, exponential, logarithm, sine, cosine, tangent, arcsine,
-  arccosine, arctangent, sign,
+  negate,
+  absolute,
+  floor,
+  ceiling,
+  round,
+  fraction,
+  root,
+  exponential,
+  logarithm,
+  sine,
+  cosine,
+  tangent,
+  arcsine,
+  arccosine,
+  arctangent,
+  sign,
   // two operands
-  add, subtract, multiply, divide, minimum, maximum, power, modulo, arctangent2, less, greater, less_equal, equal,
+  add,
+  subtract,
+  multiply,
+  divide,
+  minimum,
+  maximum,
+  power,
+  modulo,
+  arctangent2,
+  less,
+  greater,
+  less_equal,
+  equal,
   // three operands
-  select, multiply_add, smoothstep,
+  select,
+  multiply_add,
+  smoothstep,
   // with a resource
-  random,        ///< key bits -> [0, 1)
-  curve,         ///< x -> piecewise cubic or linear
-  fetch,         ///< index -> a table's column, 0 where the index is below 0
-  sample,        ///< u, v, footprint -> a plane, bilinear, from the pyramid's level that fits the footprint
-  gradient_noise,///< u, v, footprint -> sum of octaves, about -1..1
-  cellular,      ///< u, v -> nearest, second, tone
-  speckle,       ///< u, v, footprint -> sparse convolution, about -1..1
-  solid_noise,   ///< x, y, z, footprint -> sum of octaves, about -1..1
-  solid_cells,   ///< x, y, z -> nearest, second, tone
-  solid_border,  ///< x, y, z -> Euclidean distance to the cell's side
-  solid_speckle, ///< x, y, z, footprint -> sparse convolution, about -1..1
-  solid_fibres,  ///< x, y, z -> signed distance to the nearest rod, its tone
-  cell_border,   ///< u, v -> exact distance to the nearest border
-  laid,          ///< u, v -> unit, x, y, signed distance
-  stamped,       ///< u, v, footprint -> unit, x, y, value
+  random,          ///< key bits -> [0, 1)
+  curve,           ///< x -> piecewise cubic or linear
+  fetch,           ///< index -> a table's column, 0 where the index is below 0
+  sample,          ///< u, v, footprint -> a plane, bilinear, from the pyramid's level that fits the footprint
+  gradient_noise,  ///< u, v, footprint -> sum of octaves, about -1..1
+  cellular,        ///< u, v -> nearest, second, tone
+  speckle,         ///< u, v, footprint -> sparse convolution, about -1..1
+  solid_noise,     ///< x, y, z, footprint -> sum of octaves, about -1..1
+  solid_cells,     ///< x, y, z -> nearest, second, tone
+  solid_border,    ///< x, y, z -> Euclidean distance to the cell's side
+  solid_speckle,   ///< x, y, z, footprint -> sparse convolution, about -1..1
+  solid_fibres,    ///< x, y, z -> signed distance to the nearest rod, its tone
+  cell_border,     ///< u, v -> exact distance to the nearest border
+  laid,            ///< u, v -> unit, x, y, signed distance
+  stamped,         ///< u, v, footprint -> unit, x, y, value
 };
 
 /// What a program may read besides its strips: immutable tables that were made before it runs.
-struct Resource { virtual ~Resource() = default; };
+struct Resource {
+  virtual ~Resource() = default;
+};
 
 /// A source operand's index has this bit when it names a constant and not a register.
 constexpr std::uint16_t kConstantBit = 0x8000;
@@ -57,13 +91,16 @@ struct Instruction {
 };
 
 /// Register `from` holds output `output`.
-struct StoreStep { std::uint16_t from; std::uint16_t output; };
+struct StoreStep {
+  std::uint16_t from;
+  std::uint16_t output;
+};
 
 struct Program {
   std::vector<Instruction> code;
   std::vector<float> constants;
   std::vector<StoreStep> stores;
-  std::vector<PlanePtr> planes;                           ///< read texel by texel
+  std::vector<PlanePtr> planes;  ///< read texel by texel
   std::vector<std::shared_ptr<const Resource>> resources;
   int registers = 0;
   int outputs = 0;
@@ -73,7 +110,9 @@ struct Program {
 constexpr std::size_t kStrip = 1024;
 
 /// Where a strip of texels lies: its first u, its step and its v.
-struct Strip { float first_u, du, v; };
+struct Strip {
+  float first_u, du, v;
+};
 
 /// What a kernel gets: `padded` is a multiple of 16. A constant's step is 0, so that it costs no memory traffic.
 struct StripCall {
@@ -87,7 +126,8 @@ struct StripCall {
 };
 
 /// Runs over the texels of a tile. `outputs[i]` has size `size` (or is null: not wanted).
-/// Bits    independent of the number of threads.   Error  stops early when `stop` is asked; planes are then unspecified.
+/// Bits    independent of the number of threads.   Error  stops early when `stop` is asked; planes are then
+/// unspecified.
 void run_texels(const Program& program, int size, std::span<Plane* const> outputs, const Stop& stop);
 
 /// Runs over `count` samples with the given attribute arrays; `outputs[i]` has room for `count` floats.

@@ -7,7 +7,9 @@
 namespace loom {
 namespace {
 
-struct Box { int u0, u1, v0, v1; };
+struct Box {
+  int u0, u1, v0, v1;
+};
 
 Box cells_of(const LaidUnits& units, std::size_t i, float reach) {
   const float c = std::abs(units.cosine[i]), s = std::abs(units.sine[i]);
@@ -26,14 +28,16 @@ void index_units(LaidUnits& units, float reach) {
   units.grid = std::clamp(static_cast<int>(std::ceil(4.0 * std::sqrt(n))), 4, 512);
   const int g = units.grid;
   const auto slot = [&](int u, int v) {
-    return static_cast<std::size_t>(((v % g) + g) % g) * static_cast<std::size_t>(g) + static_cast<std::size_t>(((u % g) + g) % g);
+    return static_cast<std::size_t>(((v % g) + g) % g) * static_cast<std::size_t>(g) +
+           static_cast<std::size_t>(((u % g) + g) % g);
   };
   const auto each = [&](const auto& visit) {
     for (std::size_t i = 0; i < units.count(); ++i) {
       const Box b = cells_of(units, i, reach);
       for (int v = b.v0; v <= b.v1; ++v)
         for (int u = b.u0; u <= b.u1; ++u)
-          visit(i, slot(u, v), -std::floor(static_cast<float>(u) / static_cast<float>(g)), -std::floor(static_cast<float>(v) / static_cast<float>(g)));
+          visit(i, slot(u, v), -std::floor(static_cast<float>(u) / static_cast<float>(g)),
+                -std::floor(static_cast<float>(v) / static_cast<float>(g)));
     }
   };
   units.first.assign(static_cast<std::size_t>(g) * static_cast<std::size_t>(g) + 1, 0);

@@ -10,29 +10,35 @@ namespace loom {
 
 /// Octaves of gradient noise. Period: lattice cells over the tile, so that every octave closes.
 struct NoiseTable : Resource {
-  struct Octave { std::int32_t period_u, period_v; std::uint32_t seed; float amplitude; };
-  enum class Basis { gradient, value, facet };           ///< facet: flat triangles between chance heights
-  enum class Sum { plain, ridged, billowed, hybrid };    ///< after Musgrave
+  struct Octave {
+    std::int32_t period_u, period_v;
+    std::uint32_t seed;
+    float amplitude;
+  };
+  enum class Basis { gradient, value, facet };         ///< facet: flat triangles between chance heights
+  enum class Sum { plain, ridged, billowed, hybrid };  ///< after Musgrave
   Basis basis = Basis::gradient;
   Sum sum = Sum::plain;
   std::vector<Octave> octaves;
-  float norm = 1;                                        ///< the sum is multiplied by it
-  float drift = 0;                                       ///< of chance heights, in whole rounds
+  float norm = 1;   ///< the sum is multiplied by it
+  float drift = 0;  ///< of chance heights, in whole rounds
   static constexpr int kGradients = 64;
   alignas(64) std::array<float, kGradients> gradient_u{}, gradient_v{};  ///< unit vectors, already turned by the drift
 };
 
 /// Impulses of sparse convolution, a fixed number a cell, in cell units from the cell's corner.
 struct SpeckleTable : Resource {
-  std::int32_t cells_u = 1, cells_v = 1, impulses = 1;   ///< impulses a cell
-  std::vector<float> x, y, weight, wave_x, wave_y, phase; ///< waves in turns a cell width
-  float highest = 0, norm = 1;                           ///< highest wave, in turns a tile; the sum is multiplied by `norm`
-  /// In space, impulses are drawn where they are asked for: a wave of `frequency` turns a cell, about `along` radians in the plane of x and y.
+  std::int32_t cells_u = 1, cells_v = 1, impulses = 1;     ///< impulses a cell
+  std::vector<float> x, y, weight, wave_x, wave_y, phase;  ///< waves in turns a cell width
+  float highest = 0, norm = 1;  ///< highest wave, in turns a tile; the sum is multiplied by `norm`
+  /// In space, impulses are drawn where they are asked for: a wave of `frequency` turns a cell, about `along` radians
+  /// in the plane of x and y.
   std::uint32_t seed = 0;
   float frequency = 0, along = 0, spread = 0, norm_in_space = 1;
 };
 
-/// Rods in space, drawn from the hashes of cells that are no narrower than a rod reaches; lengths in cells, `rods` the mean number a cell.
+/// Rods in space, drawn from the hashes of cells that are no narrower than a rod reaches; lengths in cells, `rods` the
+/// mean number a cell.
 struct FibreTable : Resource {
   std::uint32_t seed = 0;
   std::int32_t cells = 1;
@@ -43,35 +49,41 @@ struct FibreTable : Resource {
 struct CellTable : Resource {
   enum class Measure { euclidean, manhattan, chebyshev };
   Measure measure = Measure::euclidean;
-  std::uint32_t seed = 0;                                ///< of points in space, which are drawn where they are asked for
-  float jitter = 1;                                      ///< of those
+  std::uint32_t seed = 0;  ///< of points in space, which are drawn where they are asked for
+  float jitter = 1;        ///< of those
   std::int32_t cells_u = 1, cells_v = 1;
   std::vector<float> point_u, point_v, tone;
 };
 
 /// y over x: below the first and above the last point it is level. Cubic Hermite pieces.
 struct CurveTable : Resource {
-  struct Piece { float from, to, y0, y1, slope0, slope1; };  ///< slopes in y over the whole piece
+  struct Piece {
+    float from, to, y0, y1, slope0, slope1;
+  };  ///< slopes in y over the whole piece
   std::vector<Piece> pieces;
   float before = 0, after = 1;
 };
 
-struct Column : Resource { std::vector<float> values; };
+struct Column : Resource {
+  std::vector<float> values;
+};
 
 /// A plane and its mean pyramid.
-struct Sampled : Resource { std::vector<PlanePtr> levels; };
+struct Sampled : Resource {
+  std::vector<PlanePtr> levels;
+};
 
 /// Units on the torus with a grid of candidates, found in a few steps from any position.
 struct LaidUnits : Resource {
   std::vector<float> centre_u, centre_v, half_u, half_v, cosine, sine, radius;
-  /// Units that are no boxes: the corners of unit i are outline_first[i] to outline_first[i + 1] - 1, along its own axes;
-  /// its edge lies `radius` outside of them. Empty where all are boxes; no corners: a box.
+  /// Units that are no boxes: the corners of unit i are outline_first[i] to outline_first[i + 1] - 1, along its own
+  /// axes; its edge lies `radius` outside of them. Empty where all are boxes; no corners: a box.
   std::vector<std::int32_t> outline_first;
   std::vector<float> outline_x, outline_y;
-  std::int32_t grid = 1;                                 ///< cells along each side
-  std::vector<std::int32_t> first;                       ///< grid*grid + 1 offsets into the candidates
-  std::vector<std::int32_t> unit;                        ///< of each candidate
-  std::vector<float> at_u, at_v;                         ///< its centre, moved by whole tiles to where the cell sees it
+  std::int32_t grid = 1;            ///< cells along each side
+  std::vector<std::int32_t> first;  ///< grid*grid + 1 offsets into the candidates
+  std::vector<std::int32_t> unit;   ///< of each candidate
+  std::vector<float> at_u, at_v;    ///< its centre, moved by whole tiles to where the cell sees it
   std::size_t count() const { return centre_u.size(); }
 };
 
@@ -84,16 +96,17 @@ enum class Overlap { highest, lowest, newest, summed };
 /// Motifs stamped where units lie: unit boxes are 2 * half wide, a motif's frame 0..1 fills the box.
 struct Stamps : Resource {
   LaidUnits units;
-  std::vector<float> tone;                               ///< multiplies the motif's value
-  std::vector<std::int32_t> motif;                       ///< which of `motifs`, for each unit
-  std::vector<std::vector<PlanePtr>> motifs;             ///< pyramids
+  std::vector<float> tone;                    ///< multiplies the motif's value
+  std::vector<std::int32_t> motif;            ///< which of `motifs`, for each unit
+  std::vector<std::vector<PlanePtr>> motifs;  ///< pyramids
   Overlap overlap = Overlap::highest;
   float background = 0;
-  bool covers = false;                                   ///< the value is how much of the sample the motifs cover, their finest
-                                                         ///< level still the motif itself; the unit is not asked for
+  bool covers = false;  ///< the value is how much of the sample the motifs cover, their finest
+                        ///< level still the motif itself; the unit is not asked for
 };
 
-/// Fills `grid`, `first`, `unit`, `at_u`, `at_v` from the units' places and sizes; `reach` (tile shares) widens each box.
+/// Fills `grid`, `first`, `unit`, `at_u`, `at_v` from the units' places and sizes; `reach` (tile shares) widens each
+/// box.
 void index_units(LaidUnits& units, float reach);
 
 }  // namespace loom

@@ -13,13 +13,17 @@ namespace {
 
 constexpr std::size_t kConstantLanes = 16;  // the widest vector of floats
 
-struct Free { void operator()(float* p) const { std::free(p); } };
+struct Free {
+  void operator()(float* p) const { std::free(p); }
+};
 
-// The registers and constants of one thread, and every call made ready, so that a strip costs only the kernels themselves.
+// The registers and constants of one thread, and every call made ready, so that a strip costs only the kernels
+// themselves.
 class Frame {
  public:
   Frame(const Program& program, std::size_t longest)
-      : pitch_(longest + kPad), registers_(alloc(static_cast<std::size_t>(program.registers) * pitch_ + 16)),
+      : pitch_(longest + kPad),
+        registers_(alloc(static_cast<std::size_t>(program.registers) * pitch_ + 16)),
         constants_(alloc(program.constants.size() * kConstantLanes + 16)) {
     for (std::size_t i = 0; i < program.constants.size(); ++i)
       std::fill_n(constants_.get() + i * kConstantLanes, kConstantLanes, program.constants[i]);
@@ -41,7 +45,10 @@ class Frame {
   // Registers that lie whole pages apart would make every load wait for the store of another.
   static constexpr std::size_t kPad = 32;
   static constexpr std::uint32_t kNoPlane = 0xffffffff;
-  struct Read { std::size_t call, operand; std::uint32_t plane; };  // `call` past the end: a store step
+  struct Read {
+    std::size_t call, operand;
+    std::uint32_t plane;
+  };  // `call` past the end: a store step
 
   // A loaded plane is read where it lies: its register stands for the row until something else is written there.
   void prepare(const Program& program) {
@@ -70,7 +77,8 @@ class Frame {
       if (step.op >= Op::curve) c.resource = program.resources[step.aux].get();
       calls.push_back(c);
     }
-    for (std::size_t i = 0; i < program.stores.size(); ++i) stores.push_back(source(program.stores[i].from, kStoreStep, i));
+    for (std::size_t i = 0; i < program.stores.size(); ++i)
+      stores.push_back(source(program.stores[i].from, kStoreStep, i));
   }
 
   static constexpr std::size_t kStoreStep = ~std::size_t{0};
@@ -104,8 +112,10 @@ void run_texels(const Program& program, int size, std::span<Plane* const> output
         for (const StripCall& c : mine.calls) run_kernel(c);
         for (std::size_t i = 0; i < program.stores.size(); ++i)
           if (Plane* out = outputs[program.stores[i].output]) {
-            if (program.stores[i].from & kConstantBit) std::fill_n(out->row(y) + x, strip, *mine.stores[i]);
-            else stream_row(mine.stores[i], strip, out->row(y) + x);
+            if (program.stores[i].from & kConstantBit)
+              std::fill_n(out->row(y) + x, strip, *mine.stores[i]);
+            else
+              stream_row(mine.stores[i], strip, out->row(y) + x);
           }
       }
     }
@@ -128,8 +138,10 @@ void run_samples(const Program& program, std::size_t count, std::span<const floa
     }
     for (std::size_t i = 0; i < program.stores.size(); ++i) {
       float* to = outputs[program.stores[i].output] + x;
-      if (program.stores[i].from & kConstantBit) std::fill_n(to, n, *frame.stores[i]);
-      else std::memcpy(to, frame.stores[i], n * sizeof(float));
+      if (program.stores[i].from & kConstantBit)
+        std::fill_n(to, n, *frame.stores[i]);
+      else
+        std::memcpy(to, frame.stores[i], n * sizeof(float));
     }
   }
 }

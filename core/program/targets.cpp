@@ -7,7 +7,9 @@ namespace loom {
 
 PlanePtr Targets::plane(Reg value) {
   if (const PlanePtr* source = builder_.loaded(value); source && (*source)->size() == size_) return *source;
-  if (const auto it = std::find_if(made_.begin(), made_.end(), [&](const Target& t) { return t.value == value; }); it != made_.end()) return it->plane;
+  if (const auto it = std::find_if(made_.begin(), made_.end(), [&](const Target& t) { return t.value == value; });
+      it != made_.end())
+    return it->plane;
   made_.push_back({value, std::make_shared<Plane>(size_)});
   return made_.back().plane;
 }

@@ -4,7 +4,8 @@
 
 namespace loom {
 
-/// Values that one run of a builder's program gives. Equal strands share a plane, and a strand that was loaded is the plane it was loaded from.
+/// Values that one run of a builder's program gives. Equal strands share a plane, and a strand that was loaded is the
+/// plane it was loaded from.
 class Targets {
  public:
   Targets(Builder& builder, int size) : builder_(builder), size_(size) {}
@@ -16,7 +17,10 @@ class Targets {
 
  private:
   PlanePtr plane(Reg value);
-  struct Target { Reg value; std::shared_ptr<Plane> plane; };
+  struct Target {
+    Reg value;
+    std::shared_ptr<Plane> plane;
+  };
   Builder& builder_;
   int size_;
   std::vector<Target> made_;

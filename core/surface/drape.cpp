@@ -16,7 +16,9 @@ const Field* slot_of(const std::map<std::string, Field>& slots, const char* id) 
   return it == slots.end() || !it->second.strand[0] ? nullptr : &it->second;
 }
 
-struct Frame { Vec3 t, b, n; };
+struct Frame {
+  Vec3 t, b, n;
+};
 Frame frame_about(Vec3 n) {  // Source: Duff et al., "Building an Orthonormal Basis, Revisited", JCGT 6(1), 2017
   const float sign = n.z >= 0 ? 1.0f : -1.0f, a = -1 / (sign + n.z), b = n.x * n.y * a;
   return {{1 + sign * n.x * n.x * a, sign * b, -sign * n.x}, {b, sign + n.y * n.y * a, -n.y}, n};
@@ -24,7 +26,10 @@ Frame frame_about(Vec3 n) {  // Source: Duff et al., "Building an Orthonormal Ba
 Vec3 local(const Frame& f, Vec3 v) { return {dot(v, f.t), dot(v, f.b), dot(v, f.n)}; }
 Vec3 world(const Frame& f, Vec3 v) { return f.t * v.x + f.b * v.y + f.n * v.z; }
 
-struct Surface { Vec3 diffuse, f0; float alpha; };
+struct Surface {
+  Vec3 diffuse, f0;
+  float alpha;
+};
 Surface surface_of(const SurfaceMaps::Point& p) {
   const float roughness = std::clamp(p.roughness, 0.03f, 1.0f);
   return {p.base * (1 - p.metallic), mix(Vec3{0.04f, 0.04f, 0.04f}, p.base, p.metallic), roughness * roughness};
@@ -63,7 +68,8 @@ using Channels = std::array<const Plane*, kLaid>;
 Channels channels_of(const std::map<std::string, Field>& slots) {
   Channels channels{};
   std::size_t at = 0;
-  for (const auto& [id, strands] : std::initializer_list<std::pair<const char*, std::size_t>>{{"base_colour", 3}, {"normal", 3}, {"roughness", 1}, {"metallic", 1}, {"occlusion", 1}, {"emissive", 3}}) {
+  for (const auto& [id, strands] : std::initializer_list<std::pair<const char*, std::size_t>>{
+           {"base_colour", 3}, {"normal", 3}, {"roughness", 1}, {"metallic", 1}, {"occlusion", 1}, {"emissive", 3}}) {
     const Field* field = slot_of(slots, id);
     for (std::size_t i = 0; i < strands; ++i, ++at) channels[at] = field ? field->strand[i].get() : nullptr;
   }
@@ -89,7 +95,8 @@ void lay_half_row(const Channels& channels, int y, int size, float* to) {
       continue;
     }
     const float *a = channels[c]->row(2 * y), *b = channels[c]->row(2 * y + 1);
-    for (int x = 0; x < size; ++x) to[static_cast<std::size_t>(x) * kLaid + c] = 0.25f * (a[2 * x] + a[2 * x + 1] + b[2 * x] + b[2 * x + 1]);
+    for (int x = 0; x < size; ++x)
+      to[static_cast<std::size_t>(x) * kLaid + c] = 0.25f * (a[2 * x] + a[2 * x + 1] + b[2 * x] + b[2 * x + 1]);
   }
 }
 
@@ -112,7 +119,8 @@ SurfaceMaps::SurfaceMaps(const std::map<std::string, Field>& slots) : slots_(slo
         const float *a = fine.at(0, 2 * y), *b = fine.at(0, 2 * y + 1);
         float* to = coarse.at(0, y);
         for (int x = 0; x < coarse.size; ++x, a += 2 * kChannels, b += 2 * kChannels, to += kChannels)
-          for (std::size_t c = 0; c < kChannels; ++c) to[c] = 0.25f * (a[c] + a[kChannels + c] + b[c] + b[kChannels + c]);
+          for (std::size_t c = 0; c < kChannels; ++c)
+            to[c] = 0.25f * (a[c] + a[kChannels + c] + b[c] + b[kChannels + c]);
       }
     });
     coarser_.push_back(std::move(coarse));
@@ -138,7 +146,8 @@ SurfaceMaps::Texel SurfaceMaps::bilinear(const Level& level, float u, float v) c
   const int x0 = static_cast<int>(std::floor(x)), y0 = static_cast<int>(std::floor(y));
   const float tx = x - static_cast<float>(x0), ty = y - static_cast<float>(y0);
   const int x1 = wrap(x0 + 1, level.size), y1 = wrap(y0 + 1, level.size);
-  const float *a = level.at(wrap(x0, level.size), wrap(y0, level.size)), *b = level.at(x1, wrap(y0, level.size)), *c = level.at(wrap(x0, level.size), y1), *d = level.at(x1, y1);
+  const float *a = level.at(wrap(x0, level.size), wrap(y0, level.size)), *b = level.at(x1, wrap(y0, level.size)),
+              *c = level.at(wrap(x0, level.size), y1), *d = level.at(x1, y1);
   const float wa = (1 - tx) * (1 - ty), wb = tx * (1 - ty), wc = (1 - tx) * ty, wd = tx * ty;
   Texel out;
   for (std::size_t k = 0; k < kChannels; ++k) out.v[k] = wa * a[k] + wb * b[k] + wc * c[k] + wd * d[k];
@@ -150,7 +159,8 @@ SurfaceMaps::Point SurfaceMaps::at(float u, float v, float footprint) const {
   v -= std::floor(v);
   const Level* const finest = finest_.load(std::memory_order_acquire);
   const auto level = [&](std::size_t i) -> const Level& { return i > 0 ? coarser_[i - 1] : *finest; };
-  const float wanted = std::clamp(std::log2(std::max(footprint * static_cast<float>(size_), 1.0f)), finest ? 0.0f : 1.0f, static_cast<float>(coarser_.size()));
+  const float wanted = std::clamp(std::log2(std::max(footprint * static_cast<float>(size_), 1.0f)),
+                                  finest ? 0.0f : 1.0f, static_cast<float>(coarser_.size()));
   const auto low = static_cast<std::size_t>(wanted);
   const float t = wanted - static_cast<float>(low);
   Texel x = bilinear(level(low), u, v);
@@ -165,14 +175,17 @@ SurfaceMaps::Point SurfaceMaps::at(float u, float v, float footprint) const {
   // A mean normal is shorter where normals spread: their variance widens the lobe.
   // Source: Toksvig, "Mipmapping Normal Maps", 2005, in the form for alpha^2.
   const float length = std::clamp(std::sqrt(dot(p.normal, p.normal)), 0.05f, 1.0f);
-  const float rough = std::clamp(p.roughness, 0.03f, 1.0f), alpha2 = rough * rough * rough * rough + std::min((1 - length) / length, 1.0f);
+  const float rough = std::clamp(p.roughness, 0.03f, 1.0f),
+              alpha2 = rough * rough * rough * rough + std::min((1 - length) / length, 1.0f);
   p.roughness = std::sqrt(std::sqrt(std::min(alpha2, 1.0f)));
   p.normal = normalised(p.normal);
   return p;
 }
 
 Drape::Drape(std::shared_ptr<const SurfaceMaps> maps, const DrapeView& view)
-    : maps_(std::move(maps)), view_(view), environment_(environment(view.environment)),
+    : maps_(std::move(maps)),
+      view_(view),
+      environment_(environment(view.environment)),
       sum_(static_cast<std::size_t>(view.width) * static_cast<std::size_t>(view.height)) {
   const bool ball = view.shape == Shape::ball;
   eye_ = ball ? Vec3{0, 0.65f, 4.6f} : Vec3{0, 4.2f, 3.2f};
@@ -193,14 +206,17 @@ float Drape::zoom_to_fit_tile() const {
     for (const float z : {-kHalfTile, kHalfTile}) {
       const Vec3 to = Vec3{x, 0, z} - eye_;
       const float depth = dot(to, forward_);
-      most = std::max({most, std::abs(dot(to, up_)) / depth, std::abs(dot(to, right_)) / depth * static_cast<float>(view_.height) / static_cast<float>(view_.width)});
+      most = std::max(
+          {most, std::abs(dot(to, up_)) / depth,
+           std::abs(dot(to, right_)) / depth * static_cast<float>(view_.height) / static_cast<float>(view_.width)});
     }
   return most * 1.06f;
 }
 
 Drape::Hit Drape::trace(float px, float py, Vec3& towards_eye) const {
   const float scale = 2 * zoom_ / static_cast<float>(view_.height);
-  const Vec3 ray = normalised(forward_ + right_ * ((px - 0.5f * static_cast<float>(view_.width)) * scale) + up_ * ((0.5f * static_cast<float>(view_.height) - py) * scale));
+  const Vec3 ray = normalised(forward_ + right_ * ((px - 0.5f * static_cast<float>(view_.width)) * scale) +
+                              up_ * ((0.5f * static_cast<float>(view_.height) - py) * scale));
   towards_eye = ray * -1;
   Hit hit;
   if (view_.shape == Shape::ball) {
@@ -243,7 +259,8 @@ float Drape::least_footprint() const {
   for (int j = 0; j <= kGrid; ++j)
     for (int i = 0; i <= kGrid; ++i) {
       Vec3 v;
-      const Hit hit = trace(static_cast<float>(i * view_.width) / kGrid, static_cast<float>(j * view_.height) / kGrid, v);
+      const Hit hit =
+          trace(static_cast<float>(i * view_.width) / kGrid, static_cast<float>(j * view_.height) / kGrid, v);
       if (hit.surface) least = std::min(least, hit.footprint);
     }
   return 0.9f * least;
@@ -256,7 +273,8 @@ Vec3 Drape::background(const Hit& hit) const {
     const float d2 = dot(to, to), cosine = std::max(to.y / std::sqrt(d2), 0.0f);
     shade = 1 - 0.85f * std::min(cosine / d2, 1.0f);
   }
-  return Vec3{kPictureGrey, kPictureGrey, kPictureGrey} * (shade * std::exp2(-view_.exposure));  // the ground itself is not exposed
+  return Vec3{kPictureGrey, kPictureGrey, kPictureGrey} *
+         (shade * std::exp2(-view_.exposure));  // the ground itself is not exposed
 }
 
 Vec3 Drape::shading_normal(const Hit& hit, const SurfaceMaps::Point& p, Vec3 v) const {
@@ -281,7 +299,8 @@ Vec3 Drape::quick(const Hit& hit, Vec3 v) const {
   const Surface s = surface_of(p);
   const float nv = std::max(dot(n, v), 1e-3f);
   const Vec3 spec = specular_albedo(s, nv), r = n * (2 * dot(n, v)) - v;
-  const Vec3 light = environment_->diffuse(n) * s.diffuse * (Vec3{1, 1, 1} - spec) + environment_->glossy(r, std::sqrt(s.alpha)) * spec * compensation(s, nv);
+  const Vec3 light = environment_->diffuse(n) * s.diffuse * (Vec3{1, 1, 1} - spec) +
+                     environment_->glossy(r, std::sqrt(s.alpha)) * spec * compensation(s, nv);
   const float facing = dot(hit.normal, light_) > 0 ? 1.0f : 0.0f;
   return light * p.occlusion + key_light(p, n, v) * facing + p.emissive;
 }
@@ -295,7 +314,8 @@ Vec3 Drape::path(const Hit& hit, Vec3 v, std::uint32_t seed) const {
   const Vec3 gain = compensation(s, nv), spec = specular_albedo(s, nv), through = Vec3{1, 1, 1} - spec;
   const auto draw = [&](std::uint32_t k) { return unit_random(0x51ed27u * (k + 1), seed); };
   const float bright_spec = spec.x + spec.y + spec.z, bright_diffuse = s.diffuse.x + s.diffuse.y + s.diffuse.z;
-  const float chance = std::clamp(bright_spec / std::max(bright_spec + bright_diffuse, 1e-6f), 0.15f, 0.95f);  // of following the lobe
+  const float chance =
+      std::clamp(bright_spec / std::max(bright_spec + bright_diffuse, 1e-6f), 0.15f, 0.95f);  // of following the lobe
   const Frame f = frame_about(n);
   const Vec3 lv = local(f, v);
   const auto surface_density = [&](Vec3 l) {
@@ -342,21 +362,25 @@ void Drape::first_answer(int step, const Stop& stop) {
     for (int j = first; j < last && !stop.asked(); ++j)
       for (int i = 0; i < columns; ++i) {
         Vec3 v;
-        Hit hit = trace((static_cast<float>(i) + 0.5f) * static_cast<float>(step), (static_cast<float>(j) + 0.5f) * static_cast<float>(step), v);
+        Hit hit = trace((static_cast<float>(i) + 0.5f) * static_cast<float>(step),
+                        (static_cast<float>(j) + 0.5f) * static_cast<float>(step), v);
         hit.footprint *= static_cast<float>(step);
-        coarse[static_cast<std::size_t>(j) * static_cast<std::size_t>(columns) + static_cast<std::size_t>(i)] = hit.surface ? quick(hit, v) : background(hit);
+        coarse[static_cast<std::size_t>(j) * static_cast<std::size_t>(columns) + static_cast<std::size_t>(i)] =
+            hit.surface ? quick(hit, v) : background(hit);
       }
   });
   samples_ = 0;
   if (step == 1) return sum_.swap(coarse);
   for_rows(view_.height, 16, stop, [&](int first, int last) {
     for (int y = first; y < last; ++y) {
-      const float fy = std::clamp((static_cast<float>(y) + 0.5f) / static_cast<float>(step) - 0.5f, 0.0f, static_cast<float>(rows) - 1.001f);
+      const float fy = std::clamp((static_cast<float>(y) + 0.5f) / static_cast<float>(step) - 0.5f, 0.0f,
+                                  static_cast<float>(rows) - 1.001f);
       const Vec3* above = &coarse[static_cast<std::size_t>(fy) * static_cast<std::size_t>(columns)];
       const Vec3* below = rows > 1 ? above + columns : above;
       const float ty = fy - std::floor(fy);
       for (int x = 0; x < view_.width; ++x) {
-        const float fx = std::clamp((static_cast<float>(x) + 0.5f) / static_cast<float>(step) - 0.5f, 0.0f, static_cast<float>(columns) - 1.001f);
+        const float fx = std::clamp((static_cast<float>(x) + 0.5f) / static_cast<float>(step) - 0.5f, 0.0f,
+                                    static_cast<float>(columns) - 1.001f);
         const auto i = static_cast<std::size_t>(fx), k = columns > 1 ? i + 1 : i;
         const float tx = fx - static_cast<float>(i);
         sum_[static_cast<std::size_t>(y) * static_cast<std::size_t>(view_.width) + static_cast<std::size_t>(x)] =
@@ -370,7 +394,8 @@ void Drape::add_sample(const Stop& stop) {
   const auto n = static_cast<std::uint32_t>(samples_);
   maps_->want(least_footprint());
   // Pixels are jittered by a sequence that fills the pixel evenly. Source: Roberts' R2 sequence, common practice.
-  const float jx = static_cast<float>(std::fmod(0.5 + n * 0.7548776662466927, 1.0)), jy = static_cast<float>(std::fmod(0.5 + n * 0.5698402909980532, 1.0));
+  const float jx = static_cast<float>(std::fmod(0.5 + n * 0.7548776662466927, 1.0)),
+              jy = static_cast<float>(std::fmod(0.5 + n * 0.5698402909980532, 1.0));
   for_rows(view_.height, 2, stop, [&](int first, int last) {
     for (int y = first; y < last && !stop.asked(); ++y)
       for (int x = 0; x < view_.width; ++x) {
@@ -394,14 +419,16 @@ std::optional<std::array<float, 2>> Drape::place_under(float px, float py) const
 std::vector<std::uint8_t> Drape::picture() const {
   static const std::vector<std::uint8_t> kCodes = [] {  // linear to sRGB by a fine table
     std::vector<std::uint8_t> t(16385);
-    for (std::size_t i = 0; i < t.size(); ++i) t[i] = static_cast<std::uint8_t>(code_of(srgb_from_linear(static_cast<float>(i) / 16384), 255));
+    for (std::size_t i = 0; i < t.size(); ++i)
+      t[i] = static_cast<std::uint8_t>(code_of(srgb_from_linear(static_cast<float>(i) / 16384), 255));
     return t;
   }();
   const float gain = std::exp2(view_.exposure) / static_cast<float>(std::max(samples_, 1)) * 16384;
   std::vector<std::uint8_t> out(sum_.size() * 3);
   for (std::size_t i = 0; i < sum_.size(); ++i) {
     const float c[3] = {sum_[i].x, sum_[i].y, sum_[i].z};
-    for (std::size_t k = 0; k < 3; ++k) out[i * 3 + k] = kCodes[static_cast<std::size_t>(std::clamp(c[k] * gain, 0.0f, 16384.0f))];
+    for (std::size_t k = 0; k < 3; ++k)
+      out[i * 3 + k] = kCodes[static_cast<std::size_t>(std::clamp(c[k] * gain, 0.0f, 16384.0f))];
   }
   return out;
 }

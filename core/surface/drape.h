@@ -21,7 +21,10 @@ class SurfaceMaps {
  public:
   explicit SurfaceMaps(const std::map<std::string, Field>& slots);
 
-  struct Point { Vec3 base, normal, emissive; float roughness, metallic, occlusion; };
+  struct Point {
+    Vec3 base, normal, emissive;
+    float roughness, metallic, occlusion;
+  };
   /// `footprint` in shares of the tile. Normals of a wide footprint widen the roughness instead of sparkling.
   Point at(float u, float v, float footprint) const;
   /// To be called before footprints as small as this are asked for; without it the finest level may be the second.
@@ -31,10 +34,17 @@ class SurfaceMaps {
  private:
   // Twelve floats a texel: base 0-2, normal 3-5, roughness 6, metallic 7, occlusion 8, emissive 9-11.
   static constexpr std::size_t kChannels = 12;
-  struct Texel { float v[kChannels]; };
+  struct Texel {
+    float v[kChannels];
+  };
   struct Level {
-    explicit Level(int width) : size(width), data(pooled<float>(kChannels * static_cast<std::size_t>(width) * static_cast<std::size_t>(width))) {}
-    float* at(int x, int y) { return data.get() + kChannels * (static_cast<std::size_t>(y) * static_cast<std::size_t>(size) + static_cast<std::size_t>(x)); }
+    explicit Level(int width)
+        : size(width),
+          data(pooled<float>(kChannels * static_cast<std::size_t>(width) * static_cast<std::size_t>(width))) {}
+    float* at(int x, int y) {
+      return data.get() +
+             kChannels * (static_cast<std::size_t>(y) * static_cast<std::size_t>(size) + static_cast<std::size_t>(x));
+    }
     const float* at(int x, int y) const { return const_cast<Level*>(this)->at(x, y); }
     int size;
     Pooled<float> data;
@@ -47,7 +57,7 @@ class SurfaceMaps {
   mutable std::once_flag finest_laid_;
   mutable std::optional<Level> finest_store_;
   mutable std::atomic<const Level*> finest_{nullptr};  ///< null until it is laid
-  std::vector<Level> coarser_;  ///< from half the size on
+  std::vector<Level> coarser_;                         ///< from half the size on
 };
 
 enum class Shape { ball, tile };
@@ -55,13 +65,13 @@ enum class Shape { ball, tile };
 struct DrapeView {
   Shape shape = Shape::ball;
   int width = 512, height = 512;
-  float light_degrees = 42;        ///< the key light's azimuth
-  float light_height = 48;         ///< and its height above the floor, degrees
-  float key = 2.6f;                ///< its irradiance, 0 is off
-  float exposure = 0;              ///< stops
-  float repeats = 1;               ///< tiles over the tile shape; the ball takes four times as many round
+  float light_degrees = 42;  ///< the key light's azimuth
+  float light_height = 48;   ///< and its height above the floor, degrees
+  float key = 2.6f;          ///< its irradiance, 0 is off
+  float exposure = 0;        ///< stops
+  float repeats = 1;         ///< tiles over the tile shape; the ball takes four times as many round
   std::string environment = "north_hall";
-  bool unlit = false;              ///< the base colour alone, as it is whatever the exposure
+  bool unlit = false;  ///< the base colour alone, as it is whatever the exposure
 };
 
 /// One picture in the making. Not shared between threads; each call uses all cores.
@@ -69,8 +79,8 @@ class Drape {
  public:
   Drape(std::shared_ptr<const SurfaceMaps> maps, const DrapeView& view);
 
-  /// The first answer: image-based light by the split sum, and the key light. Source: Karis, SIGGRAPH 2013 course notes.
-  /// `step` > 1 shades every step-th pixel and blends between them.
+  /// The first answer: image-based light by the split sum, and the key light. Source: Karis, SIGGRAPH 2013 course
+  /// notes. `step` > 1 shades every step-th pixel and blends between them.
   void first_answer(int step, const Stop& stop);
   /// One more sample a pixel: environment and surface sampled together by multiple importance. Source: Veach 1997.
   void add_sample(const Stop& stop);
@@ -85,7 +95,11 @@ class Drape {
   const DrapeView& view() const { return view_; }
 
  private:
-  struct Hit { bool surface = false, floor = false; Vec3 place, normal, tangent; float u = 0, v = 0, footprint = 0; };
+  struct Hit {
+    bool surface = false, floor = false;
+    Vec3 place, normal, tangent;
+    float u = 0, v = 0, footprint = 0;
+  };
   float zoom_to_fit_tile() const;
   Hit trace(float px, float py, Vec3& towards_eye) const;
   float least_footprint() const;

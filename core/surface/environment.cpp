@@ -10,7 +10,8 @@
 namespace loom {
 
 Vec3 Environment::direction_of(int x, int y) {
-  const float phi = 2 * kPi * (static_cast<float>(x) + 0.5f) / kWidth, theta = kPi * (static_cast<float>(y) + 0.5f) / kHeight;
+  const float phi = 2 * kPi * (static_cast<float>(x) + 0.5f) / kWidth,
+              theta = kPi * (static_cast<float>(y) + 0.5f) / kHeight;
   return {std::sin(theta) * std::cos(phi), std::cos(theta), std::sin(theta) * std::sin(phi)};
 }
 
@@ -27,7 +28,8 @@ namespace {
 constexpr int kOctahedron = 48;
 
 Vec3 octahedron_direction(int x, int y) {
-  const float p = 2 * static_cast<float>(x) / (kOctahedron - 1) - 1, q = 2 * static_cast<float>(y) / (kOctahedron - 1) - 1, up = 1 - std::abs(p) - std::abs(q);
+  const float p = 2 * static_cast<float>(x) / (kOctahedron - 1) - 1,
+              q = 2 * static_cast<float>(y) / (kOctahedron - 1) - 1, up = 1 - std::abs(p) - std::abs(q);
   if (up >= 0) return normalised({p, up, q});
   return normalised({std::copysign(1 - std::abs(q), p), up, std::copysign(1 - std::abs(p), q)});
 }
@@ -40,7 +42,8 @@ Vec3 octahedron_at(const std::vector<Vec3>& map, Vec3 d) {
     q = std::copysign(1 - std::abs(p), q);
     p = folded;
   }
-  const float x = std::clamp((p + 1) * 0.5f, 0.0f, 1.0f) * (kOctahedron - 1), y = std::clamp((q + 1) * 0.5f, 0.0f, 1.0f) * (kOctahedron - 1);
+  const float x = std::clamp((p + 1) * 0.5f, 0.0f, 1.0f) * (kOctahedron - 1),
+              y = std::clamp((q + 1) * 0.5f, 0.0f, 1.0f) * (kOctahedron - 1);
   const int x0 = std::min(static_cast<int>(x), kOctahedron - 2), y0 = std::min(static_cast<int>(y), kOctahedron - 2);
   const float tx = x - static_cast<float>(x0), ty = y - static_cast<float>(y0);
   const Vec3* t = map.data() + y0 * kOctahedron + x0;
@@ -54,7 +57,9 @@ Vec3 Environment::radiance(Vec3 d) const {
   const float x = pu * kWidth - 0.5f, y = std::clamp(pv * kHeight - 0.5f, 0.0f, static_cast<float>(kHeight) - 1);
   const int x0 = static_cast<int>(std::floor(x)), y0 = static_cast<int>(y), y1 = std::min(y0 + 1, kHeight - 1);
   const float tx = x - static_cast<float>(x0), ty = y - static_cast<float>(y0);
-  const auto texel = [&](int i, int j) { return texels_[static_cast<std::size_t>(j * kWidth + (i + kWidth) % kWidth)]; };
+  const auto texel = [&](int i, int j) {
+    return texels_[static_cast<std::size_t>(j * kWidth + (i + kWidth) % kWidth)];
+  };
   return mix(mix(texel(x0, y0), texel(x0 + 1, y0), tx), mix(texel(x0, y1), texel(x0 + 1, y1), tx), ty);
 }
 
@@ -77,10 +82,12 @@ void Environment::prepare() {
     for (int x = 0; x < kLobeWidth; ++x) {
       Vec3 sum;
       for (int j = 0; j < step; ++j)
-        for (int i = 0; i < step; ++i) sum = sum + texels_[static_cast<std::size_t>((y * step + j) * kWidth + x * step + i)];
+        for (int i = 0; i < step; ++i)
+          sum = sum + texels_[static_cast<std::size_t>((y * step + j) * kWidth + x * step + i)];
       const auto k = static_cast<std::size_t>(y * kLobeWidth + x);
       small[k] = sum * (1.0f / (step * step));
-      const float theta = kPi * (static_cast<float>(y) + 0.5f) / kLobeHeight, phi = 2 * kPi * (static_cast<float>(x) + 0.5f) / kLobeWidth;
+      const float theta = kPi * (static_cast<float>(y) + 0.5f) / kLobeHeight,
+                  phi = 2 * kPi * (static_cast<float>(x) + 0.5f) / kLobeWidth;
       towards[k] = {std::sin(theta) * std::cos(phi), std::cos(theta), std::sin(theta) * std::sin(phi)};
       solid[k] = std::sin(theta);
     }
@@ -106,7 +113,8 @@ void Environment::prepare() {
   for (int l = 1; l < kLobes; ++l) {
     const float roughness = static_cast<float>(l) / (kLobes - 1), alpha = std::max(roughness * roughness, 0.02f);
     // View along the normal: the half vector stands at half the angle.
-    lobes_[static_cast<std::size_t>(l)] = lobe([alpha](float c) { return c > 0 ? ggx_density(std::sqrt(0.5f + 0.5f * c), alpha) * c : 0.0f; });
+    lobes_[static_cast<std::size_t>(l)] =
+        lobe([alpha](float c) { return c > 0 ? ggx_density(std::sqrt(0.5f + 0.5f * c), alpha) * c : 0.0f; });
   }
   row_sum_.assign(kHeight + 1, 0);
   column_sum_.assign(static_cast<std::size_t>(kHeight * (kWidth + 1)), 0);
@@ -124,20 +132,25 @@ void Environment::prepare() {
 
 Environment::Sample Environment::sample(float r1, float r2) const {
   const float want = r1 * total_;
-  const int y = std::clamp(static_cast<int>(std::upper_bound(row_sum_.begin(), row_sum_.end(), want) - row_sum_.begin()) - 1, 0, kHeight - 1);
+  const int y =
+      std::clamp(static_cast<int>(std::upper_bound(row_sum_.begin(), row_sum_.end(), want) - row_sum_.begin()) - 1, 0,
+                 kHeight - 1);
   const float* row = column_sum_.data() + y * (kWidth + 1);
   const float along = r2 * row[kWidth];
   const int x = std::clamp(static_cast<int>(std::upper_bound(row, row + kWidth + 1, along) - row) - 1, 0, kWidth - 1);
-  const float fy = (want - row_sum_[static_cast<std::size_t>(y)]) / std::max(row_sum_[static_cast<std::size_t>(y) + 1] - row_sum_[static_cast<std::size_t>(y)], 1e-12f);
+  const float fy = (want - row_sum_[static_cast<std::size_t>(y)]) /
+                   std::max(row_sum_[static_cast<std::size_t>(y) + 1] - row_sum_[static_cast<std::size_t>(y)], 1e-12f);
   const float fx = (along - row[x]) / std::max(row[x + 1] - row[x], 1e-12f);
-  const float phi = 2 * kPi * (static_cast<float>(x) + fx) / kWidth, theta = kPi * (static_cast<float>(y) + std::clamp(fy, 0.0f, 1.0f)) / kHeight;
+  const float phi = 2 * kPi * (static_cast<float>(x) + fx) / kWidth,
+              theta = kPi * (static_cast<float>(y) + std::clamp(fy, 0.0f, 1.0f)) / kHeight;
   const Vec3 d{std::sin(theta) * std::cos(phi), std::cos(theta), std::sin(theta) * std::sin(phi)};
   return {d, density(d)};
 }
 
 float Environment::density(Vec3 d) const {
   const auto [pu, pv] = place_of(d);
-  const int x = std::clamp(static_cast<int>(pu * kWidth), 0, kWidth - 1), y = std::clamp(static_cast<int>(pv * kHeight), 0, kHeight - 1);
+  const int x = std::clamp(static_cast<int>(pu * kWidth), 0, kWidth - 1),
+            y = std::clamp(static_cast<int>(pv * kHeight), 0, kHeight - 1);
   const float* row = column_sum_.data() + y * (kWidth + 1);
   const float sine = std::sqrt(std::max(1e-6f, 1 - d.y * d.y));
   return (row[x + 1] - row[x]) / total_ * (kWidth * kHeight) / (2 * kPi * kPi * sine);
@@ -149,14 +162,18 @@ float soft_step(float from, float to, float x) {
   const float t = std::clamp((x - from) / (to - from), 0.0f, 1.0f);
   return t * t * (3 - 2 * t);
 }
-float between(float low, float high, float soft, float x) { return soft_step(low - soft, low + soft, x) * (1 - soft_step(high - soft, high + soft, x)); }
+float between(float low, float high, float soft, float x) {
+  return soft_step(low - soft, low + soft, x) * (1 - soft_step(high - soft, high + soft, x));
+}
 
 // A ferry hall: pale walls, tall windows all round (the harbour side is the brighter), a skylight, a stone floor.
 Vec3 north_hall(Vec3 d) {
-  const float elevation = std::asin(std::clamp(d.y, -1.0f, 1.0f)) * 57.29578f, azimuth = std::atan2(d.z, d.x) * 57.29578f;
-  const float bay = std::abs(std::fmod(azimuth + 360, 30.0f) - 15);                    // 0 in a window's middle
+  const float elevation = std::asin(std::clamp(d.y, -1.0f, 1.0f)) * 57.29578f,
+              azimuth = std::atan2(d.z, d.x) * 57.29578f;
+  const float bay = std::abs(std::fmod(azimuth + 360, 30.0f) - 15);  // 0 in a window's middle
   const float harbour = 0.5f + 0.5f * std::cos((azimuth - 120) * 0.01745329f);
-  const Vec3 floor{0.21f, 0.195f, 0.175f}, wall{0.37f, 0.36f, 0.34f}, ceiling{0.42f, 0.42f, 0.42f}, sky{0.86f, 0.96f, 1.1f};
+  const Vec3 floor{0.21f, 0.195f, 0.175f}, wall{0.37f, 0.36f, 0.34f}, ceiling{0.42f, 0.42f, 0.42f},
+      sky{0.86f, 0.96f, 1.1f};
   Vec3 c = mix(floor, wall, soft_step(-6, 4, elevation));
   c = mix(c, ceiling, soft_step(50, 62, elevation));
   const float bars = std::max(1 - soft_step(0.5f, 0.9f, bay), between(26, 27.5f, 0.5f, elevation));
@@ -167,8 +184,10 @@ Vec3 north_hall(Vec3 d) {
 }
 
 Vec3 dusk_hall(Vec3 d) {
-  const float elevation = std::asin(std::clamp(d.y, -1.0f, 1.0f)) * 57.29578f, azimuth = std::atan2(d.z, d.x) * 57.29578f;
-  const float bay = std::abs(std::fmod(azimuth + 360, 30.0f) - 15), lamp_place = std::abs(std::fmod(azimuth + 360, 60.0f) - 30);
+  const float elevation = std::asin(std::clamp(d.y, -1.0f, 1.0f)) * 57.29578f,
+              azimuth = std::atan2(d.z, d.x) * 57.29578f;
+  const float bay = std::abs(std::fmod(azimuth + 360, 30.0f) - 15),
+              lamp_place = std::abs(std::fmod(azimuth + 360, 60.0f) - 30);
   Vec3 c = mix(Vec3{0.13f, 0.10f, 0.08f}, Vec3{0.20f, 0.16f, 0.13f}, soft_step(-6, 40, elevation));
   c = mix(c, Vec3{0.16f, 0.22f, 0.38f}, between(6, 46, 1, elevation) * (1 - soft_step(8.5f, 9.5f, bay)));
   const float lamp = std::hypot(lamp_place, elevation - 55);
@@ -180,7 +199,8 @@ Vec3 even_light(Vec3) { return {0.6f, 0.6f, 0.6f}; }
 }  // namespace
 
 const std::vector<std::pair<std::string, std::string>>& environment_names() {
-  static const std::vector<std::pair<std::string, std::string>> kNames = {{"north_hall", "north hall"}, {"dusk_hall", "dusk hall"}, {"even", "even light"}};
+  static const std::vector<std::pair<std::string, std::string>> kNames = {
+      {"north_hall", "north hall"}, {"dusk_hall", "dusk hall"}, {"even", "even light"}};
   return kNames;
 }
 
@@ -189,7 +209,10 @@ std::shared_ptr<const Environment> environment(std::string_view name) {
   static std::map<std::string, std::shared_ptr<const Environment>, std::less<>> made;
   const std::lock_guard lock(mutex);
   auto& e = made[std::string(name)];
-  if (!e) e = name == "dusk_hall" ? std::make_shared<Environment>(dusk_hall) : name == "even" ? std::make_shared<Environment>(even_light) : std::make_shared<Environment>(north_hall);
+  if (!e)
+    e = name == "dusk_hall" ? std::make_shared<Environment>(dusk_hall)
+        : name == "even"    ? std::make_shared<Environment>(even_light)
+                            : std::make_shared<Environment>(north_hall);
   return e;
 }
 

@@ -26,7 +26,10 @@ class Environment {
   Vec3 glossy(Vec3 direction, float roughness) const;
   Vec3 diffuse(Vec3 normal) const;
 
-  struct Sample { Vec3 direction; float density; };   ///< density over solid angle
+  struct Sample {
+    Vec3 direction;
+    float density;
+  };  ///< density over solid angle
   Sample sample(float r1, float r2) const;
   float density(Vec3 direction) const;
 
@@ -39,7 +42,7 @@ class Environment {
 
   static constexpr int kLobes = 7;
   std::vector<Vec3> texels_;
-  std::vector<float> row_sum_, column_sum_;   // cumulative, weighted by solid angle
+  std::vector<float> row_sum_, column_sum_;  // cumulative, weighted by solid angle
   float total_ = 0;
   std::vector<std::vector<Vec3>> lobes_;
   std::vector<Vec3> diffuse_;

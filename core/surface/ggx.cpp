@@ -21,7 +21,8 @@ Albedo integrate_albedo(float cos_v, float alpha, int n) {
   double a = 0, b = 0;
   for (int i = 0; i < n; ++i)
     for (int j = 0; j < n; ++j) {
-      const Vec3 h = sample_visible_half(v, alpha, (static_cast<float>(i) + 0.5f) / static_cast<float>(n), (static_cast<float>(j) + 0.5f) / static_cast<float>(n));
+      const Vec3 h = sample_visible_half(v, alpha, (static_cast<float>(i) + 0.5f) / static_cast<float>(n),
+                                         (static_cast<float>(j) + 0.5f) / static_cast<float>(n));
       const float vh = dot(v, h);
       const Vec3 l = h * (2 * vh) - v;
       if (l.z <= 0) continue;
@@ -44,11 +45,14 @@ Albedo ggx_albedo(float cos_v, float alpha) {
       }
     return t;
   }();
-  const float fx = std::clamp(cos_v, 0.0f, 1.0f) * (kSide - 1), fy = std::sqrt(std::clamp(alpha, 0.0f, 1.0f)) * (kSide - 1);
+  const float fx = std::clamp(cos_v, 0.0f, 1.0f) * (kSide - 1),
+              fy = std::sqrt(std::clamp(alpha, 0.0f, 1.0f)) * (kSide - 1);
   const int x = std::min(static_cast<int>(fx), kSide - 2), y = std::min(static_cast<int>(fy), kSide - 2);
   const float tx = fx - static_cast<float>(x), ty = fy - static_cast<float>(y);
   const auto at = [&](int i, int j) { return kTable[static_cast<std::size_t>((y + j) * kSide + x + i)]; };
-  const auto blend = [&](float p, float q, float r, float s) { return (p + (q - p) * tx) * (1 - ty) + (r + (s - r) * tx) * ty; };
+  const auto blend = [&](float p, float q, float r, float s) {
+    return (p + (q - p) * tx) * (1 - ty) + (r + (s - r) * tx) * ty;
+  };
   return {blend(at(0, 0).a, at(1, 0).a, at(0, 1).a, at(1, 1).a), blend(at(0, 0).b, at(1, 0).b, at(0, 1).b, at(1, 1).b)};
 }
 

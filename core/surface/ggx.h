@@ -24,7 +24,8 @@ inline Vec3 mix(Vec3 a, Vec3 b, float t) { return a + (b - a) * t; }
 
 inline constexpr float kPi = 3.14159265358979f;
 
-/// Density of half vectors. Source: Walter et al., "Microfacet Models for Refraction", EGSR 2007. `alpha` = roughness^2.
+/// Density of half vectors. Source: Walter et al., "Microfacet Models for Refraction", EGSR 2007. `alpha` =
+/// roughness^2.
 inline float ggx_density(float cos_h, float alpha) {
   const float a2 = alpha * alpha, d = cos_h * cos_h * (a2 - 1) + 1;
   return a2 / (kPi * d * d);
@@ -34,10 +35,12 @@ inline float smith_g1(float cos_v, float alpha) {
   const float a2 = alpha * alpha, c2 = cos_v * cos_v;
   return 2 * cos_v / (cos_v + std::sqrt(a2 + (1 - a2) * c2));
 }
-/// Height-correlated masking and shadowing. Source: Heitz, "Understanding the Masking-Shadowing Function", JCGT 3(2), 2014.
+/// Height-correlated masking and shadowing. Source: Heitz, "Understanding the Masking-Shadowing Function", JCGT 3(2),
+/// 2014.
 inline float smith_g2(float cos_v, float cos_l, float alpha) {
   const float a2 = alpha * alpha;
-  const float v = cos_l * std::sqrt(a2 + (1 - a2) * cos_v * cos_v), l = cos_v * std::sqrt(a2 + (1 - a2) * cos_l * cos_l);
+  const float v = cos_l * std::sqrt(a2 + (1 - a2) * cos_v * cos_v),
+              l = cos_v * std::sqrt(a2 + (1 - a2) * cos_l * cos_l);
   return v + l > 0 ? 2 * cos_v * cos_l / (v + l) : 0;
 }
 /// Source: Schlick, "An Inexpensive BRDF Model", CGF 13(3), 1994.
@@ -46,7 +49,8 @@ inline Vec3 schlick(Vec3 f0, float cos_d) {
   return f0 + (Vec3{1, 1, 1} - f0) * m5;
 }
 
-/// A visible half vector for view direction `v` (z up). Source: Heitz, "Sampling the GGX Distribution of Visible Normals", JCGT 7(4), 2018.
+/// A visible half vector for view direction `v` (z up). Source: Heitz, "Sampling the GGX Distribution of Visible
+/// Normals", JCGT 7(4), 2018.
 Vec3 sample_visible_half(Vec3 v, float alpha, float r1, float r2);
 
 /// Split-sum terms: directional albedo is f0 * a + b; `e` = a + b is the albedo of a white microfacet surface.

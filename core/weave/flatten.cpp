@@ -22,10 +22,10 @@ struct Scope {
   std::string prefix;
   std::uint64_t seed = 0;
   Scope* outer = nullptr;
-  const Node* instance = nullptr;   // the node in `outer` that this scope unfolds
+  const Node* instance = nullptr;  // the node in `outer` that this scope unfolds
   const Group* group = nullptr;
-  std::map<std::string, ParamValue> held{};    // what its values hold here, formulas worked out
-  std::map<std::string, double> numbers{};     // those that are numbers, with those around
+  std::map<std::string, ParamValue> held{};  // what its values hold here, formulas worked out
+  std::map<std::string, double> numbers{};   // those that are numbers, with those around
   std::map<std::string, Scope*> inner;
   std::map<std::string, int> index;  // flat nodes of this scope
 };
@@ -36,7 +36,8 @@ class Flattener {
 
   Result<FlatGraph> run() {
     graph_.measures = {material_.tile_metres, material_.relief_metres};
-    Scope* top = scope({&material_.nodes, &material_.threads, &material_.values, "", mix64(static_cast<std::uint64_t>(material_.seed))});
+    Scope* top = scope({&material_.nodes, &material_.threads, &material_.values, "",
+                        mix64(static_cast<std::uint64_t>(material_.seed))});
     unfold(*top);
     for (Scope& s : scopes_) connect(s);
     for (std::size_t i = 0; i < graph_.nodes.size(); ++i) key_of(static_cast<int>(i));
@@ -50,7 +51,8 @@ class Flattener {
  private:
   Scope* scope(Scope s) {
     Scope& fresh = scopes_.emplace_back(std::move(s));
-    for (const Value& v : *fresh.values) if (auto now = held(fresh, v)) fresh.held.emplace(v.id, *std::move(now));
+    for (const Value& v : *fresh.values)
+      if (auto now = held(fresh, v)) fresh.held.emplace(v.id, *std::move(now));
     const std::map<std::string, double> around = fresh.outer ? fresh.outer->numbers : std::map<std::string, double>{};
     fresh.numbers = work_out(fresh.held, around).numbers;
     for (const auto& [id, number] : fresh.numbers) fresh.held[id] = number;
@@ -64,7 +66,8 @@ class Flattener {
         if (const auto ref = resolve(s, n->id, p.id)) graph_.outputs[s.prefix + n->id + "." + p.id] = *ref;
     if (!s.group) return;
     for (const GroupPeg& in : s.group->inputs)
-      if (const auto from = source_of(*s.outer, s.instance->id, in.id)) graph_.outputs[s.prefix + edit::comes_in_id(*s.group, in.id) + ".value"] = from->from;
+      if (const auto from = source_of(*s.outer, s.instance->id, in.id))
+        graph_.outputs[s.prefix + edit::comes_in_id(*s.group, in.id) + ".value"] = from->from;
   }
 
   void unfold(Scope& s) {
@@ -72,8 +75,10 @@ class Flattener {
       if (n->type == "group") {
         const Group* g = material_.group(n->group);
         const auto it = n->params.find("seed");
-        const double own = it != n->params.end() && std::holds_alternative<double>(it->second) ? std::get<double>(it->second) : 0;
-        Scope* inside = scope({&g->nodes, &g->threads, &g->values, s.prefix + n->id + "/", own == 0 ? s.seed : combine(s.seed, hash_number(own)), &s, n.get(), g});
+        const double own =
+            it != n->params.end() && std::holds_alternative<double>(it->second) ? std::get<double>(it->second) : 0;
+        Scope* inside = scope({&g->nodes, &g->threads, &g->values, s.prefix + n->id + "/",
+                               own == 0 ? s.seed : combine(s.seed, hash_number(own)), &s, n.get(), g});
         s.inner[n->id] = inside;
         unfold(*inside);
       } else {
@@ -91,7 +96,8 @@ class Flattener {
     for (const Parameter& p : type.parameters) {
       const auto it = p.kind == ParameterKind::file ? params.find(p.id) : params.end();
       const auto* name = it == params.end() ? nullptr : std::get_if<std::string>(&it->second);
-      if (name && !name->empty()) files.emplace(p.id, find_file(material_.files ? *material_.files : FileRoot{}, *name));
+      if (name && !name->empty())
+        files.emplace(p.id, find_file(material_.files ? *material_.files : FileRoot{}, *name));
     }
     return files;
   }
@@ -157,7 +163,8 @@ class Flattener {
     return p.initial;
   }
 
-  // Where an output really comes from: through group instances and bypassed nodes. Empty if a bypassed node has no input.
+  // Where an output really comes from: through group instances and bypassed nodes. Empty if a bypassed node has no
+  // input.
   std::optional<OutputRef> resolve(Scope& s, const std::string& node, const std::string& peg) {
     if (const auto it = s.inner.find(node); it != s.inner.end()) {
       for (const GroupPeg& out : it->second->group->outputs)
@@ -211,7 +218,8 @@ class Flattener {
     if (n.type->random) h = combine(h, n.seed);
     h = combine(h, combine(hash_number(graph_.measures.tile_metres), hash_number(graph_.measures.relief_metres)));
     for (const auto& [peg, in] : n.inputs)
-      h = combine(h, combine(hash_text(peg), combine(key_of(in.from.node), static_cast<std::uint64_t>(in.from.output * 8 + in.channel + 1))));
+      h = combine(h, combine(hash_text(peg), combine(key_of(in.from.node),
+                                                     static_cast<std::uint64_t>(in.from.output * 8 + in.channel + 1))));
     return n.key = h ? h : 1;
   }
 

@@ -1,4 +1,5 @@
-// A material made ready for evaluation: groups unfolded, bypasses taken, values followed, every node with a content key.
+// A material made ready for evaluation: groups unfolded, bypasses taken, values followed, every node with a content
+// key.
 #pragma once
 #include <map>
 #include <optional>
@@ -16,22 +17,26 @@ struct OutputRef {
   friend auto operator<=>(const OutputRef&, const OutputRef&) = default;
 };
 
-struct FlatInput { OutputRef from; int channel = -1; };
+struct FlatInput {
+  OutputRef from;
+  int channel = -1;
+};
 
 struct FlatNode {
   const NodeType* type = nullptr;
-  std::string path;                          ///< identifier; within groups INSTANCE/NODE
+  std::string path;  ///< identifier; within groups INSTANCE/NODE
   Resolved params;
-  NodeFiles files;                           ///< what its parameters of kind `file` name
-  std::map<std::string, FlatInput> inputs;   ///< connected pegs only
+  NodeFiles files;                          ///< what its parameters of kind `file` name
+  std::map<std::string, FlatInput> inputs;  ///< connected pegs only
   std::uint64_t seed = 0;
-  std::uint64_t key = 0;                     ///< of the content: type, parameters, inputs, chance; not the node's identity
+  std::uint64_t key = 0;  ///< of the content: type, parameters, inputs, chance; not the node's identity
 };
 
 struct FlatGraph {
   std::vector<FlatNode> nodes;
   Measures measures;
-  std::map<std::string, OutputRef> outputs;  ///< "NODE.PEG", within groups "INSTANCE/NODE.PEG", groups and bypasses followed
+  std::map<std::string, OutputRef>
+      outputs;  ///< "NODE.PEG", within groups "INSTANCE/NODE.PEG", groups and bypasses followed
   std::map<std::string, OutputRef> hem;
 
   std::optional<OutputRef> find(const std::string& output) const;

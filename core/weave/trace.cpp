@@ -38,7 +38,8 @@ FlatNode even(const Catalogue& catalogue, const Field& f, int channel) {
   FlatNode node;
   std::array<double, 4> mean{};
   const int n = strand_count(f.kind);
-  for (int c = 0; c < n; ++c) mean[static_cast<std::size_t>(c)] = static_cast<double>(range_of(*f.strand[static_cast<std::size_t>(c)]).mean);
+  for (int c = 0; c < n; ++c)
+    mean[static_cast<std::size_t>(c)] = static_cast<double>(range_of(*f.strand[static_cast<std::size_t>(c)]).mean);
   if (f.kind == Kind::scalar || (channel >= 0 && channel < n)) {
     node.type = catalogue.find("value");
     node.params["value"] = mean[static_cast<std::size_t>(std::max(channel, 0))];
@@ -128,14 +129,16 @@ struct Tracer {
 
 }  // namespace
 
-Result<Trace> trace(Weaver& weaver, const Catalogue& catalogue, const FlatGraph& graph, OutputRef output, double u, double v, int size, const Stop& stop) {
+Result<Trace> trace(Weaver& weaver, const Catalogue& catalogue, const FlatGraph& graph, OutputRef output, double u,
+                    double v, int size, const Stop& stop) {
   std::set<OutputRef> all;
   gather(graph, output, all);
   Trace found;
   std::vector<OutputRef> refs(all.begin(), all.end());
   constexpr std::size_t kBatch = 6;  // planes at the full size are not held all at once
   for (std::size_t from = 0; from < refs.size(); from += kBatch) {
-    const std::vector<Want> some(refs.begin() + static_cast<std::ptrdiff_t>(from), refs.begin() + static_cast<std::ptrdiff_t>(std::min(from + kBatch, refs.size())));
+    const std::vector<Want> some(refs.begin() + static_cast<std::ptrdiff_t>(from),
+                                 refs.begin() + static_cast<std::ptrdiff_t>(std::min(from + kBatch, refs.size())));
     const auto woven = weaver.weave(graph, some, size, stop);
     if (!woven) return woven.error();
     for (std::size_t i = 0; i < some.size(); ++i) {

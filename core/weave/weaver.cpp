@@ -1,4 +1,5 @@
-// Planning by levels: all that is stored on one level depends only on lower ones, so its point functions share a program.
+// Planning by levels: all that is stored on one level depends only on lower ones, so its point functions share a
+// program.
 #include "core/weave/weaver.h"
 
 #include <unistd.h>
@@ -24,7 +25,8 @@ struct Stored {
 
 Strands loaded(Builder& b, const Field& field) {
   Strands s{.kind = field.kind, .regions = field.regions};
-  for (std::size_t i = 0; i < static_cast<std::size_t>(strand_count(field.kind)); ++i) s.at[i] = b.load(field.strand[i]);
+  for (std::size_t i = 0; i < static_cast<std::size_t>(strand_count(field.kind)); ++i)
+    s.at[i] = b.load(field.strand[i]);
   for (const auto& [name, member] : field.members) s.members.emplace_back(name, loaded(b, member));
   return s;
 }
@@ -32,7 +34,9 @@ Strands loaded(Builder& b, const Field& field) {
 int own_frame_size(int size) { return std::clamp(size / 2, 256, 2048); }
 
 using Clock = std::chrono::steady_clock;
-double since(Clock::time_point start) { return std::chrono::duration<double, std::milli>(Clock::now() - start).count(); }
+double since(Clock::time_point start) {
+  return std::chrono::duration<double, std::milli>(Clock::now() - start).count();
+}
 
 }  // namespace
 
@@ -57,7 +61,8 @@ class Weave {
       if (stop_.asked()) return Error{"", kCancelledText, ""};
       run_level(list);
       done += static_cast<double>(list.size());
-      if (options_.progress) options_.progress(done / all, graph_.nodes[static_cast<std::size_t>(list.back().ref.node)].path);
+      if (options_.progress)
+        options_.progress(done / all, graph_.nodes[static_cast<std::size_t>(list.back().ref.node)].path);
       release(list);
     }
     if (stop_.asked()) return Error{"", kCancelledText, ""};
@@ -69,10 +74,14 @@ class Weave {
   static constexpr const char* kCancelledText = "cancelled";
   const FlatNode& node(int i) const { return graph_.nodes[static_cast<std::size_t>(i)]; }
   static std::uint64_t cache_key(const FlatNode& n, const Stored& s) {
-    return combine(n.key, combine(static_cast<std::uint64_t>(s.ref.output * 1000 + static_cast<int>(s.to) * 10 + s.channel + 1), static_cast<std::uint64_t>(s.size)));
+    return combine(
+        n.key, combine(static_cast<std::uint64_t>(s.ref.output * 1000 + static_cast<int>(s.to) * 10 + s.channel + 1),
+                       static_cast<std::uint64_t>(s.size)));
   }
   static std::uint64_t family_of(const FlatNode& n, const Stored& s) {
-    return combine(hash_text(n.path), combine(static_cast<std::uint64_t>(s.ref.output * 1000 + static_cast<int>(s.to) * 10 + s.channel + 1), static_cast<std::uint64_t>(s.size)));
+    return combine(hash_text(n.path), combine(static_cast<std::uint64_t>(s.ref.output * 1000 +
+                                                                         static_cast<int>(s.to) * 10 + s.channel + 1),
+                                              static_cast<std::uint64_t>(s.size)));
   }
   bool is_area(int n) const { return node(n).type->evaluate != nullptr; }
 
@@ -109,9 +118,12 @@ class Weave {
       needs.push_back(other);
       most = std::max(most, level(other));
     };
-    if (s.to != Kind::any && is_area(s.ref.node)) need({s.ref, s.size});
-    else if (is_area(s.ref.node)) area_needs(s, need);
-    else point_needs(s.ref.node, s.size, s, need);
+    if (s.to != Kind::any && is_area(s.ref.node))
+      need({s.ref, s.size});
+    else if (is_area(s.ref.node))
+      area_needs(s, need);
+    else
+      point_needs(s.ref.node, s.size, s, need);
     return level_[s] = most + 1;
   }
 
@@ -132,9 +144,12 @@ class Weave {
       const auto it = n.inputs.find(peg.id);
       if (it == n.inputs.end()) continue;
       const OutputRef from = it->second.from;
-      if (reads_whole(n, peg)) need(input_of(n, peg, size));
-      else if (is_area(from.node) || kept_.count({from, size}) || !options_.fuse || worth_keeping(from, size)) need(Stored{from, size});
-      else point_needs(from.node, size, of, need);
+      if (reads_whole(n, peg))
+        need(input_of(n, peg, size));
+      else if (is_area(from.node) || kept_.count({from, size}) || !options_.fuse || worth_keeping(from, size))
+        need(Stored{from, size});
+      else
+        point_needs(from.node, size, of, need);
     }
   }
 
@@ -181,24 +196,32 @@ class Weave {
     std::map<int, std::vector<Stored>> points;  // by size
     std::set<std::pair<int, int>> areas;        // node and size: one evaluation gives all outputs
     for (const Stored& s : list) {
-      if (is_area(s.ref.node) && s.to == Kind::any) areas.insert({s.ref.node, s.size});
-      else points[s.size].push_back(s);
+      if (is_area(s.ref.node) && s.to == Kind::any)
+        areas.insert({s.ref.node, s.size});
+      else
+        points[s.size].push_back(s);
     }
     for (const auto& [size, stored] : points) {
-      if (options_.fuse) run_points(stored, size);
-      else for (const Stored& s : stored) run_points({s}, size);
+      if (options_.fuse)
+        run_points(stored, size);
+      else
+        for (const Stored& s : stored) run_points({s}, size);
     }
     for (const auto& [index, size] : areas)
       if (!stop_.asked()) run_area(index, size, list);
   }
 
   void finish(const Stored& s, Field field) {
-    // Once something is at fault, what follows may be made of its zeros: it is not kept, so that the fault is told again.
-    if (options_.keep && !stop_.asked() && woven_.faults.empty()) weaver_.keep(cache_key(node(s.ref.node), s), family_of(node(s.ref.node), s), field);
+    // Once something is at fault, what follows may be made of its zeros: it is not kept, so that the fault is told
+    // again.
+    if (options_.keep && !stop_.asked() && woven_.faults.empty())
+      weaver_.keep(cache_key(node(s.ref.node), s), family_of(node(s.ref.node), s), field);
     fields_[s] = std::move(field);
   }
 
-  NodeCall call_of(const FlatNode& n, int size) const { return NodeCall(*n.type, n.params, n.seed, size, graph_.measures, &n.files); }
+  NodeCall call_of(const FlatNode& n, int size) const {
+    return NodeCall(*n.type, n.params, n.seed, size, graph_.measures, &n.files);
+  }
 
   void run_area(int index, int size, const std::vector<Stored>& list) {
     const auto start = Clock::now();
@@ -208,11 +231,13 @@ class Weave {
       if (n.inputs.count(peg.id)) inputs[peg.id] = fields_.at(input_of(n, peg, size));
     std::set<std::string, std::less<>> wanted;
     for (std::size_t i = 0; i < n.type->outputs.size(); ++i)
-      if (std::find(list.begin(), list.end(), Stored{{index, static_cast<int>(i)}, size}) != list.end()) wanted.insert(n.type->outputs[i].id);
+      if (std::find(list.begin(), list.end(), Stored{{index, static_cast<int>(i)}, size}) != list.end())
+        wanted.insert(n.type->outputs[i].id);
     AreaCall call(call_of(n, size), std::move(inputs), std::move(wanted), stop_);
     if (n.type->at_working_size && size != kWorkingSize)
       for (std::size_t i = 0; i < n.type->outputs.size(); ++i)
-        if (const auto it = fields_.find({{index, static_cast<int>(i)}, kWorkingSize}); it != fields_.end()) call.at_working_size[n.type->outputs[i].id] = it->second;
+        if (const auto it = fields_.find({{index, static_cast<int>(i)}, kWorkingSize}); it != fields_.end())
+          call.at_working_size[n.type->outputs[i].id] = it->second;
     const auto result = n.type->evaluate(call);
     if (!result && !stop_.asked()) woven_.faults.emplace(index, result.error());
     std::size_t bytes = 0;
@@ -248,12 +273,15 @@ class Weave {
     for (const Peg& peg : n.type->inputs) {
       const auto it = n.inputs.find(peg.id);
       if (it == n.inputs.end()) continue;
-      if (reads_whole(n, peg)) whole[peg.id] = fields_.at(input_of(n, peg, size));
-      else inputs[peg.id] = convert(p.b, value_of(p, it->second.from, size, true), peg.kind, it->second.channel);
+      if (reads_whole(n, peg))
+        whole[peg.id] = fields_.at(input_of(n, peg, size));
+      else
+        inputs[peg.id] = convert(p.b, value_of(p, it->second.from, size, true), peg.kind, it->second.channel);
     }
     const std::size_t before = p.b.steps();
     const std::uint64_t shelf = combine(n.key, static_cast<std::uint64_t>(size));
-    Emitter e(call_of(n, size), p.b, std::move(inputs), std::move(whole), [&](const auto& make) { return index == options_.spreads_of ? make() : weaver_.table(shelf, make); });
+    Emitter e(call_of(n, size), p.b, std::move(inputs), std::move(whole),
+              [&](const auto& make) { return index == options_.spreads_of ? make() : weaver_.table(shelf, make); });
     if (index == options_.spreads_of) e.spreads = &woven_.spreads;
     e.stop = stop_;
     n.type->emit(e);
@@ -304,16 +332,21 @@ class Weave {
   Woven woven_;
 };
 
-Result<Woven> Weaver::weave(const FlatGraph& graph, const std::vector<Want>& wanted, int size, const Stop& stop, const WeaveOptions& options) {
+Result<Woven> Weaver::weave(const FlatGraph& graph, const std::vector<Want>& wanted, int size, const Stop& stop,
+                            const WeaveOptions& options) {
   return Weave(*this, graph, stop, options).run(wanted, size);
 }
 
-std::map<std::string, std::vector<float>> spreads_of(Weaver& weaver, const FlatGraph& graph, int node, const Stop& stop) {
+std::map<std::string, std::vector<float>> spreads_of(Weaver& weaver, const FlatGraph& graph, int node,
+                                                     const Stop& stop) {
   constexpr int kSpreadSize = 64;  // nothing else is woven at this size, so the node is surely emitted
   const FlatNode& n = graph.nodes[static_cast<std::size_t>(node)];
-  const auto varies = [](const auto& param) { return std::holds_alternative<Rule>(param.second) || std::holds_alternative<Formula>(param.second); };
+  const auto varies = [](const auto& param) {
+    return std::holds_alternative<Rule>(param.second) || std::holds_alternative<Formula>(param.second);
+  };
   bool any = std::any_of(n.params.begin(), n.params.end(), varies);
-  for (const Parameter& p : n.type->parameters) any |= p.per_unit && !n.params.count(p.id) && std::holds_alternative<Rule>(p.initial);
+  for (const Parameter& p : n.type->parameters)
+    any |= p.per_unit && !n.params.count(p.id) && std::holds_alternative<Rule>(p.initial);
   if (!any || !n.type->emit) return {};
   WeaveOptions options;
   options.keep = false;
@@ -363,7 +396,8 @@ void Weaver::trim() {
   }
 }
 
-std::shared_ptr<const Resource> Weaver::table(std::uint64_t key, const std::function<std::shared_ptr<const Resource>()>& make) {
+std::shared_ptr<const Resource> Weaver::table(std::uint64_t key,
+                                              const std::function<std::shared_ptr<const Resource>()>& make) {
   constexpr std::size_t kMostTables = 256;
   {
     const std::lock_guard lock(mutex_);

@@ -61,8 +61,10 @@ class Answer : public QObject {
       for (QWidget* w : QApplication::topLevelWidgets())
         if (auto* box = qobject_cast<QMessageBox*>(w); box && box->isVisible()) {
           text = box->text();
-          if (auto* b = box->button(static_cast<QMessageBox::StandardButton>(button))) b->click();
-          else box->accept();
+          if (auto* b = box->button(static_cast<QMessageBox::StandardButton>(button)))
+            b->click();
+          else
+            box->accept();
         }
     });
     timer_.start();

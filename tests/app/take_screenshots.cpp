@@ -1,19 +1,19 @@
 // take_screenshots DEMO_FOLDER OUT_FOLDER: pictures of the real windows, made from the demo.
 #include <QAction>
 #include <QApplication>
-#include <QDir>
 #include <QDialog>
+#include <QDir>
 #include <QElapsedTimer>
-#include <QPainter>
 #include <QLineEdit>
-#include <QThread>
+#include <QPainter>
 #include <QStandardPaths>
 #include <QTemporaryDir>
+#include <QThread>
 
-#include "app/shell/help_panel.h"
 #include "app/deliver/deliver_form.h"
 #include "app/deliver/dials_panel.h"
 #include "app/fitting/fitting_window.h"
+#include "app/shell/help_panel.h"
 #include "app/shell/main_window.h"
 #include "app/shell/theme.h"
 #include "core/graph/edit.h"
@@ -50,7 +50,8 @@ QImage sheet(const QString& folder) {
   p.setFont(textFont(12));
   for (int i = 0; i < files.size(); ++i) {
     const auto material = loom::open_material((folder + QLatin1Char('/') + files[i]).toStdString());
-    const auto graph = material ? loom::flatten(*material, loom::catalogue()) : loom::Result<loom::FlatGraph>(material.error());
+    const auto graph =
+        material ? loom::flatten(*material, loom::catalogue()) : loom::Result<loom::FlatGraph>(material.error());
     if (!graph) continue;
     loom::Weaver weaver(std::size_t{1} << 30);
     std::vector<loom::Want> wants;
@@ -78,7 +79,8 @@ QImage sheet(const QString& folder) {
 QImage rackSheet(loom::Rack rack) {
   constexpr int kSide = 104, kColumns = 8;
   std::vector<const loom::NodeType*> types;
-  for (const loom::NodeType* t : loom::catalogue().all()) if (t->rack == rack) types.push_back(t);
+  for (const loom::NodeType* t : loom::catalogue().all())
+    if (t->rack == rack) types.push_back(t);
   const int rows = (static_cast<int>(types.size()) + kColumns - 1) / kColumns;
   QImage all(kColumns * (kSide + 8) + 8, rows * (kSide + 26) + 8, QImage::Format_RGB888);
   all.fill(QColor("#fbf9f4"));
@@ -87,7 +89,8 @@ QImage rackSheet(loom::Rack rack) {
   p.setRenderHint(QPainter::SmoothPixmapTransform);
   loom::Weaver weaver(std::size_t{1} << 28);
   for (std::size_t i = 0; i < types.size(); ++i) {
-    const QRect at(8 + static_cast<int>(i) % kColumns * (kSide + 8), 8 + static_cast<int>(i) / kColumns * (kSide + 26), kSide, kSide);
+    const QRect at(8 + static_cast<int>(i) % kColumns * (kSide + 8), 8 + static_cast<int>(i) / kColumns * (kSide + 26),
+                   kSide, kSide);
     const loom::Material m = loom::example_of(*types[i], loom::catalogue());
     const auto graph = loom::flatten(m, loom::catalogue());
     const auto ref = graph ? graph->find(loom::example_output(*types[i])) : std::nullopt;
@@ -120,7 +123,9 @@ int main(int argc, char** argv) {
   if (wanted("demos")) sheet(demo).save(out + QStringLiteral("/demos.png"));
   if (only == QStringLiteral("demos")) return 0;
   if (only == QStringLiteral("racks")) {  // into docs/nodes
-    for (std::size_t i = 0; i < loom::kRackLabels.size(); ++i) rackSheet(static_cast<loom::Rack>(i)).save(out + QLatin1Char('/') + QString::fromLatin1(loom::kRackLabels[i]).toLower() + QStringLiteral(".png"));
+    for (std::size_t i = 0; i < loom::kRackLabels.size(); ++i)
+      rackSheet(static_cast<loom::Rack>(i))
+          .save(out + QLatin1Char('/') + QString::fromLatin1(loom::kRackLabels[i]).toLower() + QStringLiteral(".png"));
     return 0;
   }
   QTemporaryDir folder;
@@ -137,10 +142,12 @@ int main(int argc, char** argv) {
     window.board()->setFocus();
     window.board()->openAddLine();
     settle([&] { return window.isIdle(); });
-    for (QLineEdit* line : window.board()->findChildren<QLineEdit*>()) if (line->isVisible()) line->setText(QStringLiteral("bl"));
+    for (QLineEdit* line : window.board()->findChildren<QLineEdit*>())
+      if (line->isVisible()) line->setText(QStringLiteral("bl"));
     settle([&] { return window.isIdle(); }, 2000);
     keep(window, out + QStringLiteral("/add-line.png"));
-    for (QLineEdit* line : window.board()->findChildren<QLineEdit*>()) if (line->isVisible()) line->parentWidget()->hide();
+    for (QLineEdit* line : window.board()->findChildren<QLineEdit*>())
+      if (line->isVisible()) line->parentWidget()->hide();
   }
   if (wanted("help")) {
     window.board()->select({"laid"});
@@ -170,7 +177,8 @@ int main(int argc, char** argv) {
     m = loom::edit::set_param(std::move(m), "motif", "figure", std::string("leaf"));
     m = loom::edit::add_node(std::move(m), loom::catalogue(), "nested_scatter", "relief", 0, 1);
     m = loom::edit::set_param(std::move(m), "nested_scatter", "turn_4", loom::Formula{"random(0, 360)", {}});
-    m = loom::edit::set_param(std::move(m), "nested_scatter", "size_4", loom::Formula{"vector(random(0.3, 1.4, 1), random(0.3, 1.4, 1))", {}});
+    m = loom::edit::set_param(std::move(m), "nested_scatter", "size_4",
+                              loom::Formula{"vector(random(0.3, 1.4, 1), random(0.3, 1.4, 1))", {}});
     m = loom::edit::connect(std::move(m), {"motif", "value", "nested_scatter", "motif_a"});
     m = loom::edit::add_node(std::move(m), loom::catalogue(), "polar", "relief", 1, 2);
     m = loom::edit::connect(std::move(m), {"nested_scatter", "height", "polar", "source"});
@@ -195,7 +203,9 @@ int main(int argc, char** argv) {
   if (wanted("inside")) {
     const loom::Material before = window.document().material();
     std::string id;
-    auto folded = loom::edit::fold(before, loom::catalogue(), {"values", "streaks", "shade", "dyed", "rim", "thin", "pale", "glazed"}, "Glaze", &id);
+    auto folded =
+        loom::edit::fold(before, loom::catalogue(),
+                         {"values", "streaks", "shade", "dyed", "rim", "thin", "pale", "glazed"}, "Glaze", &id);
     if (folded) {
       loom::Material m = loom::edit::set_note(std::move(*folded), "scuffs", "feet, trolleys, a dropped anchor");
       m = loom::edit::set_stage(loom::edit::set_stage(std::move(m), 0, "Lay"), 4, "Wear");
@@ -234,15 +244,20 @@ int main(int argc, char** argv) {
     own.openPath(demo + QStringLiteral("/slipway-setts.loom"));
     settle([&] { return own.isIdle(); });
     loom::Material m = own.document().material();
-    for (const loom::NodePtr& n : m.nodes) if (n->type == "dye") own.board()->select({n->id});
+    for (const loom::NodePtr& n : m.nodes)
+      if (n->type == "dye") own.board()->select({n->id});
     settle([&] { return own.isIdle(); });
     keep(own, out + QStringLiteral("/dense.png"));
     std::string tone;
     m = loom::edit::add_node(std::move(m), loom::catalogue(), "tone", m.lanes.front().id, 1, 0, &tone);
-    m = loom::edit::set_param(std::move(m), tone, "curve", loom::Points{{0, 0.05}, {0.3, 0.12}, {0.55, 0.8}, {1, 0.95}});
+    m = loom::edit::set_param(std::move(m), tone, "curve",
+                              loom::Points{{0, 0.05}, {0.3, 0.12}, {0.55, 0.8}, {1, 0.95}});
     own.document().edit(QStringLiteral("Tone"), m);
     own.board()->select({tone});
-    const auto night = [&] { for (QAction* a : own.findChildren<QAction*>()) if (a->text() == MainWindow::tr("Night shift")) a->trigger(); };
+    const auto night = [&] {
+      for (QAction* a : own.findChildren<QAction*>())
+        if (a->text() == MainWindow::tr("Night shift")) a->trigger();
+    };
     night();
     settle([&] { return own.isIdle(); });
     keep(own, out + QStringLiteral("/night.png"));
@@ -266,8 +281,10 @@ int main(int argc, char** argv) {
     dials->close();
   }
   for (const char* name : {"quay-floor", "copper-shingles"}) {
-    if (!wanted("fitting") || !QFile::exists(demo + QLatin1Char('/') + QLatin1String(name) + QStringLiteral(".loom"))) continue;
-    const auto material = loom::open_material((demo + QLatin1Char('/') + QLatin1String(name) + QStringLiteral(".loom")).toStdString());
+    if (!wanted("fitting") || !QFile::exists(demo + QLatin1Char('/') + QLatin1String(name) + QStringLiteral(".loom")))
+      continue;
+    const auto material =
+        loom::open_material((demo + QLatin1Char('/') + QLatin1String(name) + QStringLiteral(".loom")).toStdString());
     if (!material) continue;
     loom::Bolt bolt{*material, "1.0", material->notes, {}};
     FittingWindow fitting(bolt, QLatin1String(name) + QStringLiteral(".bolt"));

@@ -1,5 +1,5 @@
-// What helps to find one's way: keys that can be changed, values and who follows them, times, finding and coming back, the unlit view, and
-// names for those who hear the screen.
+// What helps to find one's way: keys that can be changed, values and who follows them, times, finding and coming back,
+// the unlit view, and names for those who hear the screen.
 #include "app/shell/keys_dialog.h"
 #include "app/shell/times_panel.h"
 #include "app/tray/values_panel.h"
@@ -29,10 +29,15 @@ class TestAids : public QObject {
   Q_OBJECT
   const Material& material() { return window_->document().material(); }
   Board* board() { return window_->board(); }
-  void calm() { QVERIFY(settled([this] { return window_->isIdle(); })); }
-  void key(int k, Qt::KeyboardModifiers with = Qt::NoModifier) { QTest::keyClick(board(), static_cast<Qt::Key>(k), with); }
+  void calm() {
+    QVERIFY(settled([this] { return window_->isIdle(); }));
+  }
+  void key(int k, Qt::KeyboardModifiers with = Qt::NoModifier) {
+    QTest::keyClick(board(), static_cast<Qt::Key>(k), with);
+  }
   QAction* action(const QString& name) {
-    for (QAction* a : window_->findChildren<QAction*>()) if (a->text() == name) return a;
+    for (QAction* a : window_->findChildren<QAction*>())
+      if (a->text() == name) return a;
     return nullptr;
   }
   std::unique_ptr<MainWindow> window_;
@@ -57,18 +62,22 @@ class TestAids : public QObject {
     dialog->choose(QStringLiteral("Tidy"));
     auto* keys = dialog->findChild<QKeySequenceEdit*>();
     QLabel* clash = nullptr;
-    for (QLabel* l : dialog->findChildren<QLabel*>()) if (l->accessibleName() == QStringLiteral("Clashes")) clash = l;
+    for (QLabel* l : dialog->findChildren<QLabel*>())
+      if (l->accessibleName() == QStringLiteral("Clashes")) clash = l;
     QVERIFY(keys && clash && clash->text().isEmpty());
     keys->setKeySequence(QKeySequence(QStringLiteral("B")));
     QVERIFY(clash->text().contains(QStringLiteral("Bypass")));
-    for (QPushButton* b : dialog->findChildren<QPushButton*>()) if (b->text() == QStringLiteral("Take these keys")) b->click();
+    for (QPushButton* b : dialog->findChildren<QPushButton*>())
+      if (b->text() == QStringLiteral("Take these keys")) b->click();
     QCOMPARE(action(QStringLiteral("Tidy"))->shortcut(), QKeySequence(QStringLiteral("B")));
     QVERIFY(action(QStringLiteral("Bypass"))->shortcut().isEmpty());
     dialog->close();
     // The key does its new work, and the next window has it too.
     board()->select({"dyed"});
     const int row = material().node("dyed")->row;
-    window_->document().edit(QStringLiteral("push"), edit::place_nodes(material(), {{"dyed", material().node("dyed")->lane, material().node("dyed")->column, row + 9}}));
+    window_->document().edit(QStringLiteral("push"),
+                             edit::place_nodes(material(), {{"dyed", material().node("dyed")->lane,
+                                                             material().node("dyed")->column, row + 9}}));
     key(Qt::Key_B);
     QVERIFY(!material().node("dyed")->bypass && material().node("dyed")->row < row + 9);
     MainWindow second;
@@ -78,7 +87,8 @@ class TestAids : public QObject {
     }
     dialog = window_->openKeys();
     dialog->choose(QStringLiteral("Tidy"));
-    for (QPushButton* b : dialog->findChildren<QPushButton*>()) if (b->text() == QStringLiteral("as it was")) b->click();
+    for (QPushButton* b : dialog->findChildren<QPushButton*>())
+      if (b->text() == QStringLiteral("as it was")) b->click();
     QCOMPARE(action(QStringLiteral("Tidy"))->shortcut(), QKeySequence(QStringLiteral("C")));
   }
   void noTwoActionsBeginWithTheSameKeys() {
@@ -86,7 +96,8 @@ class TestAids : public QObject {
     for (QAction* a : window_->findChildren<QAction*>())
       for (const QKeySequence& k : a->shortcuts()) {
         const QString keys = k.toString();
-        QVERIFY2(!taken.count(keys), qPrintable(keys + QStringLiteral(": ") + taken[keys] + QStringLiteral(" and ") + a->text()));
+        QVERIFY2(!taken.count(keys),
+                 qPrintable(keys + QStringLiteral(": ") + taken[keys] + QStringLiteral(" and ") + a->text()));
         taken[keys] = a->text();
       }
     QVERIFY(taken.size() > 50);
@@ -95,14 +106,16 @@ class TestAids : public QObject {
     board()->select({"rim"});
     key(Qt::Key_U);
     const Node* n = material().node("rim");
-    const auto follow = std::find_if(n->params.begin(), n->params.end(), [](const auto& p) { return std::holds_alternative<Follow>(p.second); });
+    const auto follow = std::find_if(n->params.begin(), n->params.end(),
+                                     [](const auto& p) { return std::holds_alternative<Follow>(p.second); });
     QVERIFY(follow != n->params.end());
     const std::string id = std::get<Follow>(follow->second).value;
     QVERIFY(material().value(id) && !material().value(id)->dial);
     ValuesPanel* panel = window_->openValues();
     auto* table = panel->findChild<QTableWidget*>();
     int row = -1;
-    for (int i = 0; i < table->rowCount(); ++i) if (table->item(i, 0)->text().toStdString() == id) row = i;
+    for (int i = 0; i < table->rowCount(); ++i)
+      if (table->item(i, 0)->text().toStdString() == id) row = i;
     QVERIFY(row >= 0);
     table->selectRow(row);
     QListWidget* followers = panel->findChild<QListWidget*>();
@@ -163,7 +176,8 @@ class TestAids : public QObject {
     calm();
     QVERIFY2(times->rows() >= 25, qPrintable(QString::number(times->rows())));
     auto* table = times->findChild<QTableWidget*>();
-    for (int i = 1; i < table->rowCount(); ++i) QVERIFY(table->item(i - 1, 1)->text().toDouble() >= table->item(i, 1)->text().toDouble());
+    for (int i = 1; i < table->rowCount(); ++i)
+      QVERIFY(table->item(i - 1, 1)->text().toDouble() >= table->item(i, 1)->text().toDouble());
     const QString first = table->item(0, 0)->data(Qt::UserRole).toString();
     Q_EMIT table->itemActivated(table->item(0, 1));
     QCOMPARE(QString::fromStdString(board()->selection().back()), first);
@@ -197,8 +211,10 @@ class TestAids : public QObject {
     // In the middle of the ball the picture is a colour of the map itself, whatever the exposure.
     window_->drape()->setExposure(1.5f);
     calm();
-    const QRgb a = unlit.pixel(unlit.width() / 2, unlit.height() / 2), b = window_->drape()->image().pixel(unlit.width() / 2, unlit.height() / 2);
-    QVERIFY(std::abs(qRed(a) - qRed(b)) < 6 && std::abs(qGreen(a) - qGreen(b)) < 6 && std::abs(qBlue(a) - qBlue(b)) < 6);
+    const QRgb a = unlit.pixel(unlit.width() / 2, unlit.height() / 2),
+               b = window_->drape()->image().pixel(unlit.width() / 2, unlit.height() / 2);
+    QVERIFY(std::abs(qRed(a) - qRed(b)) < 6 && std::abs(qGreen(a) - qGreen(b)) < 6 &&
+            std::abs(qBlue(a) - qBlue(b)) < 6);
     key(Qt::Key_O);
     QVERIFY(!window_->drape()->isUnlit());
   }
@@ -237,18 +253,22 @@ class TestAids : public QObject {
       if (!top->isVisible()) continue;
       for (QWidget* w : top->findChildren<QWidget*>()) {
         if (!w->isVisible() || w->focusPolicy() == Qt::NoFocus || qobject_cast<QScrollBar*>(w)) continue;
-        const bool inner = qobject_cast<QAbstractItemView*>(w->parentWidget()) || w->objectName().startsWith(QStringLiteral("qt_")) || qobject_cast<QKeySequenceEdit*>(w->parentWidget()) || qobject_cast<QAbstractScrollArea*>(w->parentWidget());
+        const bool inner =
+            qobject_cast<QAbstractItemView*>(w->parentWidget()) || w->objectName().startsWith(QStringLiteral("qt_")) ||
+            qobject_cast<QKeySequenceEdit*>(w->parentWidget()) || qobject_cast<QAbstractScrollArea*>(w->parentWidget());
         if (inner) continue;
         ++seen;
         const auto* button = qobject_cast<QAbstractButton*>(w);
         if (!w->accessibleName().isEmpty() || (button && !button->text().isEmpty())) continue;
-        nameless << QString::fromLatin1(w->metaObject()->className()) + QStringLiteral(" in ") + QString::fromLatin1(w->parentWidget()->metaObject()->className());
+        nameless << QString::fromLatin1(w->metaObject()->className()) + QStringLiteral(" in ") +
+                        QString::fromLatin1(w->parentWidget()->metaObject()->className());
       }
     }
     nameless.removeDuplicates();
     QVERIFY2(nameless.isEmpty(), qPrintable(nameless.join(QStringLiteral("; "))));
     QVERIFY(seen > 60);
-    for (QWidget* top : QApplication::topLevelWidgets()) if (auto* dialog = qobject_cast<QDialog*>(top)) dialog->close();
+    for (QWidget* top : QApplication::topLevelWidgets())
+      if (auto* dialog = qobject_cast<QDialog*>(top)) dialog->close();
   }
 };
 

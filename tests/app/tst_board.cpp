@@ -29,18 +29,27 @@ class TestBoard : public QObject {
     QCOMPARE(l.threads().size(), m.threads.size() + m.hem.size());
     for (const ThreadPlace& t : l.threads()) {
       const auto [node, peg] = split_output(t.from);
-      const auto at = [&](const std::vector<PegPlace>& pegs, const std::string& id) { for (const PegPlace& p : pegs) if (p.peg == id) return p.at; return QPointF(); };
+      const auto at = [&](const std::vector<PegPlace>& pegs, const std::string& id) {
+        for (const PegPlace& p : pegs)
+          if (p.peg == id) return p.at;
+        return QPointF();
+      };
       QVERIFY((t.path.pointAtPercent(0) - at(l.tag(node)->outputs, peg)).manhattanLength() < 1);
-      if (t.toHem) { QVERIFY(std::abs(t.path.pointAtPercent(1).y() - 900) < 1); continue; }
+      if (t.toHem) {
+        QVERIFY(std::abs(t.path.pointAtPercent(1).y() - 900) < 1);
+        continue;
+      }
       const auto [target, in] = split_output(t.to);
       QVERIFY((t.path.pointAtPercent(1) - at(l.tag(target)->inputs, in)).manhattanLength() < 1);
     }
   }
   void dataRunsDown() {
     for (const char* demo : {"/quay-floor.loom", "/copper-shingles.loom"}) {
-    const Material m = *open_material(std::string(LOOM_DEMO) + demo);
-    const BoardLayout l = laid_out(m);
-    for (const Thread& t : m.threads) QVERIFY2(l.tag(t.from_node)->rect.bottom() < l.tag(t.to_node)->rect.top(), (t.from_node + " " + t.to_node).c_str());
+      const Material m = *open_material(std::string(LOOM_DEMO) + demo);
+      const BoardLayout l = laid_out(m);
+      for (const Thread& t : m.threads)
+        QVERIFY2(l.tag(t.from_node)->rect.bottom() < l.tag(t.to_node)->rect.top(),
+                 (t.from_node + " " + t.to_node).c_str());
     }
   }
   void cellsAndPlacesAreInverse() {
@@ -55,13 +64,15 @@ class TestBoard : public QObject {
   void lanesCloseRanksAndCollapse() {
     const Material m = floor();
     const auto whole = laid_out(m).lanes();
-    for (std::size_t i = 1; i < whole.size(); ++i) QVERIFY(std::abs(whole[i].rect.left() - whole[i - 1].rect.right()) < 0.5);
+    for (std::size_t i = 1; i < whole.size(); ++i)
+      QVERIFY(std::abs(whole[i].rect.left() - whole[i - 1].rect.right()) < 0.5);
     const Material c = edit::collapse_lane(m, "glaze", true);
     const BoardLayout l = laid_out(c);
     QCOMPARE(l.lanes()[1].rect.width(), BoardLayout::kCollapsedWidth);
     for (const TagPlace& t : l.tags()) QCOMPARE(t.hidden, c.node(t.node)->lane == "glaze");
     // Nothing within a collapsed lane can be pointed at.
-    for (const TagPlace& t : l.tags()) if (t.hidden) QVERIFY(!l.pegNear(t.rect.center(), 4));
+    for (const TagPlace& t : l.tags())
+      if (t.hidden) QVERIFY(!l.pegNear(t.rect.center(), 4));
   }
   void pegsAreFoundNearThePointer() {
     const BoardLayout l = laid_out(floor());
@@ -75,11 +86,11 @@ class TestBoard : public QObject {
     Field f;
     f.kind = Kind::colour;
     for (std::size_t i = 0; i < 3; ++i) f.strand[i] = std::make_shared<Plane>(Plane::filled(16, 0.2158605f));
-    QCOMPARE(qRed(pictureOf(f).pixel(3, 3)), 128);   // sRGB code 128 is linear 0.2158605 (IEC 61966-2-1)
+    QCOMPARE(qRed(pictureOf(f).pixel(3, 3)), 128);  // sRGB code 128 is linear 0.2158605 (IEC 61966-2-1)
     f.kind = Kind::vector3;
     QCOMPARE(qRed(pictureOf(f).pixel(3, 3)), 55);
     f.kind = Kind::normal;
-    QCOMPARE(qRed(pictureOf(f).pixel(3, 3)), 155);   // -1..1 shown as 0..1
+    QCOMPARE(qRed(pictureOf(f).pixel(3, 3)), 155);  // -1..1 shown as 0..1
     f.strand[1] = std::make_shared<Plane>(Plane::filled(16, -3));
     f.strand[2] = std::make_shared<Plane>(Plane::filled(16, std::nanf("")));
     f.kind = Kind::vector3;
@@ -91,7 +102,8 @@ class TestBoard : public QObject {
     QCOMPARE(numberText(0.012, Unit::share_of_tile, false), QStringLiteral("1.2 %"));
     QCOMPARE(numberText(45, Unit::degrees, false), QStringLiteral("45°"));
     QCOMPARE(numberText(7.0, Unit::count, true), QStringLiteral("7"));
-    const std::pair<const char*, double> rows[] = {{"1/8", 0.125}, {"3 %", 0.03}, {"45°", 45}, {"2*(1+2)", 6}, {"0.123456789", 0.123456789}, {"-1", -1}};
+    const std::pair<const char*, double> rows[] = {
+        {"1/8", 0.125}, {"3 %", 0.03}, {"45°", 45}, {"2*(1+2)", 6}, {"0.123456789", 0.123456789}, {"-1", -1}};
     for (const auto& [text, e] : rows) {
       double v = 0;
       QVERIFY2(numberFromText(QString::fromUtf8(text), v), text);
@@ -99,7 +111,8 @@ class TestBoard : public QObject {
     }
     double v = 0;
     // A field that shows per cent reads per cent.
-    for (const auto& [text, e] : {std::pair{"0.8", 0.008}, {"1/8", 0.00125}, {"12.5 %", 0.125}}) QVERIFY2(numberFromText(QString::fromUtf8(text), v, Unit::share_of_tile) && std::abs(v - e) < 1e-12, text);
+    for (const auto& [text, e] : {std::pair{"0.8", 0.008}, {"1/8", 0.00125}, {"12.5 %", 0.125}})
+      QVERIFY2(numberFromText(QString::fromUtf8(text), v, Unit::share_of_tile) && std::abs(v - e) < 1e-12, text);
     for (const char* bad : {"", "abc", "1 +", "%"}) QVERIFY2(!numberFromText(QString::fromUtf8(bad), v), bad);
   }
   void slidersStepFinelyCoarselyAndReset() {

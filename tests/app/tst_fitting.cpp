@@ -30,7 +30,8 @@ class TestFitting : public QObject {
     QCOMPARE(f->rows().size(), std::size_t{5});
     // Presets are shown lit: a ball on the picture's grey, each another one.
     std::vector<QImage> pictures;
-    for (QPushButton* b : f->findChildren<QPushButton*>()) if (b->isCheckable()) pictures.push_back(b->icon().pixmap(96, 96).toImage());
+    for (QPushButton* b : f->findChildren<QPushButton*>())
+      if (b->isCheckable()) pictures.push_back(b->icon().pixmap(96, 96).toImage());
     QCOMPARE(pictures.size(), std::size_t{4});
     for (std::size_t i = 0; i < pictures.size(); ++i) {
       QVERIFY(std::abs(qGray(pictures[i].pixel(3, 3)) - 0x76) < 6);
@@ -53,7 +54,8 @@ class TestFitting : public QObject {
     QVERIFY2(done[0][0].toBool(), qPrintable(done[0][1].toString()));
     QCOMPARE(QDir(dir_.filePath(QStringLiteral("maps"))).entryList(QDir::Files).size(), 5);
     // The way into the graph.
-    for (QPushButton* b : f->findChildren<QPushButton*>()) if (b->text() == QStringLiteral("Open in Weave")) b->click();
+    for (QPushButton* b : f->findChildren<QPushButton*>())
+      if (b->text() == QStringLiteral("Open in Weave")) b->click();
     QCOMPARE(shell.document().material().nodes.size(), f->material().nodes.size());
     delete f;
   }

@@ -1,5 +1,5 @@
-// What hands do in the real window: threads led through guides, lanes dragged, the board moved under the pointer; wheels, pads and names of
-// parameters turned, and values that hold formulas.
+// What hands do in the real window: threads led through guides, lanes dragged, the board moved under the pointer;
+// wheels, pads and names of parameters turned, and values that hold formulas.
 #include "tests/app/driving.h"
 
 #include <QCheckBox>
@@ -37,7 +37,9 @@ class TestHands : public QObject {
     board()->select({id});
   }
   template <class W>
-  W* within(const char* parameter) const { return tray()->row(parameter)->findChild<W*>(); }
+  W* within(const char* parameter) const {
+    return tray()->row(parameter)->findChild<W*>();
+  }
   double number(const char* node, const char* id) const { return std::get<double>(m().node(node)->params.at(id)); }
   Vector vector(const char* node, const char* id) const { return std::get<Vector>(m().node(node)->params.at(id)); }
   // Two noises far apart and a blend below them.
@@ -52,7 +54,8 @@ class TestHands : public QObject {
   static void drag(QWidget* w, QPoint from, QPoint to, Qt::KeyboardModifiers modifiers = Qt::NoModifier) {
     QTest::mousePress(w, Qt::LeftButton, modifiers, from);
     for (int i = 1; i <= 4; ++i) {
-      QMouseEvent move(QEvent::MouseMove, QPointF(from + (to - from) * i / 4), w->mapToGlobal(QPointF(from + (to - from) * i / 4)), Qt::NoButton, Qt::LeftButton, modifiers);
+      QMouseEvent move(QEvent::MouseMove, QPointF(from + (to - from) * i / 4),
+                       w->mapToGlobal(QPointF(from + (to - from) * i / 4)), Qt::NoButton, Qt::LeftButton, modifiers);
       QCoreApplication::sendEvent(w, &move);
     }
     QTest::mouseRelease(w, Qt::LeftButton, modifiers, to);
@@ -86,7 +89,9 @@ class TestHands : public QObject {
     board()->setZoom(0.6);
     QVERIFY((board()->layout().pointOf(m().guides.at("blend.lower")[0]) - thread().guides[0]).manhattanLength() < 1);
     w_->document().undo();
-    QVERIFY((board()->layout().pointOf(m().guides.at("blend.lower")[0]) - board()->layout().pointOf(board()->layout().guideAt(thread().guides[0]))).manhattanLength() < 3);
+    QVERIFY((board()->layout().pointOf(m().guides.at("blend.lower")[0]) -
+             board()->layout().pointOf(board()->layout().guideAt(thread().guides[0])))
+                .manhattanLength() < 3);
     w_->document().undo();
     QVERIFY(m().guides.empty() && thread().guides.empty());
   }
@@ -97,12 +102,15 @@ class TestHands : public QObject {
     QTest::mouseDClick(board(), Qt::LeftButton, {}, seen(early));
     const auto through = m().guides.at("blend.lower");
     QCOMPARE(through.size(), std::size_t{2});
-    QVERIFY(through[0].row < through[1].row || (through[0].row == through[1].row && through[0].column != through[1].column));
+    QVERIFY(through[0].row < through[1].row ||
+            (through[0].row == through[1].row && through[0].column != through[1].column));
   }
   void aThreadIsLedByKeysAlone() {
     threads();
     const auto key = [this](Qt::Key k) { QTest::keyClick(board(), k); };
-    const auto through = [this] { return m().guides.count("blend.lower") ? m().guides.at("blend.lower") : std::vector<Guide>{}; };
+    const auto through = [this] {
+      return m().guides.count("blend.lower") ? m().guides.at("blend.lower") : std::vector<Guide>{};
+    };
     board()->setFocus();
     board()->select({"gradient_noise"});
     key(Qt::Key_G);  // no thread comes into it: arrows go on choosing nodes
@@ -164,7 +172,8 @@ class TestHands : public QObject {
     add(Qt::Key_Slash, "vector(u, 2 * v)");
     add(Qt::Key_Slash, "cellular");
     QCOMPARE(m().into("cellular_noise", "coordinates")->from_node, std::string("formula_2"));
-    for (const ThreadPlace& t : board()->layout().threads()) if (t.to == "cellular_noise.coordinates") QVERIFY(t.kind == Kind::vector2);
+    for (const ThreadPlace& t : board()->layout().threads())
+      if (t.to == "cellular_noise.coordinates") QVERIFY(t.kind == Kind::vector2);
   }
   void aLaneIsDraggedToAnotherPlace() {
     edit(edit::add_lane(edit::add_lane(m(), "Glaze"), "Wear"));
@@ -184,7 +193,8 @@ class TestHands : public QObject {
     settled([this] { return w_->isIdle(); });
     board()->setZoom(1.3);
     board()->select({"worn"});
-    for (const QPointF by : {QPointF(0, 40), QPointF(37, 0), QPointF(-12, 55), QPointF(3, -90), QPointF(500, 500), QPointF(-1, -1)}) {
+    for (const QPointF by :
+         {QPointF(0, 40), QPointF(37, 0), QPointF(-12, 55), QPointF(3, -90), QPointF(500, 500), QPointF(-1, -1)}) {
       auto at = board()->standpoint();
       at.scroll += by;
       board()->stand(at);
@@ -193,10 +203,14 @@ class TestHands : public QObject {
       const QImage anew = painted();
       // A small picture that is cut by a strip is sampled from another corner: by one code then.
       int differ = 0;
-      const auto apart = [](QRgb a, QRgb b) { return std::max({std::abs(qRed(a) - qRed(b)), std::abs(qGreen(a) - qGreen(b)), std::abs(qBlue(a) - qBlue(b))}); };
+      const auto apart = [](QRgb a, QRgb b) {
+        return std::max({std::abs(qRed(a) - qRed(b)), std::abs(qGreen(a) - qGreen(b)), std::abs(qBlue(a) - qBlue(b))});
+      };
       for (int y = 0; y < moved.height(); ++y)
         for (int x = 0; x < moved.width(); ++x) differ += apart(moved.pixel(x, y), anew.pixel(x, y)) > 2;
-      QVERIFY2(differ == 0, qPrintable(QStringLiteral("%1 pixels differ after a step of %2, %3").arg(differ).arg(by.x()).arg(by.y())));
+      QVERIFY2(
+          differ == 0,
+          qPrintable(QStringLiteral("%1 pixels differ after a step of %2, %3").arg(differ).arg(by.x()).arg(by.y())));
     }
   }
 
@@ -221,7 +235,8 @@ class TestHands : public QObject {
     add("transform");
     edit(edit::connect(m(), {"gradient_noise", "value", "transform", "source"}));
     const char* place = nullptr;
-    for (const Parameter& p : catalogue().find("transform")->parameters) if (p.kind == ParameterKind::vector2) place = p.id.c_str();
+    for (const Parameter& p : catalogue().find("transform")->parameters)
+      if (p.kind == ParameterKind::vector2) place = p.id.c_str();
     QVERIFY(place);
     auto* pad = within<PlacePad>(place);
     QVERIFY(pad);
@@ -235,7 +250,8 @@ class TestHands : public QObject {
     field->selectAll();
     QTest::keyClicks(field, QStringLiteral("10"));
     QTest::keyClick(field, Qt::Key_Return);
-    QVERIFY(std::abs(vector("transform", place)[0] - 0.1) < 1e-9 && std::abs(vector("transform", place)[1] - 0.2) < 1e-9);
+    QVERIFY(std::abs(vector("transform", place)[0] - 0.1) < 1e-9 &&
+            std::abs(vector("transform", place)[1] - 0.2) < 1e-9);
     within<QCheckBox>(place)->setChecked(false);
     QTest::keyClick(field, Qt::Key_Up);
     QVERIFY(vector("transform", place)[0] > 0.1);
@@ -244,7 +260,8 @@ class TestHands : public QObject {
   void aNumberIsScrubbedByItsNameInOneUndoStep() {
     add("threshold");
     QLabel* name = nullptr;
-    for (QLabel* l : tray()->row("level")->findChildren<QLabel*>()) if (l->text() == QStringLiteral("Level")) name = l;
+    for (QLabel* l : tray()->row("level")->findChildren<QLabel*>())
+      if (l->text() == QStringLiteral("Level")) name = l;
     QVERIFY(name);
     const double before = std::get<double>(catalogue().find("threshold")->parameter("level")->initial);
     drag(name, {4, 6}, {44, 6});
@@ -316,7 +333,8 @@ class TestHands : public QObject {
     QTest::keyClicks(field, QStringLiteral("#7a4a2c"));
     QTest::keyClick(field, Qt::Key_Return);
     const Vector rust = vector("colour_2", "colour");
-    QVERIFY(std::abs(rust[0] - 0.19462) < 1e-5 && std::abs(rust[1] - 0.06848) < 1e-5 && std::abs(rust[2] - 0.02519) < 1e-5);
+    QVERIFY(std::abs(rust[0] - 0.19462) < 1e-5 && std::abs(rust[1] - 0.06848) < 1e-5 &&
+            std::abs(rust[2] - 0.02519) < 1e-5);
     row->focusValue();
     QTest::keyClicks(field, QStringLiteral("browny"));
     QTest::keyClick(field, Qt::Key_Return);
@@ -344,7 +362,8 @@ class TestHands : public QObject {
     length->focusValue();
     QTest::keyClicks(QApplication::focusWidget(), QStringLiteral("0.5 + 0.4 * row / rows"));
     QTest::keyClick(QApplication::focusWidget(), Qt::Key_Return);
-    QVERIFY(settled([this] { return std::holds_alternative<Formula>(m().node("masonry")->params.at("length")); }, 5000));
+    QVERIFY(
+        settled([this] { return std::holds_alternative<Formula>(m().node("masonry")->params.at("length")); }, 5000));
     QCOMPARE(std::get<Formula>(m().node("masonry")->params.at("length")).text, std::string("0.5 + 0.4 * row / rows"));
     w_->document().undo();
     QCOMPARE(number("masonry", "length"), 0.75);
@@ -358,7 +377,9 @@ class TestHands : public QObject {
     QTest::keyClicks(field, QStringLiteral("/8"));
     QTest::keyClick(field, Qt::Key_Return);
     QCOMPARE(QApplication::focusWidget(), board());
-    QVERIFY(std::any_of(m().node("threshold")->params.begin(), m().node("threshold")->params.end(), [](const auto& p) { return std::holds_alternative<double>(p.second) && std::get<double>(p.second) == 0.125; }));
+    QVERIFY(std::any_of(m().node("threshold")->params.begin(), m().node("threshold")->params.end(), [](const auto& p) {
+      return std::holds_alternative<double>(p.second) && std::get<double>(p.second) == 0.125;
+    }));
     // Without a node at hand figures mean nothing.
     board()->select({});
     QTest::keyClick(board(), Qt::Key_5);
@@ -385,13 +406,18 @@ class TestHands : public QObject {
     const auto stops = [this] { return std::get<Stops>(m().node("dye")->params.at("stops")); };
     tray()->row("stops")->focusValue();
     const auto key = [](Qt::Key k) { QTest::keyClick(QApplication::focusWidget(), k); };
-    const auto type = [](const char* text) { for (const char c : QByteArray(text)) QTest::keyClick(QApplication::focusWidget(), c); };
+    const auto type = [](const char* text) {
+      for (const char c : QByteArray(text)) QTest::keyClick(QApplication::focusWidget(), c);
+    };
     QWidget* bar = QApplication::focusWidget();
     key(Qt::Key_Up);  // the first
     type("#ff8000");  // orange on screens, linear in the document
     key(Qt::Key_Return);
     QCOMPARE(QApplication::focusWidget(), bar);
-    QVERIFY2(stops()[0].colour[0] == 1 && std::abs(stops()[0].colour[1] - 0.21586) < 1e-5 && stops()[0].colour[2] == 0, qPrintable(QStringLiteral("%1 %2 %3").arg(stops()[0].colour[0]).arg(stops()[0].colour[1]).arg(stops()[0].colour[2])));
+    QVERIFY2(
+        stops()[0].colour[0] == 1 && std::abs(stops()[0].colour[1] - 0.21586) < 1e-5 && stops()[0].colour[2] == 0,
+        qPrintable(
+            QStringLiteral("%1 %2 %3").arg(stops()[0].colour[0]).arg(stops()[0].colour[1]).arg(stops()[0].colour[2])));
     const std::size_t before = stops().size();
     key(Qt::Key_Insert);
     QCOMPARE(stops().size(), before + 1);
@@ -417,7 +443,10 @@ class TestHands : public QObject {
     add("tone");
     const auto points = [this] { return std::get<Points>(m().node("tone")->params.at("curve")); };
     QWidget* field = nullptr;
-    for (QWidget* w : tray()->row("curve")->findChildren<QWidget*>()) if (w->accessibleName() == QStringLiteral("Curve") && w->focusPolicy() == Qt::StrongFocus && !w->findChild<QLineEdit*>()) field = w;
+    for (QWidget* w : tray()->row("curve")->findChildren<QWidget*>())
+      if (w->accessibleName() == QStringLiteral("Curve") && w->focusPolicy() == Qt::StrongFocus &&
+          !w->findChild<QLineEdit*>())
+        field = w;
     QVERIFY(field);
     QTest::mouseClick(field, Qt::LeftButton, {}, field->rect().center());
     QCOMPARE(points().size(), std::size_t{3});
@@ -447,7 +476,8 @@ class TestHands : public QObject {
     board()->select({id});
     const WithModal untick([](QWidget* dialog) {
       auto* list = dialog->findChild<QListWidget*>();
-      for (int i = 0; i < list->count(); ++i) if (list->item(i)->text().startsWith(QStringLiteral("Level"))) list->item(i)->setCheckState(Qt::Unchecked);
+      for (int i = 0; i < list->count(); ++i)
+        if (list->item(i)->text().startsWith(QStringLiteral("Level"))) list->item(i)->setCheckState(Qt::Unchecked);
       static_cast<QDialog*>(dialog)->accept();
     });
     board()->pasteChosenParameters();
@@ -499,7 +529,8 @@ class TestHands : public QObject {
     table->item(0, 1)->setText(QStringLiteral("lip / 2"));
     QCOMPARE(std::get<double>(m().value("rim")->value), 0.2);
     bool told = false;
-    for (QLabel* l : panel->findChildren<QLabel*>()) told |= l->isVisibleTo(panel) && l->text().contains(QStringLiteral("circle"));
+    for (QLabel* l : panel->findChildren<QLabel*>())
+      told |= l->isVisibleTo(panel) && l->text().contains(QStringLiteral("circle"));
     QVERIFY(told);
     // Renamed, it is followed still; a name that is taken is refused.
     table->item(0, 0)->setText(QStringLiteral("edge"));

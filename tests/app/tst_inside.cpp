@@ -1,4 +1,5 @@
-// The board inside groups, its marks and notes; comparing, checking and following a place: by the window's own keys and clicks.
+// The board inside groups, its marks and notes; comparing, checking and following a place: by the window's own keys and
+// clicks.
 #include "app/tray/slider.h"
 #include "core/bolt/package.h"
 #include "core/graph/groups.h"
@@ -19,7 +20,8 @@ class TestInside : public QObject {
   static Material cloth() {
     Material m = edit::empty_material();
     int row = 0;
-    for (const char* type : {"gradient_noise", "tone", "dye"}) m = edit::add_node(std::move(m), catalogue(), type, "relief", 0, row++);
+    for (const char* type : {"gradient_noise", "tone", "dye"})
+      m = edit::add_node(std::move(m), catalogue(), type, "relief", 0, row++);
     m = edit::add_node(std::move(m), catalogue(), "cellular_noise", "colour", 0, 0);
     m = edit::connect(std::move(m), {"gradient_noise", "value", "tone", "value"});
     m = edit::connect(std::move(m), {"tone", "value", "dye", "value"});
@@ -28,11 +30,16 @@ class TestInside : public QObject {
   }
   const Material& material() { return window_->document().material(); }
   Board* board() { return window_->board(); }
-  void calm() { QVERIFY(settled([this] { return window_->engine().isIdle(); })); }
-  void key(int k, Qt::KeyboardModifiers with = Qt::NoModifier) { QTest::keyClick(board(), static_cast<Qt::Key>(k), with); }
+  void calm() {
+    QVERIFY(settled([this] { return window_->engine().isIdle(); }));
+  }
+  void key(int k, Qt::KeyboardModifiers with = Qt::NoModifier) {
+    QTest::keyClick(board(), static_cast<Qt::Key>(k), with);
+  }
   void typeName(const QString& name) {
     auto* line = board()->findChild<QLineEdit*>(QString(), Qt::FindDirectChildrenOnly);
-    for (auto* l : board()->findChildren<QLineEdit*>()) if (l->isVisible()) line = l;
+    for (auto* l : board()->findChildren<QLineEdit*>())
+      if (l->isVisible()) line = l;
     QVERIFY(line && line->isVisible());
     line->selectAll();
     QTest::keyClicks(line, name);
@@ -97,7 +104,8 @@ class TestInside : public QObject {
     QTest::mouseDClick(board(), Qt::LeftButton, {}, at);
     QVERIFY(window_->shown().inside);
     QPushButton* back = nullptr;
-    for (auto* b : window_->findChildren<QPushButton*>()) if (b->isVisible() && b->text() == QString::fromStdString(material().name)) back = b;
+    for (auto* b : window_->findChildren<QPushButton*>())
+      if (b->isVisible() && b->text() == QString::fromStdString(material().name)) back = b;
     QVERIFY(back);
     back->click();
     QTRY_VERIFY(!window_->shown().inside);
@@ -221,7 +229,8 @@ class TestInside : public QObject {
     key(Qt::Key_A);
     QVERIFY(material().into("dye", "value")->alias);
     const auto& threads = board()->layoutOf().threads();
-    const auto it = std::find_if(threads.begin(), threads.end(), [](const ThreadPlace& t) { return t.to == "dye.value"; });
+    const auto it =
+        std::find_if(threads.begin(), threads.end(), [](const ThreadPlace& t) { return t.to == "dye.value"; });
     QVERIFY(it != threads.end() && it->alias && it->path.boundingRect().height() < 20);
     key(Qt::Key_A);
     QVERIFY(!material().into("dye", "value")->alias);
@@ -234,7 +243,11 @@ class TestInside : public QObject {
     key(Qt::Key_Down, Qt::ControlModifier);
     key(Qt::Key_Down, Qt::ControlModifier);
     const Group* g = material().group(material().node(id)->group);
-    const auto row = [&] { for (const NodePtr& n : material().group(g->id)->nodes) if (n->id == "dye") return n->row; return -1; };
+    const auto row = [&] {
+      for (const NodePtr& n : material().group(g->id)->nodes)
+        if (n->id == "dye") return n->row;
+      return -1;
+    };
     QCOMPARE(row(), 5);
     key(Qt::Key_C);
     QCOMPARE(row(), 2);
@@ -251,14 +264,18 @@ class TestInside : public QObject {
     calm();
     QApplication::processEvents();
     const DrapePanel* drape = window_->drape();
-    const auto lit = [drape] { return settled([drape] { return drape->isIdle(); }) ? drape->image().copy() : QImage(); };
+    const auto lit = [drape] {
+      return settled([drape] { return drape->isIdle(); }) ? drape->image().copy() : QImage();
+    };
     const QImage live = loupe->grab().toImage(), live_lit = lit();
     key(Qt::Key_V);
     QCOMPARE(loupe->compare(), Compare::a);
     const QImage held_lit = lit();
     QVERIFY2(!held_lit.isNull() && held_lit != live_lit, "the drape shows A's maps too");
     const QImage held = loupe->grab().toImage();
-    QVERIFY(live.pixel(loupe->width() / 2, loupe->height() / 3) != held.pixel(loupe->width() / 2, loupe->height() / 3) || live != held);
+    QVERIFY(live.pixel(loupe->width() / 2, loupe->height() / 3) !=
+                held.pixel(loupe->width() / 2, loupe->height() / 3) ||
+            live != held);
     loupe->nextCompare();
     QCOMPARE(loupe->compare(), Compare::wipe);
     QCOMPARE(lit(), live_lit);
@@ -299,7 +316,8 @@ class TestInside : public QObject {
     calm();
     QVERIFY(window_->lastSeen()->seam && window_->lastSeen()->seam->seam());
     // The texel in the middle of the shifted picture is the tile's first.
-    const QPoint middle = loupe->texelAt(QPointF(loupe->width() / 2.0, 34 + (std::min(loupe->width() - 40, loupe->height() - 150)) / 2.0 + 1));
+    const QPoint middle = loupe->texelAt(
+        QPointF(loupe->width() / 2.0, 34 + (std::min(loupe->width() - 40, loupe->height() - 150)) / 2.0 + 1));
     QVERIFY(middle.y() < 8 || middle.y() > window_->lastSeen()->size - 8);
     key(Qt::Key_T, Qt::ShiftModifier);
     key(Qt::Key_H, Qt::ShiftModifier);

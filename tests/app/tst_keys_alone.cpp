@@ -32,7 +32,10 @@ class TestKeysAlone : public QObject {
       auto* line = dialog->findChild<QLineEdit*>();
       QTest::keyClicks(line, QStringLiteral("    ") + QString::fromStdString(id));  // entries end in the identifier
       auto* list = dialog->findChild<QListWidget*>();
-      for (int i = 0; i < list->count() && !list->currentItem()->text().endsWith(QStringLiteral("    ") + QString::fromStdString(id)); ++i) list->setCurrentRow(i);
+      for (int i = 0; i < list->count() &&
+                      !list->currentItem()->text().endsWith(QStringLiteral("    ") + QString::fromStdString(id));
+           ++i)
+        list->setCurrentRow(i);
       QTest::keyClick(line, Qt::Key_Return);
     });
     key(Qt::Key_F, Qt::ControlModifier);
@@ -63,7 +66,7 @@ class TestKeysAlone : public QObject {
     window.document().reset(edit::empty_material());
     window.show();
     QVERIFY(QTest::qWaitForWindowActive(&window));
-    key(Qt::Key_B, Qt::AltModifier);  // to the board
+    key(Qt::Key_B, Qt::AltModifier);          // to the board
     std::map<std::string, std::string> made;  // by the demo's identifiers
     for (const NodePtr& n : wanted.nodes) {
       key(Qt::Key_Escape);  // nothing selected: the new node is connected to nothing
@@ -82,10 +85,12 @@ class TestKeysAlone : public QObject {
     for (const Thread& t : wanted.threads) {
       const Node& to = *wanted.node(t.to_node);
       QString peg;
-      for (const Peg& p : inputs_of(wanted, catalogue(), to)) if (p.id == t.to_peg) peg = QString::fromStdString(p.label);
+      for (const Peg& p : inputs_of(wanted, catalogue(), to))
+        if (p.id == t.to_peg) peg = QString::fromStdString(p.label);
       thread(made[t.from_node], t.from_peg, QString::fromStdString(to.name) + QStringLiteral(", ") + peg);
       const Thread* laid = material().into(made[t.to_node], t.to_peg);
-      QVERIFY2(laid && laid->from_node == made[t.from_node] && laid->from_peg == t.from_peg, (t.from_node + " " + t.to_node + "." + t.to_peg).c_str());
+      QVERIFY2(laid && laid->from_node == made[t.from_node] && laid->from_peg == t.from_peg,
+               (t.from_node + " " + t.to_node + "." + t.to_peg).c_str());
     }
     for (const auto& [slot, from] : wanted.hem) {
       const auto [node, peg] = split_output(from);

@@ -1,5 +1,6 @@
-// The program is killed at random moments while it is edited, woven and saved: nothing older than two seconds is lost, and a file is
-// always the old one or the new one. Five times here; WILDLOOM_KILLS says another number (tools/kills runs two hundred).
+// The program is killed at random moments while it is edited, woven and saved: nothing older than two seconds is lost,
+// and a file is always the old one or the new one. Five times here; WILDLOOM_KILLS says another number (tools/kills
+// runs two hundred).
 #include <signal.h>
 
 #include <QProcess>
@@ -17,8 +18,8 @@ using namespace loom::test;
 
 namespace {
 
-// The child: a window with the quay floor whose seed counts up with every edit, a dial turning along; saved every now and then. Each edit is
-// noted, with its time, in a file that outlives the process.
+// The child: a window with the quay floor whose seed counts up with every edit, a dial turning along; saved every now
+// and then. Each edit is noted, with its time, in a file that outlives the process.
 int live(const QString& folder) {
   MainWindow window;
   window.show();
@@ -46,7 +47,8 @@ class TestKilled : public QObject {
   Q_OBJECT
  private Q_SLOTS:
   void nothingIsLost() {
-    const int kills = std::max(1, qEnvironmentVariableIntValue("WILDLOOM_KILLS") ? qEnvironmentVariableIntValue("WILDLOOM_KILLS") : 5);
+    const int kills = std::max(
+        1, qEnvironmentVariableIntValue("WILDLOOM_KILLS") ? qEnvironmentVariableIntValue("WILDLOOM_KILLS") : 5);
     std::mt19937 chance(static_cast<std::uint32_t>(QDateTime::currentMSecsSinceEpoch()));
     double oldest = 0;
     for (int round = 0; round < kills; ++round) {
@@ -83,9 +85,14 @@ class TestKilled : public QObject {
         kept = std::max(kept, static_cast<int>(d.material().seed));
       }
       double lost = 0;
-      for (const auto& [count, at] : edits) if (count > kept) lost = std::max(lost, static_cast<double>(died - at) / 1000);
+      for (const auto& [count, at] : edits)
+        if (count > kept) lost = std::max(lost, static_cast<double>(died - at) / 1000);
       oldest = std::max(oldest, lost);
-      QVERIFY2(lost <= 2.0, qPrintable(QStringLiteral("round %1: of %2 edits %3 were kept, the oldest lost %4 s old").arg(round).arg(edits.size()).arg(kept).arg(lost)));
+      QVERIFY2(lost <= 2.0, qPrintable(QStringLiteral("round %1: of %2 edits %3 were kept, the oldest lost %4 s old")
+                                           .arg(round)
+                                           .arg(edits.size())
+                                           .arg(kept)
+                                           .arg(lost)));
     }
     qInfo("killed %d times; the oldest edit that was lost was %.2f s old", kills, oldest);
   }

@@ -41,9 +41,12 @@ class TestState : public QObject {
   void aGestureIsOneStep() {
     Document d;
     d.edit(QStringLiteral("Add"), with_blur(d.material()));
-    for (int i = 0; i < 50; ++i) d.edit(QStringLiteral("Set radius"), edit::set_param(d.material(), "blur", "radius", 0.001 * i), QStringLiteral("blur.radius"));
+    for (int i = 0; i < 50; ++i)
+      d.edit(QStringLiteral("Set radius"), edit::set_param(d.material(), "blur", "radius", 0.001 * i),
+             QStringLiteral("blur.radius"));
     d.endGesture();
-    d.edit(QStringLiteral("Set radius"), edit::set_param(d.material(), "blur", "radius", 0.3), QStringLiteral("blur.radius"));
+    d.edit(QStringLiteral("Set radius"), edit::set_param(d.material(), "blur", "radius", 0.3),
+           QStringLiteral("blur.radius"));
     d.undo();
     QCOMPARE(std::get<double>(d.material().node("blur")->params.at("radius")), 0.049);
     d.undo();
@@ -124,7 +127,9 @@ class TestState : public QObject {
     const auto g = *flatten(m, catalogue());
     Weaver w(0);
     const auto right = w.weave(g, {*g.find("worn.result")}, 1024, Stop{});
-    QCOMPARE(std::memcmp(right->fields[0].strand[0]->data(), seen.back()->loupe->strand[0]->data(), right->fields[0].strand[0]->bytes()), 0);
+    QCOMPARE(std::memcmp(right->fields[0].strand[0]->data(), seen.back()->loupe->strand[0]->data(),
+                         right->fields[0].strand[0]->bytes()),
+             0);
   }
   void aMaterialThatCannotBeWovenIsRefusedInWords() {
     Engine engine;
@@ -136,7 +141,8 @@ class TestState : public QObject {
     QVERIFY(why.contains(QStringLiteral("gone")));
   }
   void theInterfaceThreadNeverWaitsForAnEvaluation() {
-    // A 2048 evaluation runs while a wish is made again and again: each call returns at once, the event loop keeps going.
+    // A 2048 evaluation runs while a wish is made again and again: each call returns at once, the event loop keeps
+    // going.
     Engine engine;
     Material m = *open_material(LOOM_DEMO "/quay-floor.loom");
     QElapsedTimer total, one;

@@ -28,7 +28,9 @@ class TestTray : public QObject {
   std::unique_ptr<MainWindow> w_;
 
   const Material& m() const { return w_->document().material(); }
-  bool calm() const { return settled([this] { return w_->isIdle(); }); }
+  bool calm() const {
+    return settled([this] { return w_->isIdle(); });
+  }
   Tray* tray() const { return w_->findChild<Tray*>(); }
   Loupe* loupe() const { return w_->findChild<Loupe*>(); }
   void add(const char* type) const {
@@ -37,12 +39,15 @@ class TestTray : public QObject {
     w_->board()->select({id});
   }
   QPushButton* button(const QString& does) const {
-    for (QPushButton* b : tray()->findChildren<QPushButton*>()) if (b->accessibleName() == does && b->isVisible()) return b;
+    for (QPushButton* b : tray()->findChildren<QPushButton*>())
+      if (b->accessibleName() == does && b->isVisible()) return b;
     return nullptr;
   }
   const ParamValue& param(const char* node, const char* id) const { return m().node(node)->params.at(id); }
   template <class W>
-  W* within(const char* parameter) const { return tray()->row(parameter)->findChild<W*>(); }
+  W* within(const char* parameter) const {
+    return tray()->row(parameter)->findChild<W*>();
+  }
 
  private Q_SLOTS:
   void initTestCase() { prepare(); }
@@ -55,8 +60,10 @@ class TestTray : public QObject {
     QTest::mouseClick(button(QStringLiteral("Add a level at the end")), Qt::LeftButton);
     QCOMPARE(std::get<double>(param("nested_scatter", "levels")), 5.0);
     QVERIFY(tray()->row("across_5"));
-    w_->document().edit(QStringLiteral("Set"), edit::set_param(m(), "nested_scatter", "tone_1", Formula{"row / rows", {}}));
-    QTest::mouseClick(button(QStringLiteral("Copy this level, formulas and threads included")), Qt::LeftButton);  // the first
+    w_->document().edit(QStringLiteral("Set"),
+                        edit::set_param(m(), "nested_scatter", "tone_1", Formula{"row / rows", {}}));
+    QTest::mouseClick(button(QStringLiteral("Copy this level, formulas and threads included")),
+                      Qt::LeftButton);  // the first
     QCOMPARE(std::get<Formula>(param("nested_scatter", "tone_2")).text, std::string("row / rows"));
     QCOMPARE(std::get<double>(param("nested_scatter", "levels")), 6.0);
     QTest::mouseClick(button(QStringLiteral("Move this level later")), Qt::LeftButton);
@@ -77,11 +84,14 @@ class TestTray : public QObject {
     w_->document().edit(QStringLiteral("Set"), edit::set_param(m(), "scatter", "size_u", Formula{"random(-1, 1)", {}}));
     QVERIFY(calm());
     bool told = false;
-    for (QWidget* x : tray()->row("size_u")->findChildren<QWidget*>()) told |= x->isVisible() && x->accessibleName().startsWith(QStringLiteral("Over all units")) && x->accessibleName().contains(QStringLiteral("of 64 below 0"));
+    for (QWidget* x : tray()->row("size_u")->findChildren<QWidget*>())
+      told |= x->isVisible() && x->accessibleName().startsWith(QStringLiteral("Over all units")) &&
+              x->accessibleName().contains(QStringLiteral("of 64 below 0"));
     QVERIFY(told);
     // A rule shows it too.
     told = false;
-    for (QWidget* x : tray()->row("tone")->findChildren<QWidget*>()) told |= x->isVisible() && x->accessibleName().startsWith(QStringLiteral("Over all units: 0.4"));
+    for (QWidget* x : tray()->row("tone")->findChildren<QWidget*>())
+      told |= x->isVisible() && x->accessibleName().startsWith(QStringLiteral("Over all units: 0.4"));
     QVERIFY(told);
   }
   void functionsAreOfferedWhileTyping() {
@@ -106,10 +116,13 @@ class TestTray : public QObject {
     add("scatter");
     w_->document().edit(QStringLiteral("Hem"), edit::set_hem(m(), "height", "scatter.height"));
     QVERIFY(calm());
-    w_->document().edit(QStringLiteral("Set"), edit::set_param(m(), "scatter", "turn", Formula{"random(0, 1) * nobody", {}}));
+    w_->document().edit(QStringLiteral("Set"),
+                        edit::set_param(m(), "scatter", "turn", Formula{"random(0, 1) * nobody", {}}));
     QVERIFY(calm());
     bool told = false;
-    for (QLabel* l : tray()->row("turn")->findChildren<QLabel*>()) told |= l->isVisible() && l->text().contains(QStringLiteral("nobody")) && l->text().contains(QStringLiteral("character 16"));
+    for (QLabel* l : tray()->row("turn")->findChildren<QLabel*>())
+      told |= l->isVisible() && l->text().contains(QStringLiteral("nobody")) &&
+              l->text().contains(QStringLiteral("character 16"));
     QVERIFY(told);
   }
   void aClearedFormulaIsCalledBack() {
@@ -120,7 +133,12 @@ class TestTray : public QObject {
     // The row's own menu offers it; later work stays.
     QTimer::singleShot(200, this, [] {
       if (auto* menu = qobject_cast<QMenu*>(QApplication::activePopupWidget()))
-        for (QAction* a : menu->actions()) if (a->text().startsWith(QStringLiteral("Call back the formula index * 3"))) { a->trigger(); menu->close(); return; }
+        for (QAction* a : menu->actions())
+          if (a->text().startsWith(QStringLiteral("Call back the formula index * 3"))) {
+            a->trigger();
+            menu->close();
+            return;
+          }
       if (QWidget* popup = QApplication::activePopupWidget()) popup->close();
     });
     for (auto* b : tray()->row("turn")->findChildren<QToolButton*>()) QTest::mouseClick(b, Qt::LeftButton);
@@ -141,7 +159,10 @@ class TestTray : public QObject {
   void aFileIsNamedFromTheDocumentAndReloaded() {
     QTemporaryDir dir;
     const std::string folder = dir.path().toStdString();
-    const auto draw = [&](const char* height) { std::ofstream(folder + "/sign.svg") << "<svg viewBox='0 0 10 10'><rect width='10' height='" << height << "'/></svg>"; };
+    const auto draw = [&](const char* height) {
+      std::ofstream(folder + "/sign.svg")
+          << "<svg viewBox='0 0 10 10'><rect width='10' height='" << height << "'/></svg>";
+    };
     draw("5");
     add("svg_drawing");
     w_->document().edit(QStringLiteral("Set"), edit::set_param(m(), "svg_drawing", "margin", 0.0));
@@ -154,7 +175,9 @@ class TestTray : public QObject {
     QTest::keyClick(name, Qt::Key_Return);
     QCOMPARE(std::get<std::string>(param("svg_drawing", "file")), std::string("sign.svg"));
     float mean = -1;
-    connect(&w_->engine(), &Engine::seen, this, [&](const SeenPtr& seen) { if (seen->hem.count("height")) mean = range_of(*seen->hem.at("height").strand[0]).mean; });
+    connect(&w_->engine(), &Engine::seen, this, [&](const SeenPtr& seen) {
+      if (seen->hem.count("height")) mean = range_of(*seen->hem.at("height").strand[0]).mean;
+    });
     w_->document().edit(QStringLiteral("Set"), edit::set_param(m(), "svg_drawing", "margin", 0.001));
     w_->document().edit(QStringLiteral("Set"), edit::set_param(m(), "svg_drawing", "margin", 0.0));
     QVERIFY(settled([&] { return w_->isIdle() && std::abs(mean - 0.5f) < 0.01f; }));
@@ -168,11 +191,13 @@ class TestTray : public QObject {
 
   void stopsArePickedAlongAStroke() {
     add("dye");
-    w_->document().edit(QStringLiteral("Set"), edit::set_param(m(), "dye", "stops", Stops{{0, {0, 0, 0, 1}}, {1, {1, 1, 1, 1}}}));
+    w_->document().edit(QStringLiteral("Set"),
+                        edit::set_param(m(), "dye", "stops", Stops{{0, {0, 0, 0, 1}}, {1, {1, 1, 1, 1}}}));
     QVERIFY(calm());
     QTest::mouseClick(button(QStringLiteral("Pick the stops along a stroke")), Qt::LeftButton);
     StrokePicker* picker = nullptr;
-    for (QWidget* x : QApplication::topLevelWidgets()) if (auto* s = qobject_cast<StrokePicker*>(x); s && s->isVisible()) picker = s;
+    for (QWidget* x : QApplication::topLevelWidgets())
+      if (auto* s = qobject_cast<StrokePicker*>(x); s && s->isVisible()) picker = s;
     QVERIFY(picker);
     const QPoint from(30, 400), to(600, 420);  // from the racks over the board, within any screen
     const QColor seen = w_->grab().toImage().pixelColor(w_->mapFromGlobal(picker->mapToGlobal(from)));
@@ -192,7 +217,8 @@ class TestTray : public QObject {
     HelpPanel* help = w_->openHelp();
     QVERIFY(help && help->isVisible());
     const QString text = help->findChild<QTextBrowser*>()->toPlainText();
-    QVERIFY(text.contains(QStringLiteral("Cook 1986")) && text.contains(QStringLiteral("Distance")) && text.contains(QStringLiteral("Takes a rule")));
+    QVERIFY(text.contains(QStringLiteral("Cook 1986")) && text.contains(QStringLiteral("Distance")) &&
+            text.contains(QStringLiteral("Takes a rule")));
     auto* picture = help->findChild<QLabel*>();
     QVERIFY(settled([&] { return !picture->pixmap(Qt::ReturnByValue).isNull(); }));
     help->close();
@@ -207,7 +233,7 @@ class TestTray : public QObject {
     const auto handles = handlesOf(x, "polar");
     QCOMPARE(handles.size(), std::size_t{4});
     QCOMPARE(handles[0].at, QPointF(0.25, 0.75));
-    QCOMPARE(handles[2].at, QPointF(0.75, 0.75));               // the outer radius 1 is half a tile
+    QCOMPARE(handles[2].at, QPointF(0.75, 0.75));  // the outer radius 1 is half a tile
     QVERIFY(std::abs(handles[3].at.x() - 0.25) < 1e-9 && handles[3].at.y() < 0.75);  // a quarter turn points up
     // A rule or formula has no handle, a dial has.
     x = edit::set_param(std::move(x), "polar", "turn", Formula{"45", {}});
@@ -264,7 +290,9 @@ class TestTray : public QObject {
     HandleView h{{Handle::Form::angle, "turn"}, {}, {}, {0.5, 0.5}, {}, 170};
     const Parameter& p = *catalogue().find("polar")->parameter("turn");
     const double radians = 3.14159265358979 / 180;
-    QCOMPARE(std::get<double>(draggedTo(h, p, QPointF(0.5 + 0.2 * std::cos(-170 * radians), 0.5 - 0.2 * std::sin(-170 * radians)), false)), 190.0);
+    QCOMPARE(std::get<double>(draggedTo(
+                 h, p, QPointF(0.5 + 0.2 * std::cos(-170 * radians), 0.5 - 0.2 * std::sin(-170 * radians)), false)),
+             190.0);
   }
 };
 

@@ -6,12 +6,12 @@
 #include <QComboBox>
 #include <QDialog>
 #include <QDir>
+#include <QDragEnterEvent>
 #include <QLabel>
-#include <QPushButton>
 #include <QLineEdit>
 #include <QListWidget>
-#include <QDragEnterEvent>
 #include <QMimeData>
+#include <QPushButton>
 #include <QToolButton>
 
 #include "app/deliver/deliver_form.h"
@@ -34,14 +34,17 @@ class TestWindow : public QObject {
 
   const Material& m() const { return w_->document().material(); }
   Board* board() const { return w_->board(); }
-  bool calm() const { return settled([this] { return w_->isIdle(); }); }
+  bool calm() const {
+    return settled([this] { return w_->isIdle(); });
+  }
   void key(Qt::Key k, Qt::KeyboardModifiers mods = Qt::NoModifier) const { QTest::keyClick(board(), k, mods); }
   // Types into the add line and presses Enter.
   void add(const QString& typed) const {
     board()->setFocus();
     QTest::keyClick(board(), Qt::Key_Slash);
     QLineEdit* line = nullptr;
-    for (QLineEdit* l : board()->findChildren<QLineEdit*>()) if (l->isVisible()) line = l;
+    for (QLineEdit* l : board()->findChildren<QLineEdit*>())
+      if (l->isVisible()) line = l;
     QVERIFY(line);
     QTest::keyClicks(line, typed);
     QTest::keyClick(line, Qt::Key_Return);
@@ -53,7 +56,9 @@ class TestWindow : public QObject {
   QPoint at(const std::string& node, const std::string& peg = {}) const {
     const TagPlace* t = board()->layoutOf().tag(node);
     if (peg.empty()) return board()->widgetPoint(t->rect.center());
-    for (const auto* list : {&t->inputs, &t->outputs}) for (const PegPlace& p : *list) if (p.peg == peg) return board()->widgetPoint(p.at);
+    for (const auto* list : {&t->inputs, &t->outputs})
+      for (const PegPlace& p : *list)
+        if (p.peg == peg) return board()->widgetPoint(p.at);
     return {};
   }
   void drag(QPoint from, QPoint to) const {
@@ -71,7 +76,7 @@ class TestWindow : public QObject {
   void aMaterialIsBuiltWithKeysAlone() {
     add(QStringLiteral("masonry"));
     QCOMPARE(m().nodes.size(), std::size_t{1});
-    add(QStringLiteral("bevel"));   // lands below, connected to what was selected
+    add(QStringLiteral("bevel"));  // lands below, connected to what was selected
     QCOMPARE(m().into("bevel", "mask")->from_node, std::string("masonry"));
     add(QStringLiteral("normal from"));
     QCOMPARE(m().into("normal_from_height", "height")->from_node, std::string("bevel"));
@@ -86,7 +91,8 @@ class TestWindow : public QObject {
       key(Qt::Key_W, Qt::ShiftModifier);
       for (int i = 0; i < k; ++i) key(Qt::Key_Right);
       key(Qt::Key_Return);
-      if (!m().into("formula", "b") && write_material(m()) != before) QTest::keyClick(board(), Qt::Key_Z, Qt::ControlModifier);
+      if (!m().into("formula", "b") && write_material(m()) != before)
+        QTest::keyClick(board(), Qt::Key_Z, Qt::ControlModifier);
     }
     QVERIFY(m().into("formula", "b"));
     QCOMPARE(m().into("formula", "b")->from_node, std::string("bevel"));
@@ -107,7 +113,11 @@ class TestWindow : public QObject {
     const auto type = [&](Qt::Key k, const QString& name) {
       key(k);
       for (QLineEdit* l : board()->findChildren<QLineEdit*>())
-        if (l->isVisible()) { QTest::keyClicks(l, name); QTest::keyClick(l, Qt::Key_Return); return; }
+        if (l->isVisible()) {
+          QTest::keyClicks(l, name);
+          QTest::keyClick(l, Qt::Key_Return);
+          return;
+        }
       QFAIL("no line opened");
     };
     type(Qt::Key_I, QStringLiteral("blur"));
@@ -128,7 +138,8 @@ class TestWindow : public QObject {
     QCOMPARE(m().into("blend", "lower")->from_node, std::string("gradient_noise"));
     QCOMPARE(m().hem.at("roughness"), std::string("blend.result"));
     key(Qt::Key_Period);
-    QCOMPARE(std::get<std::string>(m().node("blend")->params.at("mode")), catalogue().find("blend")->parameter("mode")->options[1]);
+    QCOMPARE(std::get<std::string>(m().node("blend")->params.at("mode")),
+             catalogue().find("blend")->parameter("mode")->options[1]);
     key(Qt::Key_S);
     QCOMPARE(m().into("blend", "lower")->from_node, std::string("tone"));
     board()->select({"blend"});
@@ -152,7 +163,8 @@ class TestWindow : public QObject {
     QTest::keyPress(board(), Qt::Key_K);
     const QPoint top = at("gradient_noise"), low = at("dye");
     // One stroke, there and back: across the channel below the first tag, then across the one above the last.
-    const std::array<QPoint, 4> stroke{QPoint(top.x() - 66, top.y() + 46), QPoint(top.x() + 66, top.y() + 46), QPoint(low.x() + 66, low.y() - 46), QPoint(low.x() - 66, low.y() - 46)};
+    const std::array<QPoint, 4> stroke{QPoint(top.x() - 66, top.y() + 46), QPoint(top.x() + 66, top.y() + 46),
+                                       QPoint(low.x() + 66, low.y() - 46), QPoint(low.x() - 66, low.y() - 46)};
     QTest::mousePress(board(), Qt::LeftButton, {}, stroke[0]);
     for (const QPoint& p : stroke) QTest::mouseMove(board(), p);
     QTest::mouseRelease(board(), Qt::LeftButton, {}, stroke[3]);
@@ -175,7 +187,10 @@ class TestWindow : public QObject {
     QCOMPARE(m().nodes.size(), std::size_t{2});
   }
   void weavingTogetherConnectsTheSelected() {
-    w_->document().reset(edit::add_node(edit::add_node(edit::add_node(edit::empty_material(), catalogue(), "gradient_noise", "relief", 0, 0), catalogue(), "cellular_noise", "relief", 1, 0), catalogue(), "blend", "relief", 0, 1));
+    w_->document().reset(edit::add_node(
+        edit::add_node(edit::add_node(edit::empty_material(), catalogue(), "gradient_noise", "relief", 0, 0),
+                       catalogue(), "cellular_noise", "relief", 1, 0),
+        catalogue(), "blend", "relief", 0, 1));
     board()->select({"gradient_noise", "cellular_noise", "blend"});
     board()->setFocus();
     key(Qt::Key_W);
@@ -183,7 +198,10 @@ class TestWindow : public QObject {
     QVERIFY(m().into("blend", "lower") && m().into("blend", "upper"));
   }
   void threadsAreDraggedCutAndRefused() {
-    w_->document().reset(edit::add_node(edit::add_node(edit::add_node(edit::empty_material(), catalogue(), "gradient_noise", "relief", 0, 0), catalogue(), "blur", "relief", 0, 1), catalogue(), "region_values", "relief", 0, 2));
+    w_->document().reset(edit::add_node(
+        edit::add_node(edit::add_node(edit::empty_material(), catalogue(), "gradient_noise", "relief", 0, 0),
+                       catalogue(), "blur", "relief", 0, 1),
+        catalogue(), "region_values", "relief", 0, 2));
     board()->select({"gradient_noise"});
     drag(at("gradient_noise", "value"), at("blur", "source"));
     QVERIFY(m().into("blur", "source"));
@@ -389,7 +407,8 @@ class TestWindow : public QObject {
     fields[3]->setText(QStringLiteral("0.8"));
     Q_EMIT fields[3]->editingFinished();
     QCOMPARE(m().value("wear")->dial->most, 0.8);
-    for (QPushButton* b : panel->findChildren<QPushButton*>()) if (b->text() == QStringLiteral("up")) b->click();
+    for (QPushButton* b : panel->findChildren<QPushButton*>())
+      if (b->text() == QStringLiteral("up")) b->click();
     QCOMPARE(m().values[2].id, std::string("wear"));
     panel->close();
   }
@@ -400,7 +419,8 @@ class TestWindow : public QObject {
     board()->setFocus();
     QTest::keyClick(board(), Qt::Key_Slash);
     QLineEdit* line = nullptr;
-    for (QLineEdit* l : board()->findChildren<QLineEdit*>()) if (l->isVisible()) line = l;
+    for (QLineEdit* l : board()->findChildren<QLineEdit*>())
+      if (l->isVisible()) line = l;
     QVERIFY(line);
     QTest::keyClicks(line, QStringLiteral("invert"));
     auto* list = line->parentWidget()->findChild<QListWidget*>();
@@ -408,7 +428,8 @@ class TestWindow : public QObject {
     // The picture of Invert is the negative of the node's own: bright where that is dark.
     const auto mean = [](const QImage& image) {
       double sum = 0;
-      for (int y = 0; y < image.height(); ++y) for (int x = 0; x < image.width(); ++x) sum += qGray(image.pixel(x, y));
+      for (int y = 0; y < image.height(); ++y)
+        for (int x = 0; x < image.width(); ++x) sum += qGray(image.pixel(x, y));
       return sum / (255.0 * image.width() * image.height());
     };
     QTRY_VERIFY_WITH_TIMEOUT(mean(list->item(0)->icon().pixmap(34, 34).toImage()) > 0.6, 20000);
@@ -419,7 +440,8 @@ class TestWindow : public QObject {
     document_edit("laid", "units_across", 7.0);
     board()->select({"laid"});
     bool told = false;
-    for (QLabel* l : w_->tray()->findChildren<QLabel*>()) told |= l->text().contains(QStringLiteral("Snapped to 8 units across"));
+    for (QLabel* l : w_->tray()->findChildren<QLabel*>())
+      told |= l->text().contains(QStringLiteral("Snapped to 8 units across"));
     QVERIFY(told);
   }
   void aStackOffersAsManyPegsAsItHasLayers() {
@@ -433,7 +455,9 @@ class TestWindow : public QObject {
     QVERIFY(w_->openPath(floor_));
     board()->select({"laid"});
     const auto label_colour = [&] {
-      for (QLabel* l : w_->findChildren<QLabel*>()) if (l->property("role").toString() == QStringLiteral("title") && l->isVisible()) return l->palette().color(QPalette::WindowText);
+      for (QLabel* l : w_->findChildren<QLabel*>())
+        if (l->property("role").toString() == QStringLiteral("title") && l->isVisible())
+          return l->palette().color(QPalette::WindowText);
       return QColor();
     };
     w_->ensurePolished();
@@ -457,7 +481,8 @@ class TestWindow : public QObject {
     board()->select({"laid"});
     QVERIFY(calm());
     for (QWidget* c : w_->findChildren<QWidget*>()) {
-      if (!c->isVisible() || c->focusPolicy() == Qt::NoFocus || c->inherits("QScrollArea") || c->inherits("QScrollBar")) continue;
+      if (!c->isVisible() || c->focusPolicy() == Qt::NoFocus || c->inherits("QScrollArea") || c->inherits("QScrollBar"))
+        continue;
       const bool button = c->inherits("QAbstractButton");
       QString name = c->accessibleName();
       if (name.isEmpty() && button) name = static_cast<QAbstractButton*>(c)->text();
@@ -472,7 +497,8 @@ class TestWindow : public QObject {
       QCOMPARE(form, z < 0.42 ? TagForm::picture : z < 0.8 ? TagForm::brief : TagForm::whole);
       // No two tags of a lane overlap.
       const auto& tags = board()->layoutOf().tags();
-      for (std::size_t i = 0; i < tags.size(); ++i) for (std::size_t k = 0; k < i; ++k) QVERIFY(!tags[i].rect.intersects(tags[k].rect));
+      for (std::size_t i = 0; i < tags.size(); ++i)
+        for (std::size_t k = 0; k < i; ++k) QVERIFY(!tags[i].rect.intersects(tags[k].rect));
       QCOMPARE(board()->layoutOf().threads().size(), m().threads.size() + m().hem.size());
     }
   }

@@ -10,7 +10,10 @@
 
 class TestCommandLine : public QObject {
   Q_OBJECT
-  struct Ran { int status; QByteArray out, err; };
+  struct Ran {
+    int status;
+    QByteArray out, err;
+  };
   static Ran run(const QStringList& arguments) {
     QProcess p;
     p.start(QStringLiteral(LOOM_CLI), arguments);
@@ -38,7 +41,8 @@ class TestCommandLine : public QObject {
     const Ran r = run({"check", floor_, bad.fileName()});
     QCOMPARE(r.status, 1);
     QVERIFY(r.out.isEmpty());
-    QVERIFY(r.err.startsWith((bad.fileName() + QStringLiteral(": node a: there is no node type 'nothing'. ")).toUtf8()));
+    QVERIFY(
+        r.err.startsWith((bad.fileName() + QStringLiteral(": node a: there is no node type 'nothing'. ")).toUtf8()));
     QCOMPARE(r.err.count('\n'), 1);
     QCOMPARE(run({"check", dir_.filePath(QStringLiteral("none.loom"))}).status, 1);
   }
@@ -64,8 +68,12 @@ class TestCommandLine : public QObject {
   }
   void dialsPresetsAndMapsAreTaken() {
     const QString out = dir_.filePath(QStringLiteral("c"));
-    QCOMPARE(run({"render", floor_, "--out", out, "--size", "128", "--maps", "height,normal", "--set", "wear=0.9", "--preset", "Winter salt", "--format", "exr"}).status, 0);
-    QCOMPARE(QDir(out).entryList(QDir::Files), (QStringList{QStringLiteral("quay-floor_height_128.exr"), QStringLiteral("quay-floor_normal_128.exr")}));
+    QCOMPARE(run({"render", floor_, "--out", out, "--size", "128", "--maps", "height,normal", "--set", "wear=0.9",
+                  "--preset", "Winter salt", "--format", "exr"})
+                 .status,
+             0);
+    QCOMPARE(QDir(out).entryList(QDir::Files),
+             (QStringList{QStringLiteral("quay-floor_height_128.exr"), QStringLiteral("quay-floor_normal_128.exr")}));
     QCOMPARE(run({"render", floor_, "--out", out, "--set", "wear"}).status, 1);
     QCOMPARE(run({"render", floor_, "--out", out, "--set", "ware=1"}).status, 1);
     QCOMPARE(run({"render", floor_, "--out", out, "--preset", "Gale"}).status, 1);

@@ -36,7 +36,9 @@ inline Plane bumpy(int size, int which) {
     for (int y = first; y < last; ++y)
       for (int x = 0; x < size; ++x) {
         const double u = (x + 0.5) / size, v = (y + 0.5) / size;
-        p.at(x, y) = static_cast<float>(0.5 + 0.2 * std::sin(a * ((1 + which % 3) * u + v) + which) + 0.17 * std::cos(a * (2 * u - (1 + which % 2) * v) + 2 * which) + 0.12 * std::sin(a * (3 * v + u) - which));
+        p.at(x, y) = static_cast<float>(0.5 + 0.2 * std::sin(a * ((1 + which % 3) * u + v) + which) +
+                                        0.17 * std::cos(a * (2 * u - (1 + which % 2) * v) + 2 * which) +
+                                        0.12 * std::sin(a * (3 * v + u) - which));
       }
   });
   return p;
@@ -66,7 +68,8 @@ inline Plane rolled(const Plane& p, int du, int dv) {
 
 inline Field rolled(const Field& f, int du, int dv) {
   Field out = f;
-  for (auto& s : out.strand) if (s) s = shared(rolled(*s, du, dv));
+  for (auto& s : out.strand)
+    if (s) s = shared(rolled(*s, du, dv));
   for (auto& m : out.members) m.second = rolled(m.second, du, dv);
   return out;
 }
@@ -79,14 +82,17 @@ inline Field bumpy_field(Kind kind, int size, int which) {
     Labels l = label_regions(bumpy(64, which), 0.5f, false, Stop{});
     Field f;
     f.kind = kind;
-    f.strand[0] = shared(painted(size, [&](double u, double v) { return static_cast<double>(l.index.at(static_cast<int>(u * 64), static_cast<int>(v * 64))); }));
+    f.strand[0] = shared(painted(size, [&](double u, double v) {
+      return static_cast<double>(l.index.at(static_cast<int>(u * 64), static_cast<int>(v * 64)));
+    }));
     f.regions = std::make_shared<RegionTable>(std::move(l.table));
     return f;
   }
   if (kind == Kind::set) {
     Field f;
     f.kind = kind;
-    f.members = {{"base_colour", bumpy_field(Kind::colour, size, which)}, {"roughness", bumpy_field(Kind::scalar, size, which + 1)}};
+    f.members = {{"base_colour", bumpy_field(Kind::colour, size, which)},
+                 {"roughness", bumpy_field(Kind::scalar, size, which + 1)}};
     return f;
   }
   std::vector<Plane> planes;
@@ -118,7 +124,8 @@ inline Strands loaded(Builder& b, const Field& f) {
 }
 
 /// All outputs of one node, without planner or cache.
-inline std::map<std::string, Field> weave_alone(const NodeType& type, int size, const Fields& inputs, const Resolved& params = {}) {
+inline std::map<std::string, Field> weave_alone(const NodeType& type, int size, const Fields& inputs,
+                                                const Resolved& params = {}) {
   const NodeCall call(type, params, 12345, size, {1.0, 0.02});
   if (type.evaluate) {
     std::set<std::string, std::less<>> wanted;
@@ -133,8 +140,10 @@ inline std::map<std::string, Field> weave_alone(const NodeType& type, int size, 
   Fields whole;
   for (const Peg& p : type.inputs)
     if (const auto it = inputs.find(p.id); it != inputs.end()) {
-      if (call.reads_whole(p)) whole[p.id] = it->second;
-      else point[p.id] = convert(b, loaded(b, it->second), p.kind);
+      if (call.reads_whole(p))
+        whole[p.id] = it->second;
+      else
+        point[p.id] = convert(b, loaded(b, it->second), p.kind);
     }
   Emitter e(call, b, std::move(point), std::move(whole), [](const auto& make) { return make(); });
   type.emit(e);
@@ -157,17 +166,21 @@ inline std::vector<PlanePtr> planes_of(const Field& f) {
 
 inline double furthest(const Plane& a, const Plane& b) {
   double most = 0;
-  for (std::size_t i = 0; i < a.texels(); ++i) most = std::max(most, std::abs(static_cast<double>(a.data()[i]) - static_cast<double>(b.data()[i])));
+  for (std::size_t i = 0; i < a.texels(); ++i)
+    most = std::max(most, std::abs(static_cast<double>(a.data()[i]) - static_cast<double>(b.data()[i])));
   return most;
 }
 
 /// The share of texels that differ by more than `by`.
 inline double share_apart(const Plane& a, const Plane& b, double by) {
   std::size_t n = 0;
-  for (std::size_t i = 0; i < a.texels(); ++i) n += std::abs(static_cast<double>(a.data()[i]) - static_cast<double>(b.data()[i])) > by;
+  for (std::size_t i = 0; i < a.texels(); ++i)
+    n += std::abs(static_cast<double>(a.data()[i]) - static_cast<double>(b.data()[i])) > by;
   return static_cast<double>(n) / static_cast<double>(a.texels());
 }
 
-inline bool same_bits(const Plane& a, const Plane& b) { return a.size() == b.size() && std::memcmp(a.data(), b.data(), a.bytes()) == 0; }
+inline bool same_bits(const Plane& a, const Plane& b) {
+  return a.size() == b.size() && std::memcmp(a.data(), b.data(), a.bytes()) == 0;
+}
 
 }  // namespace loom::test

@@ -62,7 +62,9 @@ class TestBolt : public QObject {
     QVERIFY(!r.ok());
     QVERIFY(!r.error().what.empty() && !r.error().mend.empty());
   }
-  void aMissingBoltIsNamed() { QVERIFY(read_bolt("/nowhere/a.bolt").error().text().find("/nowhere/a.bolt") != std::string::npos); }
+  void aMissingBoltIsNamed() {
+    QVERIFY(read_bolt("/nowhere/a.bolt").error().text().find("/nowhere/a.bolt") != std::string::npos);
+  }
 
   void filesAreNamedByThePattern() {
     Material m = demo();
@@ -98,7 +100,8 @@ class TestBolt : public QObject {
     QVERIFY(deliver(m, catalogue(), w, plan_in(one.path(), m), Stop{}).ok());
     QVERIFY(deliver(m, catalogue(), w, plan_in(two.path(), m), Stop{}, {}, 1).ok());  // a budget that fits nothing
     for (const QString& name : QDir(one.path()).entryList(QDir::Files))
-      QCOMPARE(*read_file((one.path() + "/" + name).toStdString(), 1 << 24), *read_file((two.path() + "/" + name).toStdString(), 1 << 24));
+      QCOMPARE(*read_file((one.path() + "/" + name).toStdString(), 1 << 24),
+               *read_file((two.path() + "/" + name).toStdString(), 1 << 24));
   }
   void impossiblePlansAreRefused() {
     QTemporaryDir dir;
@@ -125,7 +128,8 @@ class TestBolt : public QObject {
     Weaver w(0);
     DeliveryPlan p = plan_in(up.path(), m), q = plan_in(down.path(), m);
     q.green_up = false;
-    for (auto* x : {&p, &q}) for (auto& s : x->slots) s.on = s.slot == "normal";
+    for (auto* x : {&p, &q})
+      for (auto& s : x->slots) s.on = s.slot == "normal";
     const auto a = deliver(m, catalogue(), w, p, Stop{}), b = deliver(m, catalogue(), w, q, Stop{});
     const auto i = read_image(a->files[0].path), j = read_image(b->files[0].path);
     for (std::size_t t = 0; t < i->values.size(); t += 3) {

@@ -23,21 +23,32 @@ class TestCatalogue : public QObject {
     const Limits r = useful ? p.useful : p.limits;
     const auto number = [&] { return std::uniform_real_distribution<double>(r.least, r.most)(chance); };
     switch (p.kind) {
-      case ParameterKind::integer: case ParameterKind::seed: return std::round(number());
-      case ParameterKind::toggle: return static_cast<double>(chance() % 2);
-      case ParameterKind::vector2: return Vector{number(), number()};
-      case ParameterKind::colour: return Vector{number(), number(), number()};
-      case ParameterKind::choice: return p.options[chance() % p.options.size()];
-      case ParameterKind::points: return Points{{0, number()}, {0.3, number()}, {1, number()}};
+      case ParameterKind::integer:
+      case ParameterKind::seed:
+        return std::round(number());
+      case ParameterKind::toggle:
+        return static_cast<double>(chance() % 2);
+      case ParameterKind::vector2:
+        return Vector{number(), number()};
+      case ParameterKind::colour:
+        return Vector{number(), number(), number()};
+      case ParameterKind::choice:
+        return p.options[chance() % p.options.size()];
+      case ParameterKind::points:
+        return Points{{0, number()}, {0.3, number()}, {1, number()}};
       case ParameterKind::stops: {
         Stops s{{0, {0, 0, 0, 1}}, {0.4, {1, 0.5, 0, 1}}, {1, {0, 1, 1, 1}}};
         s[1].at = std::uniform_real_distribution<double>(0.1, 0.9)(chance);
         return s;
       }
-      case ParameterKind::formula: return std::string(chance() % 2 ? "a * 2 + b" : "sqrt(a) / d");
-      case ParameterKind::text: return std::string(chance() % 2 ? "text" : "two\nlines");
-      case ParameterKind::file: return std::string();  // tst_drawings has files
-      default: return number();
+      case ParameterKind::formula:
+        return std::string(chance() % 2 ? "a * 2 + b" : "sqrt(a) / d");
+      case ParameterKind::text:
+        return std::string(chance() % 2 ? "text" : "two\nlines");
+      case ParameterKind::file:
+        return std::string();  // tst_drawings has files
+      default:
+        return number();
     }
   }
 
@@ -50,7 +61,8 @@ class TestCatalogue : public QObject {
 
   static Fields position(int size, double du, double dv) {
     Fields f;
-    f["coordinates"] = field_of(Kind::vector2, painted(size, [&](double u, double) { return u + du; }), painted(size, [&](double, double v) { return v + dv; }));
+    f["coordinates"] = field_of(Kind::vector2, painted(size, [&](double u, double) { return u + du; }),
+                                painted(size, [&](double, double v) { return v + dv; }));
     return f;
   }
 
@@ -64,12 +76,17 @@ class TestCatalogue : public QObject {
     for (const Parameter& p : type->parameters) {
       QVERIFY2(!p.label.empty() && !p.column.empty(), p.id.c_str());
       QVERIFY2(p.help.size() > 4 && p.help.back() == '.', p.id.c_str());
-      if (p.kind == ParameterKind::choice) QVERIFY(std::find(p.options.begin(), p.options.end(), std::get<std::string>(p.initial)) != p.options.end());
-      else if (const auto* v = std::get_if<double>(&p.initial)) QVERIFY2(*v >= p.limits.least && *v <= p.limits.most, p.id.c_str());
-      QVERIFY2(p.useful.least >= p.limits.least - 1e-12 || p.kind == ParameterKind::choice || p.kind == ParameterKind::formula, p.id.c_str());
+      if (p.kind == ParameterKind::choice)
+        QVERIFY(std::find(p.options.begin(), p.options.end(), std::get<std::string>(p.initial)) != p.options.end());
+      else if (const auto* v = std::get_if<double>(&p.initial))
+        QVERIFY2(*v >= p.limits.least && *v <= p.limits.most, p.id.c_str());
+      QVERIFY2(p.useful.least >= p.limits.least - 1e-12 || p.kind == ParameterKind::choice ||
+                   p.kind == ParameterKind::formula,
+               p.id.c_str());
       QVERIFY2(p.acts.formula.empty() == p.acts.reason.empty(), p.id.c_str());
       for (const Parameter& q : type->parameters)  // a formula over both must know which is meant
-        QVERIFY2(std::find(p.options.begin(), p.options.end(), q.id) == p.options.end(), "a choice's word is also a parameter");
+        QVERIFY2(std::find(p.options.begin(), p.options.end(), q.id) == p.options.end(),
+                 "a choice's word is also a parameter");
     }
     // A document with this node alone is valid, and survives writing and reading.
     const Material m = edit::add_node(edit::empty_material(), catalogue(), type->id, "relief", 0, 0);
@@ -88,7 +105,9 @@ class TestCatalogue : public QObject {
       for (const Peg& out : type->outputs)
         for (std::size_t i = 0; i < planes_of(here.at(out.id)).size(); ++i) {
           const double apart = share_apart(*planes_of(here.at(out.id))[i], *planes_of(there.at(out.id))[i], 1e-3);
-          QVERIFY2(apart < 0.004, qPrintable(QStringLiteral("%1: %2 of the texels differ").arg(QString::fromStdString(out.id)).arg(apart)));
+          QVERIFY2(
+              apart < 0.004,
+              qPrintable(QStringLiteral("%1: %2 of the texels differ").arg(QString::fromStdString(out.id)).arg(apart)));
         }
     }
   }
@@ -97,23 +116,28 @@ class TestCatalogue : public QObject {
   void rollingInputsRollsOutputs() {
     QFETCH(const NodeType*, type);
     // Region values read places from the table, Transform moves the roll itself; tst_moves has both.
-    if (type->inputs.empty() || type->input("coordinates") || type->id == "region_values" || type->id == "transform" || type->id == "mirror" || type->id == "polar") return;
+    if (type->inputs.empty() || type->input("coordinates") || type->id == "region_values" || type->id == "transform" ||
+        type->id == "mirror" || type->id == "polar")
+      return;
     constexpr int kSize = 64;
     const Fields inputs = bumpy_inputs(*type, kSize);
     const auto still = weave_alone(*type, kSize, inputs);
     for (const auto& [du, dv] : {std::pair{1, 0}, {0, 1}, {31, 17}}) {
       Fields moved = inputs;
-      for (const Peg& p : type->inputs) if (moved.count(p.id) && !p.own_frame) moved[p.id] = rolled(moved[p.id], du, dv);
+      for (const Peg& p : type->inputs)
+        if (moved.count(p.id) && !p.own_frame) moved[p.id] = rolled(moved[p.id], du, dv);
       const auto after = weave_alone(*type, kSize, moved);
       for (const Peg& out : type->outputs) {
         if (out.kind == Kind::regions) continue;  // up to renaming: tst_filters
         const auto a = planes_of(still.at(out.id)), b = planes_of(after.at(out.id));
         for (std::size_t i = 0; i < a.size(); ++i) {
           const Range r = range_of(*a[i]);
-          const double off = furthest(rolled(*a[i], du, dv), *b[i]) / std::max(static_cast<double>(r.most - r.least), 1.0);
+          const double off =
+              furthest(rolled(*a[i], du, dv), *b[i]) / std::max(static_cast<double>(r.most - r.least), 1.0);
           // A tie between two nearest sources may go either way: such texels are few.
           const bool ties = type->id == "distance_to_mask" && out.id == "carried";
-          QVERIFY2(ties ? share_apart(rolled(*a[i], du, dv), *b[i], 1e-4) < 0.02 : off < 2e-5, qPrintable(QStringLiteral("%1 off by %2").arg(QString::fromStdString(out.id)).arg(off)));
+          QVERIFY2(ties ? share_apart(rolled(*a[i], du, dv), *b[i], 1e-4) < 0.02 : off < 2e-5,
+                   qPrintable(QStringLiteral("%1 off by %2").arg(QString::fromStdString(out.id)).arg(off)));
         }
       }
     }
@@ -125,7 +149,8 @@ class TestCatalogue : public QObject {
     std::set<std::string> except{"motif_a", "motif_b", "motif_c", "motif_d"};
     // Of some hundreds of stamps a few lie so near to the map that they avoid that a texel decides.
     if (type->id == "nested_scatter") except.insert("avoid");
-    if (type->id == "bevel") except.insert("profile_map");  // one that does not begin at the ground makes cliffs, as wide as a texel
+    if (type->id == "bevel")
+      except.insert("profile_map");  // one that does not begin at the ground makes cliffs, as wide as a texel
     const auto at = [&](int size) { return weave_alone(*type, size, bumpy_inputs(*type, size, except)); };
     const auto small = at(512), large = at(2048);
     for (const Peg& out : type->outputs) {
@@ -144,17 +169,27 @@ class TestCatalogue : public QObject {
             mean_b += static_cast<double>(less.at(x, y));
             double step = 0;  // an edge within two texels: the law speaks of what lies away from edges
             for (int j = -2; j <= 2; ++j)
-              for (int k = -2; k <= 2; ++k) step = std::max(step, std::abs(static_cast<double>(a[i]->at(wrap(x + k, 512), wrap(y + j, 512)) - a[i]->at(x, y))));
+              for (int k = -2; k <= 2; ++k)
+                step = std::max(
+                    step, std::abs(static_cast<double>(a[i]->at(wrap(x + k, 512), wrap(y + j, 512)) - a[i]->at(x, y))));
             if (step > 0.12 * span) continue;
             const double d = static_cast<double>(a[i]->at(x, y)) - static_cast<double>(less.at(x, y));
             sum += d * d;
             ++n;
           }
-        const double rms = n ? std::sqrt(sum / static_cast<double>(n)) / span : 0, mean = std::abs(mean_a - mean_b) / (512.0 * 512.0) / span;
+        const double rms = n ? std::sqrt(sum / static_cast<double>(n)) / span : 0,
+                     mean = std::abs(mean_a - mean_b) / (512.0 * 512.0) / span;
         // The corners of blocky regions cost their perimeter a texel each.
-        const double corners = type->id == "region_shapes" && out.id == "perimeter" ? 0.005 : 0, allowed = 0.01 + corners;
-        QVERIFY2(rms <= allowed, qPrintable(QStringLiteral("%1, strand %2: RMS %3 away from edges").arg(QString::fromStdString(out.id)).arg(i).arg(rms)));
-        QVERIFY2(mean <= 0.005 + corners, qPrintable(QStringLiteral("%1, strand %2: means differ by %3").arg(QString::fromStdString(out.id)).arg(i).arg(mean)));
+        const double corners = type->id == "region_shapes" && out.id == "perimeter" ? 0.005 : 0,
+                     allowed = 0.01 + corners;
+        QVERIFY2(rms <= allowed, qPrintable(QStringLiteral("%1, strand %2: RMS %3 away from edges")
+                                                .arg(QString::fromStdString(out.id))
+                                                .arg(i)
+                                                .arg(rms)));
+        QVERIFY2(mean <= 0.005 + corners, qPrintable(QStringLiteral("%1, strand %2: means differ by %3")
+                                                         .arg(QString::fromStdString(out.id))
+                                                         .arg(i)
+                                                         .arg(mean)));
       }
     }
   }
@@ -192,20 +227,30 @@ class TestCatalogue : public QObject {
       std::vector<Resolved> states{{}};
       for (const Parameter& q : type->parameters) {
         if (q.id == p.id) continue;
-        if (q.kind == ParameterKind::choice) for (const auto& o : q.options) states.push_back({{q.id, o}});
-        if (q.kind == ParameterKind::toggle) for (const double v : {0.0, 1.0}) states.push_back({{q.id, v}});
-        if (q.kind == ParameterKind::integer && q.useful.most - q.useful.least < 12) for (double v = q.useful.least; v <= q.useful.most; ++v) states.push_back({{q.id, v}});
-        if ((q.kind == ParameterKind::scalar || q.kind == ParameterKind::integer) && std::holds_alternative<double>(q.initial)) states.push_back({{q.id, std::floor(50 * (q.useful.least + q.useful.most)) / (q.kind == ParameterKind::integer ? 80 : 100)}});
+        if (q.kind == ParameterKind::choice)
+          for (const auto& o : q.options) states.push_back({{q.id, o}});
+        if (q.kind == ParameterKind::toggle)
+          for (const double v : {0.0, 1.0}) states.push_back({{q.id, v}});
+        if (q.kind == ParameterKind::integer && q.useful.most - q.useful.least < 12)
+          for (double v = q.useful.least; v <= q.useful.most; ++v) states.push_back({{q.id, v}});
+        if ((q.kind == ParameterKind::scalar || q.kind == ParameterKind::integer) &&
+            std::holds_alternative<double>(q.initial))
+          states.push_back({{q.id, std::floor(50 * (q.useful.least + q.useful.most)) /
+                                       (q.kind == ParameterKind::integer ? 80 : 100)}});
       }
       for (const Resolved& state : states)
         for (const char* connected : {"all", "all but those with a frame of their own", "none"}) {
           if (changed) break;
           std::set<std::string> except;
-          for (const Peg& peg : type->inputs) if (*connected == 'n' || (std::strlen(connected) > 4 && peg.own_frame)) except.insert(peg.id);
+          for (const Peg& peg : type->inputs)
+            if (*connected == 'n' || (std::strlen(connected) > 4 && peg.own_frame)) except.insert(peg.id);
           if (type->input(p.id)) except.insert(p.id);  // the peg of the same name is free
           Fields inputs = bumpy_inputs(*type, kSize, except);
           // Corners alone touch only in a busy mask.
-          if (type->id == "label_regions" && inputs.count("mask")) inputs["mask"] = field_of(Kind::scalar, painted(kSize, [&](double, double) { return static_cast<double>(chance() % 1000) / 1000; }));
+          if (type->id == "label_regions" && inputs.count("mask"))
+            inputs["mask"] =
+                field_of(Kind::scalar,
+                         painted(kSize, [&](double, double) { return static_cast<double>(chance() % 1000) / 1000; }));
           const auto is = [&](std::string_view peg) { return inputs.count(peg) != 0; };
           const bool acts = parameter_acts(*type, p, state, is);
           if (found && acts && changed) continue;
@@ -214,7 +259,8 @@ class TestCatalogue : public QObject {
           for (int tries = 0; tries < 6 && !differs; ++tries) {
             Resolved other = state;
             other[p.id] = random_value(p, chance, true);
-            if (p.kind == ParameterKind::choice) other[p.id] = p.options[static_cast<std::size_t>(tries) % p.options.size()];
+            if (p.kind == ParameterKind::choice)
+              other[p.id] = p.options[static_cast<std::size_t>(tries) % p.options.size()];
             if (p.kind == ParameterKind::toggle) other[p.id] = std::get<double>(p.initial) != 0 ? 0.0 : 1.0;
             const auto after = weave_alone(*type, kSize, inputs, other);
             for (const Peg& out : type->outputs) {
@@ -224,7 +270,8 @@ class TestCatalogue : public QObject {
             }
             if (!acts) break;
           }
-          if (!acts) QVERIFY2(!differs, qPrintable(QString::fromStdString(p.id + " acts although it says that it does not")));
+          if (!acts)
+            QVERIFY2(!differs, qPrintable(QString::fromStdString(p.id + " acts although it says that it does not")));
           found |= acts;
           changed |= acts && differs;
         }
@@ -243,7 +290,8 @@ class TestCatalogue : public QObject {
     const oneapi::tbb::global_control one(oneapi::tbb::global_control::max_allowed_parallelism, 1);
     const auto alone = weave_alone(*type, 256, inputs);
     for (const auto& [id, f] : many)
-      for (std::size_t i = 0; i < planes_of(f).size(); ++i) QVERIFY2(same_bits(*planes_of(f)[i], *planes_of(alone.at(id))[i]), id.c_str());
+      for (std::size_t i = 0; i < planes_of(f).size(); ++i)
+        QVERIFY2(same_bits(*planes_of(f)[i], *planes_of(alone.at(id))[i]), id.c_str());
   }
 
   void everyTypeHasAnExample_data() { every_type(); }
@@ -261,7 +309,8 @@ class TestCatalogue : public QObject {
   void docsListEveryType() {
     QFile file(QStringLiteral(LOOM_DOCS "/nodes.md"));
     QVERIFY(file.open(QIODevice::ReadOnly));
-    QVERIFY2(file.readAll().toStdString() == catalogue_markdown(), "run: wildloom-cli nodes --markdown > docs/nodes.md");
+    QVERIFY2(file.readAll().toStdString() == catalogue_markdown(),
+             "run: wildloom-cli nodes --markdown > docs/nodes.md");
   }
 };
 

@@ -65,14 +65,18 @@ class TestDocument : public QObject {
     QCOMPARE(write_material(*read_material(once)), once);
     // Sorted keys, and one node a line.
     QVERIFY(once.find("\"format\"") < once.find("\"hem\"") && once.find("\"hem\"") < once.find("\"lanes\""));
-    QCOMPARE(QString::fromStdString(once).count(QStringLiteral("\"type\": \"bevel\"")) + QString::fromStdString(once).count(QStringLiteral("\"type\":\"bevel\"")), 1);
-    for (const QString& line : QString::fromStdString(once).split(QLatin1Char('\n'))) QVERIFY(line.count(QStringLiteral("\"type\"")) <= 1);
+    QCOMPARE(QString::fromStdString(once).count(QStringLiteral("\"type\": \"bevel\"")) +
+                 QString::fromStdString(once).count(QStringLiteral("\"type\":\"bevel\"")),
+             1);
+    for (const QString& line : QString::fromStdString(once).split(QLatin1Char('\n')))
+      QVERIFY(line.count(QStringLiteral("\"type\"")) <= 1);
   }
 
   void demosAreValidAndCanonical_data() {
     QTest::addColumn<QString>("path");
     for (const auto& e : std::filesystem::directory_iterator(LOOM_DEMO))
-      if (e.path().extension() == ".loom") QTest::newRow(e.path().stem().c_str()) << QString::fromStdString(e.path().string());
+      if (e.path().extension() == ".loom")
+        QTest::newRow(e.path().stem().c_str()) << QString::fromStdString(e.path().string());
   }
   void demosAreValidAndCanonical() {
     QFETCH(QString, path);
@@ -97,9 +101,12 @@ class TestDocument : public QObject {
 
   void everyShapeOfAValueSurvives_data() {
     QTest::addColumn<QString>("json");
-    for (const char* t : {"0.25", "[0.5,1.5]", "[0.1,0.2,0.3]", "\"word\"", "[[0.0,0.0],[0.5,0.8]]", "{\"formula\":\"a + 1\"}", "{\"follow\":\"edge\"}",
-                          "[{\"at\":0.5,\"colour\":[1.0,0.0,0.25]}]", "{\"rule\":{\"by\":\"chance\",\"from\":0.2,\"seed\":3.0,\"to\":{\"follow\":\"edge\"}}}",
-                          "{\"rule\":{\"by\":\"nth\",\"every\":3.0,\"from\":0.0,\"offset\":1.0,\"to\":1.0}}", "{\"rule\":{\"by\":\"map\",\"from\":0.0,\"map\":\"map_b\",\"to\":1.0}}"})
+    for (const char* t :
+         {"0.25", "[0.5,1.5]", "[0.1,0.2,0.3]", "\"word\"", "[[0.0,0.0],[0.5,0.8]]", "{\"formula\":\"a + 1\"}",
+          "{\"follow\":\"edge\"}", "[{\"at\":0.5,\"colour\":[1.0,0.0,0.25]}]",
+          "{\"rule\":{\"by\":\"chance\",\"from\":0.2,\"seed\":3.0,\"to\":{\"follow\":\"edge\"}}}",
+          "{\"rule\":{\"by\":\"nth\",\"every\":3.0,\"from\":0.0,\"offset\":1.0,\"to\":1.0}}",
+          "{\"rule\":{\"by\":\"map\",\"from\":0.0,\"map\":\"map_b\",\"to\":1.0}}"})
       QTest::newRow(t) << QString::fromLatin1(t);
   }
   void everyShapeOfAValueSurvives() {
@@ -118,34 +125,107 @@ class TestDocument : public QObject {
       spoil(j);
       QTest::newRow(name) << QString::fromStdString(j.dump()) << QString::fromLatin1(says);
     };
-    row("unknown type", [](Json& j) { j["nodes"][1]["type"] = "chamfer"; }, "node edge: there is no node type 'chamfer'");
-    row("twice the same id", [](Json& j) { j["nodes"][1]["id"] = "laid"; }, "used twice");
-    row("bad id", [](Json& j) { j["nodes"][1]["id"] = "Edge!"; }, "small letters");
-    row("no such parameter", [](Json& j) { j["nodes"][1]["params"]["wide"] = 1; }, "parameter wide");
-    row("wrong kind", [](Json& j) { j["nodes"][1]["params"]["width"] = "wide"; }, "wrong kind");
-    row("out of limits", [](Json& j) { j["nodes"][1]["params"]["width"] = 7; }, "is outside");
-    row("unknown word", [](Json& j) { j["nodes"][0]["params"]["bond"] = "zigzag"; }, "Use stack, running");
-    row("follows nothing", [](Json& j) { j["nodes"][1]["params"]["width"] = {{"follow", "gone"}}; }, "follows the value 'gone'");
-    row("bad formula", [](Json& j) { j["nodes"][1]["params"]["width"] = {{"formula", "1 + (2"}}; }, "character 5");
-    row("rule where none goes", [](Json& j) { j["nodes"][1]["params"]["width"] = {{"rule", {{"by", "chance"}}}}; }, "takes no rule");
-    row("unknown rule", [](Json& j) { j["nodes"][0]["params"]["turn"] = {{"rule", {{"by", "mood"}}}}; }, "there is no rule by 'mood'");
-    row("thread from nowhere", [](Json& j) { j["threads"][0]["from"] = "gone.mask"; }, "the node 'gone' is not there");
-    row("no such output", [](Json& j) { j["threads"][0]["from"] = "laid.shine"; }, "has no output 'shine'");
-    row("no such input", [](Json& j) { j["threads"][0]["to"] = "edge.shine"; }, "has no input 'shine'");
-    row("two threads into one peg", [](Json& j) { j["threads"].push_back({{"from", "laid.tone"}, {"to", "edge.mask"}}); }, "another thread ends in the same peg");
-    row("kinds that do not meet", [](Json& j) { j["threads"][0] = {{"from", "facing.normal"}, {"to", "edge.mask"}}; }, "a normal cannot become a scalar");
-    row("a circle", [](Json& j) { j["nodes"].push_back({{"id", "b"}, {"type", "blur"}}); j["nodes"].push_back({{"id", "c"}, {"type", "blur"}}); j["threads"].push_back({{"from", "b.result"}, {"to", "c.source"}}); j["threads"].push_back({{"from", "c.result"}, {"to", "b.source"}}); }, "run in a circle: b > c > b");
-    row("hem of nothing", [](Json& j) { j["hem"]["height"] = "gone.height"; }, "hem, slot height");
-    row("hem of the wrong kind", [](Json& j) { j["hem"]["height"] = "facing.normal"; }, "takes a scalar, not a normal");
-    row("preset of nothing", [](Json& j) { j["presets"][0]["values"] = {{"gone", 1}}; }, "preset Fine");
-    row("dial upside down", [](Json& j) { j["values"][1]["dial"]["min"] = 99; }, "min lies above max");
-    row("no format", [](Json& j) { j.erase("format"); }, "has no 'format' number");
-    row("newer format", [](Json& j) { j["format"] = 99; }, "newer than this program");
-    row("nodes no list", [](Json& j) { j["nodes"] = 5; }, "'nodes' is not a list");
-    row("row not whole", [](Json& j) { j["nodes"][0]["row"] = 1.5; }, "whole number");
-    row("no tile", [](Json& j) { j["tile_metres"] = 0; }, "tile_metres must be above 0");
-    row("a group that holds itself", [](Json& j) { j["groups"] = {{{"id", "g"}, {"name", "G"}, {"nodes", {{{"id", "x"}, {"type", "group"}, {"group", "g"}}}}}}; j["nodes"].push_back({{"id", "use"}, {"type", "group"}, {"group", "g"}}); }, "holds itself");
-    row("a group that is gone", [](Json& j) { j["nodes"].push_back({{"id", "use"}, {"type", "group"}, {"group", "g"}}); }, "its group 'g' is not there");
+    row(
+        "unknown type", [](Json& j) { j["nodes"][1]["type"] = "chamfer"; },
+        "node edge: there is no node type 'chamfer'");
+    row(
+        "twice the same id", [](Json& j) { j["nodes"][1]["id"] = "laid"; }, "used twice");
+    row(
+        "bad id", [](Json& j) { j["nodes"][1]["id"] = "Edge!"; }, "small letters");
+    row(
+        "no such parameter", [](Json& j) { j["nodes"][1]["params"]["wide"] = 1; }, "parameter wide");
+    row(
+        "wrong kind", [](Json& j) { j["nodes"][1]["params"]["width"] = "wide"; }, "wrong kind");
+    row(
+        "out of limits", [](Json& j) { j["nodes"][1]["params"]["width"] = 7; }, "is outside");
+    row(
+        "unknown word", [](Json& j) { j["nodes"][0]["params"]["bond"] = "zigzag"; }, "Use stack, running");
+    row(
+        "follows nothing",
+        [](Json& j) {
+          j["nodes"][1]["params"]["width"] = {{"follow", "gone"}};
+        },
+        "follows the value 'gone'");
+    row(
+        "bad formula",
+        [](Json& j) {
+          j["nodes"][1]["params"]["width"] = {{"formula", "1 + (2"}};
+        },
+        "character 5");
+    row(
+        "rule where none goes",
+        [](Json& j) {
+          j["nodes"][1]["params"]["width"] = {{"rule", {{"by", "chance"}}}};
+        },
+        "takes no rule");
+    row(
+        "unknown rule",
+        [](Json& j) {
+          j["nodes"][0]["params"]["turn"] = {{"rule", {{"by", "mood"}}}};
+        },
+        "there is no rule by 'mood'");
+    row(
+        "thread from nowhere", [](Json& j) { j["threads"][0]["from"] = "gone.mask"; }, "the node 'gone' is not there");
+    row(
+        "no such output", [](Json& j) { j["threads"][0]["from"] = "laid.shine"; }, "has no output 'shine'");
+    row(
+        "no such input", [](Json& j) { j["threads"][0]["to"] = "edge.shine"; }, "has no input 'shine'");
+    row(
+        "two threads into one peg",
+        [](Json& j) {
+          j["threads"].push_back({{"from", "laid.tone"}, {"to", "edge.mask"}});
+        },
+        "another thread ends in the same peg");
+    row(
+        "kinds that do not meet",
+        [](Json& j) {
+          j["threads"][0] = {{"from", "facing.normal"}, {"to", "edge.mask"}};
+        },
+        "a normal cannot become a scalar");
+    row(
+        "a circle",
+        [](Json& j) {
+          j["nodes"].push_back({{"id", "b"}, {"type", "blur"}});
+          j["nodes"].push_back({{"id", "c"}, {"type", "blur"}});
+          j["threads"].push_back({{"from", "b.result"}, {"to", "c.source"}});
+          j["threads"].push_back({{"from", "c.result"}, {"to", "b.source"}});
+        },
+        "run in a circle: b > c > b");
+    row(
+        "hem of nothing", [](Json& j) { j["hem"]["height"] = "gone.height"; }, "hem, slot height");
+    row(
+        "hem of the wrong kind", [](Json& j) { j["hem"]["height"] = "facing.normal"; }, "takes a scalar, not a normal");
+    row(
+        "preset of nothing",
+        [](Json& j) {
+          j["presets"][0]["values"] = {{"gone", 1}};
+        },
+        "preset Fine");
+    row(
+        "dial upside down", [](Json& j) { j["values"][1]["dial"]["min"] = 99; }, "min lies above max");
+    row(
+        "no format", [](Json& j) { j.erase("format"); }, "has no 'format' number");
+    row(
+        "newer format", [](Json& j) { j["format"] = 99; }, "newer than this program");
+    row(
+        "nodes no list", [](Json& j) { j["nodes"] = 5; }, "'nodes' is not a list");
+    row(
+        "row not whole", [](Json& j) { j["nodes"][0]["row"] = 1.5; }, "whole number");
+    row(
+        "no tile", [](Json& j) { j["tile_metres"] = 0; }, "tile_metres must be above 0");
+    row(
+        "a group that holds itself",
+        [](Json& j) {
+          j["groups"] = {{{"id", "g"}, {"name", "G"}, {"nodes", {{{"id", "x"}, {"type", "group"}, {"group", "g"}}}}}};
+          j["nodes"].push_back({{"id", "use"}, {"type", "group"}, {"group", "g"}});
+        },
+        "holds itself");
+    row(
+        "a group that is gone",
+        [](Json& j) {
+          j["nodes"].push_back({{"id", "use"}, {"type", "group"}, {"group", "g"}});
+        },
+        "its group 'g' is not there");
     QTest::newRow("nothing") << QString() << "is not valid JSON";
     QTest::newRow("cut off") << QString::fromLatin1(kExample).left(400) << "is not valid JSON";
     QTest::newRow("brackets") << QString(5000, QLatin1Char('[')) << "nested more than 64 deep";
@@ -164,7 +244,8 @@ class TestDocument : public QObject {
   void aHundredMegabytesOfBracketsAreRefusedAtOnce() {
     QElapsedTimer timer;
     timer.start();
-    QVERIFY(QString::fromStdString(fault_of(std::string(100'000'000, '['))).contains(QStringLiteral("larger than 32 MiB")));
+    QVERIFY(
+        QString::fromStdString(fault_of(std::string(100'000'000, '['))).contains(QStringLiteral("larger than 32 MiB")));
     QVERIFY(QString::fromStdString(fault_of(std::string(30'000'000, '['))).contains(QStringLiteral("64 deep")));
     QVERIFY(timer.elapsed() < 5000);
   }
@@ -178,10 +259,18 @@ class TestDocument : public QObject {
       for (unsigned k = 0; k < 1 + chance() % 6; ++k) {
         const std::size_t at = chance() % text.size();
         switch (chance() % 4) {
-          case 0: text[at] = static_cast<char>(chance()); break;
-          case 1: text.erase(at, chance() % 40); break;
-          case 2: text.insert(at, text.substr(chance() % text.size(), chance() % 60)); break;
-          default: text[at] = "{}[]\",:0-e"[chance() % 10]; break;
+          case 0:
+            text[at] = static_cast<char>(chance());
+            break;
+          case 1:
+            text.erase(at, chance() % 40);
+            break;
+          case 2:
+            text.insert(at, text.substr(chance() % text.size(), chance() % 60));
+            break;
+          default:
+            text[at] = "{}[]\",:0-e"[chance() % 10];
+            break;
         }
         if (text.empty()) text = " ";
       }

@@ -35,7 +35,8 @@ class TestEdit : public QObject {
     std::string id;
     m = edit::add_node(std::move(m), catalogue(), "gradient_noise", "relief", 0, 0, &id);
     QCOMPARE(id, std::string("gradient_noise_2"));
-    QVERIFY(std::get<double>(m.node(id)->params.at("seed")) != std::get<double>(m.node("gradient_noise")->params.at("seed")));
+    QVERIFY(std::get<double>(m.node(id)->params.at("seed")) !=
+            std::get<double>(m.node("gradient_noise")->params.at("seed")));
     QCOMPARE(m.node(id)->row, 2);
     QVERIFY(validate(m, catalogue()).empty());
   }
@@ -55,7 +56,8 @@ class TestEdit : public QObject {
     const Material m = edit::duplicate(two(), {"gradient_noise", "blur"}, false, &fresh);
     QCOMPARE(fresh.size(), std::size_t{2});
     QCOMPARE(m.threads.size(), std::size_t{2});
-    QCOMPARE(std::get<double>(m.node(fresh[0])->params.at("seed")), std::get<double>(m.node("gradient_noise")->params.at("seed")));
+    QCOMPARE(std::get<double>(m.node(fresh[0])->params.at("seed")),
+             std::get<double>(m.node("gradient_noise")->params.at("seed")));
     const Material with = edit::duplicate(two(), {"blur"}, true);
     QCOMPARE(with.threads.size(), std::size_t{2});
     QVERIFY(validate(with, catalogue()).empty());
@@ -63,7 +65,8 @@ class TestEdit : public QObject {
   void pastingRenamesWhatClashes() {
     const Material m = two();
     std::vector<std::string> fresh;
-    const Material p = edit::paste(m, *read_snippet(write_snippet(m, {"gradient_noise", "blur"})), "relief", 0, 4, &fresh);
+    const Material p =
+        edit::paste(m, *read_snippet(write_snippet(m, {"gradient_noise", "blur"})), "relief", 0, 4, &fresh);
     QCOMPARE(p.nodes.size(), std::size_t{4});
     QVERIFY(validate(p, catalogue()).empty());
     QVERIFY(p.into(fresh[1], "source"));
@@ -85,11 +88,13 @@ class TestEdit : public QObject {
     QCOMPARE(m.presets.size(), std::size_t{1});
     m = edit::set_value(std::move(m), id, 0.2);
     QCOMPARE(std::get<double>(edit::apply_preset(m, m.presets[0]).value(id)->value), 0.07);
-    QCOMPARE(std::get<double>(edit::apply_preset(m, {}).value(id)->value), std::get<double>(m.value(id)->dial->at_start));
+    QCOMPARE(std::get<double>(edit::apply_preset(m, {}).value(id)->value),
+             std::get<double>(m.value(id)->dial->at_start));
   }
   void tidyLetsDataRunDown() {
     Material m = two();
-    for (const char* t : {"blend", "tone", "threshold"}) m = edit::add_node(std::move(m), catalogue(), t, "colour", 0, 0);
+    for (const char* t : {"blend", "tone", "threshold"})
+      m = edit::add_node(std::move(m), catalogue(), t, "colour", 0, 0);
     m = edit::connect(std::move(m), {"blur", "result", "blend", "lower"});
     m = edit::connect(std::move(m), {"blend", "result", "tone", "value"});
     m = edit::connect(std::move(m), {"tone", "value", "threshold", "value"});
@@ -101,7 +106,8 @@ class TestEdit : public QObject {
   }
   void tidySetsWhatNothingFeedsNearWhatItFeeds() {
     Material m = edit::empty_material();
-    for (const char* type : {"gradient_noise", "tone", "blur", "blend", "colour"}) m = edit::add_node(std::move(m), catalogue(), type, "relief", 0, 0);
+    for (const char* type : {"gradient_noise", "tone", "blur", "blend", "colour"})
+      m = edit::add_node(std::move(m), catalogue(), type, "relief", 0, 0);
     m = edit::connect(std::move(m), {"gradient_noise", "value", "tone", "value"});
     m = edit::connect(std::move(m), {"tone", "value", "blur", "source"});
     m = edit::connect(std::move(m), {"blur", "result", "blend", "lower"});
@@ -139,7 +145,8 @@ class TestEdit : public QObject {
     more = edit::disconnect(std::move(more), "blur", "source");
     QVERIFY(refusal(more, catalogue(), {"tone", "value", "blur", "source"}).find("circle") != std::string::npos);
     more = edit::add_node(std::move(more), catalogue(), "region_values", "relief", 0, 3);
-    QVERIFY(refusal(more, catalogue(), {"tone", "value", "region_values", "regions"}).find("cannot become") != std::string::npos);
+    QVERIFY(refusal(more, catalogue(), {"tone", "value", "region_values", "regions"}).find("cannot become") !=
+            std::string::npos);
     QVERIFY(refusal(more, catalogue(), {"gradient_noise", "value", "blur", "source"}).empty());
   }
   void kindsFlowThroughNodesThatTakeAny() {
@@ -172,7 +179,8 @@ class TestEdit : public QObject {
     std::vector<Material> states;
     for (int i = 0; i < 1000; ++i) states.push_back(m = edit::set_param(m, "tone", "black", 0.001 * i));
     // All but the one node that changed is the same object in every state.
-    for (std::size_t k = 1; k < m.nodes.size(); ++k) QVERIFY(states.front().nodes[k].get() == states.back().nodes[k].get());
+    for (std::size_t k = 1; k < m.nodes.size(); ++k)
+      QVERIFY(states.front().nodes[k].get() == states.back().nodes[k].get());
   }
 };
 

@@ -8,8 +8,12 @@ using namespace loom::test;
 
 class TestFamilies : public QObject {
   Q_OBJECT
-  static std::map<std::string, Field> alone(const char* type, int size, const Fields& in, const Resolved& params = {}) { return weave_alone(*catalogue().find(type), size, in, params); }
-  static Plane plane(const char* type, int size, const Fields& in, const Resolved& params, const char* out) { return alone(type, size, in, params).at(out).strand[0]->clone(); }
+  static std::map<std::string, Field> alone(const char* type, int size, const Fields& in, const Resolved& params = {}) {
+    return weave_alone(*catalogue().find(type), size, in, params);
+  }
+  static Plane plane(const char* type, int size, const Fields& in, const Resolved& params, const char* out) {
+    return alone(type, size, in, params).at(out).strand[0]->clone();
+  }
   static Fields one(const char* peg, Plane p) {
     Fields f;
     f[peg] = field_of(Kind::scalar, std::move(p));
@@ -29,7 +33,8 @@ class TestFamilies : public QObject {
   }
   void manySmallStepsRoundACircleStayOnIt() {
     // A field that turns about the middle: one leap leaves the circle by 1 - 1/cos, many steps stay near it.
-    const Plane u = painted(256, [](double, double v) { return -(v - 0.5); }), v = painted(256, [](double x, double) { return x - 0.5; });
+    const Plane u = painted(256, [](double, double v) { return -(v - 0.5); }),
+                v = painted(256, [](double x, double) { return x - 0.5; });
     const auto radius_after = [&](int doublings) {
       // The field is the place itself, turned: what is read where one arrives tells where that is.
       const auto at = followed({&u, &v}, u, v, 1.0f / static_cast<float>(1 << doublings), doublings, Stop{});
@@ -43,7 +48,8 @@ class TestFamilies : public QObject {
     const Plane stripes = painted(128, [](double u, double) { return std::fmod(u * 8, 1.0) < 0.5 ? 1.0 : 0.0; });
     Fields in = one("source", stripes.clone());
     in["field"] = field_of(Kind::vector2, Plane::filled(128, 0), Plane::filled(128, 1));
-    QVERIFY(furthest(plane("smear", 128, in, {{"length", 0.3}}, "result"), stripes) < 1e-5);  // along the stripes: nothing changes
+    QVERIFY(furthest(plane("smear", 128, in, {{"length", 0.3}}, "result"), stripes) <
+            1e-5);  // along the stripes: nothing changes
     in["field"] = field_of(Kind::vector2, Plane::filled(128, 1), Plane::filled(128, 0));
     const Range across = range_of(plane("smear", 128, in, {{"length", 0.25}}, "result"));
     QVERIFY2(across.most - across.least < 0.2f, "two whole stripes even out");
@@ -70,19 +76,26 @@ class TestFamilies : public QObject {
       }
   }
   void sectorsRepeatRoundTheMiddle() {
-    const Plane m = plane("mirror", 256, one("source", bumpy(256, 1)), {{"fold", std::string("into_sectors")}, {"sectors", 4.0}}, "result");
+    const Plane m = plane("mirror", 256, one("source", bumpy(256, 1)),
+                          {{"fold", std::string("into_sectors")}, {"sectors", 4.0}}, "result");
     for (int i = 20; i < 110; i += 7)  // a quarter turn: (x, y) to (y, 255 - x)
       for (int j = 20; j < 110; j += 11) QVERIFY(std::abs(m.at(128 + i, 128 + j) - m.at(128 + j, 127 - i)) < 2e-3f);
   }
   void readingAtTheOwnPlaceIsTheSource() {
     Fields in = one("source", bumpy(64, 3));
     QVERIFY(furthest(plane("sample_at", 64, in, {}, "result"), bumpy(64, 3)) < 1e-6);
-    QVERIFY(furthest(plane("sample_at", 64, in, {{"shift", Vector{0.25, 0}}}, "result"), rolled(bumpy(64, 3), -16, 0)) < 1e-5);
+    QVERIFY(furthest(plane("sample_at", 64, in, {{"shift", Vector{0.25, 0}}}, "result"), rolled(bumpy(64, 3), -16, 0)) <
+            1e-5);
   }
   void warpsMergeAsTheyAreCalled() {
-    Fields in = one("source", painted(128, [](double u, double v) { return std::hypot(u - 0.5, v - 0.5) < 0.2 ? 1.0 : 0.0; }));
+    Fields in =
+        one("source", painted(128, [](double u, double v) { return std::hypot(u - 0.5, v - 0.5) < 0.2 ? 1.0 : 0.0; }));
     in["drive"] = field_of(Kind::scalar, bumpy(128, 1));
-    const auto with = [&](const char* merge) { return range_of(plane("warp", 128, in, {{"amount", 0.05}, {"passes", 6.0}, {"merge", std::string(merge)}}, "result")).mean; };
+    const auto with = [&](const char* merge) {
+      return range_of(
+                 plane("warp", 128, in, {{"amount", 0.05}, {"passes", 6.0}, {"merge", std::string(merge)}}, "result"))
+          .mean;
+    };
     QVERIFY(with("minimum") < with("mean") && with("mean") < with("maximum"));  // it eats, is soft, grows
     QVERIFY(with("multiply") <= with("minimum") + 1e-6f && with("screen") >= with("maximum") - 1e-6f);
   }
@@ -106,7 +119,8 @@ class TestFamilies : public QObject {
     const double n = static_cast<double>(p.texels()), mean = sum / n;
     const auto out = alone("statistics", 128, one("source", p.clone()));
     QVERIFY(std::abs(static_cast<double>(out.at("mean").strand[0]->at(5, 5)) - mean) < 1e-5);
-    QVERIFY(std::abs(static_cast<double>(out.at("deviation").strand[0]->at(5, 5)) - std::sqrt(square / n - mean * mean)) < 1e-4);
+    QVERIFY(std::abs(static_cast<double>(out.at("deviation").strand[0]->at(5, 5)) -
+                     std::sqrt(square / n - mean * mean)) < 1e-4);
     QCOMPARE(static_cast<double>(out.at("least").strand[0]->at(0, 0)), least);
     QCOMPARE(static_cast<double>(out.at("most").strand[0]->at(0, 0)), most);
   }
@@ -120,16 +134,22 @@ class TestFamilies : public QObject {
   }
   void aLineBlurActsAlongItsLineOnly() {
     const Plane stripes = painted(128, [](double, double v) { return std::fmod(v * 8, 1.0) < 0.5 ? 1.0 : 0.0; });
-    QVERIFY(furthest(plane("blur", 128, one("source", stripes.clone()), {{"by", std::string("line")}, {"radius", 0.1}}, "result"), stripes) < 1e-5);
-    const Range across = range_of(plane("blur", 128, one("source", stripes.clone()), {{"by", std::string("line")}, {"radius", 0.125}, {"direction", 90.0}}, "result"));
+    QVERIFY(furthest(plane("blur", 128, one("source", stripes.clone()), {{"by", std::string("line")}, {"radius", 0.1}},
+                           "result"),
+                     stripes) < 1e-5);
+    const Range across =
+        range_of(plane("blur", 128, one("source", stripes.clone()),
+                       {{"by", std::string("line")}, {"radius", 0.125}, {"direction", 90.0}}, "result"));
     QVERIFY(across.most - across.least < 0.15f && std::abs(across.mean - 0.5f) < 1e-4f);
   }
   void aBlurByMapIsTheEvenBlurWhereTheMapIsEven() {
-    const Plane source = painted(128, [](double u, double v) { return std::hypot(u - 0.5, v - 0.5) < 0.2 ? 1.0 : 0.0; });
+    const Plane source =
+        painted(128, [](double u, double v) { return std::hypot(u - 0.5, v - 0.5) < 0.2 ? 1.0 : 0.0; });
     Fields in = one("source", source.clone());
     in["map"] = field_of(Kind::scalar, Plane::filled(128, 1));
     const Resolved by_map{{"by", std::string("map_of_radii")}, {"radius", 0.06}};
-    QVERIFY(furthest(plane("blur", 128, in, by_map, "result"), plane("blur", 128, one("source", source.clone()), {{"radius", 0.06}}, "result")) < 1e-5);
+    QVERIFY(furthest(plane("blur", 128, in, by_map, "result"),
+                     plane("blur", 128, one("source", source.clone()), {{"radius", 0.06}}, "result")) < 1e-5);
     in["map"] = field_of(Kind::scalar, Plane::filled(128, 0));
     QVERIFY(furthest(plane("blur", 128, in, by_map, "result"), source) < 1e-6);
     in["map"] = field_of(Kind::scalar, bumpy(128, 1));
@@ -137,10 +157,14 @@ class TestFamilies : public QObject {
     QVERIFY2(r.least >= -1e-5f && r.most <= 1 + 1e-5f, "no halos");
   }
   void growingAndShrinkingMovesADiscsEdge() {
-    const Plane disc = painted(256, [](double u, double v) { return std::clamp(0.5 + (0.2 - std::hypot(u - 0.5, v - 0.5)) * 256, 0.0, 1.0); });
+    const Plane disc = painted(
+        256, [](double u, double v) { return std::clamp(0.5 + (0.2 - std::hypot(u - 0.5, v - 0.5)) * 256, 0.0, 1.0); });
     for (const double by : {0.05, -0.05}) {
-      const double mean = static_cast<double>(range_of(plane("grow_and_shrink", 256, one("mask", disc.clone()), {{"by", by}}, "mask")).mean), expected = 3.14159265 * (0.2 + by) * (0.2 + by);
-      QVERIFY2(std::abs(mean - expected) < 0.01 * expected, qPrintable(QStringLiteral("%1, not %2").arg(mean).arg(expected)));
+      const double mean = static_cast<double>(
+                       range_of(plane("grow_and_shrink", 256, one("mask", disc.clone()), {{"by", by}}, "mask")).mean),
+                   expected = 3.14159265 * (0.2 + by) * (0.2 + by);
+      QVERIFY2(std::abs(mean - expected) < 0.01 * expected,
+               qPrintable(QStringLiteral("%1, not %2").arg(mean).arg(expected)));
     }
   }
   void outlinesOfRegionsHaveTheWidthAskedForAndNoGap() {
@@ -158,8 +182,10 @@ class TestFamilies : public QObject {
   }
   void sharpeningIsTheOppositeOfBlurringToFirstOrder() {
     const Plane p = bumpy(128, 2);
-    const Plane sharp = plane("sharpen", 128, one("source", p.clone()), {{"amount", 1.0}, {"radius", 0.02}}, "result"), soft = plane("blur", 128, one("source", p.clone()), {{"radius", 0.02}}, "result");
-    for (std::size_t i = 0; i < p.texels(); ++i) QVERIFY(std::abs(sharp.data()[i] + soft.data()[i] - 2 * p.data()[i]) < 1e-5f);
+    const Plane sharp = plane("sharpen", 128, one("source", p.clone()), {{"amount", 1.0}, {"radius", 0.02}}, "result"),
+                soft = plane("blur", 128, one("source", p.clone()), {{"radius", 0.02}}, "result");
+    for (std::size_t i = 0; i < p.texels(); ++i)
+      QVERIFY(std::abs(sharp.data()[i] + soft.data()[i] - 2 * p.data()[i]) < 1e-5f);
   }
 
   // ---- mix, measure ----
@@ -168,7 +194,8 @@ class TestFamilies : public QObject {
     Fields in;
     for (int i = 1; i <= 3; ++i) in["input_" + std::to_string(i)] = bumpy_field(Kind::colour, 64, i);
     for (int i = 1; i <= 3; ++i)
-      QVERIFY(same_bits(*alone("switch", 64, in, {{"chosen", static_cast<double>(i)}}).at("result").strand[1], *in["input_" + std::to_string(i)].strand[1]));
+      QVERIFY(same_bits(*alone("switch", 64, in, {{"chosen", static_cast<double>(i)}}).at("result").strand[1],
+                        *in["input_" + std::to_string(i)].strand[1]));
   }
   void joiningWhatWasSplitGivesItBack() {
     Fields in;
@@ -184,7 +211,8 @@ class TestFamilies : public QObject {
     in["base"] = field_of(Kind::scalar, Plane::filled(128, 0));
     in["height"] = field_of(Kind::scalar, bumpy(128, 1));
     in["layer_1"] = field_of(Kind::scalar, Plane::filled(128, 1));
-    const auto out = alone("layers", 128, in, {{"mode_1", std::string("settle")}, {"amount_1", 0.5}, {"contrast_width", 0.0}});
+    const auto out =
+        alone("layers", 128, in, {{"mode_1", std::string("settle")}, {"amount_1", 0.5}, {"contrast_width", 0.0}});
     for (std::size_t i = 0; i < in["height"].strand[0]->texels(); ++i) {
       const float h = in["height"].strand[0]->data()[i], sand = out.at("result").strand[0]->data()[i];
       if (std::abs(h - 0.5f) > 1e-3f) QCOMPARE(sand, h < 0.5f ? 1.0f : 0.0f);
@@ -197,16 +225,23 @@ class TestFamilies : public QObject {
     stack["layer_1"] = pair["upper"] = bumpy_field(Kind::colour, 64, 3);
     stack["mask_1"] = pair["mask"] = bumpy_field(Kind::scalar, 64, 5);
     for (const std::string mode : {"plain", "multiply", "overlay", "soft_light"})
-      QVERIFY(same_bits(*alone("layers", 64, stack, {{"mode_1", mode}}).at("result").strand[0], *alone("blend", 64, pair, {{"mode", mode}}).at("result").strand[0]));
+      QVERIFY(same_bits(*alone("layers", 64, stack, {{"mode_1", mode}}).at("result").strand[0],
+                        *alone("blend", 64, pair, {{"mode", mode}}).at("result").strand[0]));
   }
   void keptAndOtherRegionsMakeTheWhole() {
     Fields in;
     in["regions"] = bumpy_field(Kind::regions, 128, 1);
-    const Plane kept = plane("keep_regions", 128, in, {{"least", 0.3}}, "mask"), others = plane("keep_regions", 128, in, {{"least", 0.3}, {"others", 1.0}}, "mask");
-    for (std::size_t i = 0; i < kept.texels(); ++i) QCOMPARE(kept.data()[i] + others.data()[i], in["regions"].strand[0]->data()[i] >= 0 ? 1.0f : 0.0f);
+    const Plane kept = plane("keep_regions", 128, in, {{"least", 0.3}}, "mask"),
+                others = plane("keep_regions", 128, in, {{"least", 0.3}, {"others", 1.0}}, "mask");
+    for (std::size_t i = 0; i < kept.texels(); ++i)
+      QCOMPARE(kept.data()[i] + others.data()[i], in["regions"].strand[0]->data()[i] >= 0 ? 1.0f : 0.0f);
   }
   void aPlainWeaveIsEvenAndASatinFloats() {
-    const auto warp_share = [](const char* weave) { return static_cast<double>(range_of(*alone("woven_cloth", 256, {}, {{"weave", std::string(weave)}, {"gap", 0.0}}).at("warp").strand[0]).mean); };
+    const auto warp_share = [](const char* weave) {
+      return static_cast<double>(
+          range_of(*alone("woven_cloth", 256, {}, {{"weave", std::string(weave)}, {"gap", 0.0}}).at("warp").strand[0])
+              .mean);
+    };
     QVERIFY(std::abs(warp_share("plain") - 0.5) < 0.02);
     QVERIFY(std::abs(warp_share("twill") - 0.5) < 0.02);
     QVERIFY(warp_share("satin") > 0.65);  // four of five crossings
@@ -217,7 +252,9 @@ class TestFamilies : public QObject {
     float last = 0;
     for (int i = 0; i <= 4096; ++i) {
       const double a = 6.283185307 * (i + 0.5) / 4096;
-      const float here = p.at(static_cast<int>(256 + 150 * std::cos(a)), static_cast<int>(256 - 150 * std::sin(a))) > 0.5f ? 1.0f : 0.0f;
+      const float here =
+          p.at(static_cast<int>(256 + 150 * std::cos(a)), static_cast<int>(256 - 150 * std::sin(a))) > 0.5f ? 1.0f
+                                                                                                            : 0.0f;
       rises += i > 0 && here > last;
       last = here;
     }
@@ -249,11 +286,16 @@ class TestFamilies : public QObject {
     const auto out = alone("region_shapes", 512, in);
     const auto at = [&](const char* peg, int x, int y) { return static_cast<double>(out.at(peg).strand[0]->at(x, y)); };
     const int dx = 10, dy = 154, sx = 282, sy = 502;
-    QVERIFY2(std::abs(at("perimeter", dx, dy) - 2 * 3.14159265 * 0.12) < 0.01, qPrintable(QString::number(at("perimeter", dx, dy))));
-    QVERIFY2(std::abs(at("perimeter", sx, sy) - 2 * (0.4 + 0.08)) < 0.06, qPrintable(QString::number(at("perimeter", sx, sy))));  // four directions: within 6 % of a straight edge
-    QVERIFY2(std::abs(at("longest_axis", sx, sy) - 0.4) < 0.005, qPrintable(QString::number(at("longest_axis", sx, sy))));
-    QVERIFY2(std::abs(at("longest_axis", dx, dy) - 0.12 * std::sqrt(3.0)) < 0.003, qPrintable(QString::number(at("longest_axis", dx, dy))));  // variance r^2 / 4
-    QVERIFY2(std::abs(at("direction", sx, sy) - 0.5 / 3.14159265) < 0.01, qPrintable(QString::number(at("direction", sx, sy))));
+    QVERIFY2(std::abs(at("perimeter", dx, dy) - 2 * 3.14159265 * 0.12) < 0.01,
+             qPrintable(QString::number(at("perimeter", dx, dy))));
+    QVERIFY2(std::abs(at("perimeter", sx, sy) - 2 * (0.4 + 0.08)) < 0.06,
+             qPrintable(QString::number(at("perimeter", sx, sy))));  // four directions: within 6 % of a straight edge
+    QVERIFY2(std::abs(at("longest_axis", sx, sy) - 0.4) < 0.005,
+             qPrintable(QString::number(at("longest_axis", sx, sy))));
+    QVERIFY2(std::abs(at("longest_axis", dx, dy) - 0.12 * std::sqrt(3.0)) < 0.003,
+             qPrintable(QString::number(at("longest_axis", dx, dy))));  // variance r^2 / 4
+    QVERIFY2(std::abs(at("direction", sx, sy) - 0.5 / 3.14159265) < 0.01,
+             qPrintable(QString::number(at("direction", sx, sy))));
     QCOMPARE(at("neighbours", dx, dy), 1.0);
     QCOMPARE(at("neighbours", 256, 300), 0.0);  // no region there
   }
@@ -279,7 +321,8 @@ class TestFamilies : public QObject {
   void valuesReachUnderTheJoints() {
     Fields in = disc_and_strip(256);
     const Resolved on{{"reach", 1.0}};
-    const Plane bare = plane("region_values", 256, in, {}, "tone"), reached = plane("region_values", 256, in, on, "tone");
+    const Plane bare = plane("region_values", 256, in, {}, "tone"),
+                reached = plane("region_values", 256, in, on, "tone");
     int inside = 0, outside = 0;
     for (std::size_t i = 0; i < bare.texels(); ++i) {
       const bool there = in["regions"].strand[0]->data()[i] >= 0;
@@ -301,11 +344,13 @@ class TestFamilies : public QObject {
     QVERIFY(std::abs(area({{"figure", std::string("leaf")}}) - lens / 4) < 0.004);
     QVERIFY(std::abs(area({{"figure", std::string("cross")}, {"arm", 0.25}}) - (2 * 0.25 - 0.25 * 0.25)) < 0.004);
     QVERIFY(std::abs(area({{"figure", std::string("pyramid")}}) - 1.0 / 3) < 0.002);
-    const double disc = 3.14159265 * 0.6 * 0.6 / 4, gear = area({{"figure", std::string("gear")}, {"sides", 8.0}, {"inner", 0.6}});
+    const double disc = 3.14159265 * 0.6 * 0.6 / 4,
+                 gear = area({{"figure", std::string("gear")}, {"sides", 8.0}, {"inner", 0.6}});
     QVERIFY(gear > disc + 0.05 && gear < 3.14159265 / 4);
   }
   void aGearHasItsTeeth() {
-    const Plane p = plane("motif", 512, {}, {{"figure", std::string("gear")}, {"sides", 9.0}, {"inner", 0.6}, {"size", 1.0}}, "value");
+    const Plane p = plane("motif", 512, {},
+                          {{"figure", std::string("gear")}, {"sides", 9.0}, {"inner", 0.6}, {"size", 1.0}}, "value");
     int rises = 0;
     float last = p.at(static_cast<int>(256 + 205 * std::cos(0.1)), static_cast<int>(256 + 205 * std::sin(0.1)));
     for (int i = 1; i <= 4096; ++i) {
@@ -320,14 +365,18 @@ class TestFamilies : public QObject {
   void dyeMixesInOklab() {
     const auto middle = [](const char* space) {
       Fields in = one("value", Plane::filled(64, 0.5f));
-      const auto f = alone("dye", 64, in, {{"stops", Stops{{0, {0, 0, 1, 1}}, {1, {1, 1, 1, 1}}}}, {"mixed_in", std::string(space)}}).at("colour");
+      const auto f = alone("dye", 64, in,
+                           {{"stops", Stops{{0, {0, 0, 1, 1}}, {1, {1, 1, 1, 1}}}}, {"mixed_in", std::string(space)}})
+                         .at("colour");
       return std::array<float, 3>{f.strand[0]->at(0, 0), f.strand[1]->at(0, 0), f.strand[2]->at(0, 0)};
     };
     const auto linear = middle("linear"), lab = middle("oklab");
     QVERIFY(std::abs(linear[0] - 0.5f) < 1e-6f && std::abs(linear[2] - 1) < 1e-6f);
     // L, a, b of blue are 0.452, -0.032, -0.312 (Ottosson's table of sRGB's corners); halved towards white at 1, 0, 0.
     const double l = 0.726, a = -0.016228, b = -0.155764;
-    const double L = std::pow(l + 0.3963377774 * a + 0.2158037573 * b, 3), M = std::pow(l - 0.1055613458 * a - 0.0638541728 * b, 3), S = std::pow(l - 0.0894841775 * a - 1.2914855480 * b, 3);
+    const double L = std::pow(l + 0.3963377774 * a + 0.2158037573 * b, 3),
+                 M = std::pow(l - 0.1055613458 * a - 0.0638541728 * b, 3),
+                 S = std::pow(l - 0.0894841775 * a - 1.2914855480 * b, 3);
     QVERIFY(std::abs(static_cast<double>(lab[0]) - (4.0767416621 * L - 3.3077115913 * M + 0.2309699292 * S)) < 2e-3);
     QVERIFY(std::abs(static_cast<double>(lab[2]) - (-0.0041960863 * L - 0.7034186147 * M + 1.7076147010 * S)) < 2e-3);
   }
@@ -351,7 +400,8 @@ class TestFamilies : public QObject {
     for (int y = 0; y < 2048; ++y)
       for (int x = 0; x < 2048; ++x) {
         bool least = nearest.at(x, y) < 0.02f;
-        for (int j = -1; j <= 1 && least; ++j) for (int i = -1; i <= 1; ++i) least &= nearest.at(x, y) <= nearest.at(wrap(x + i, 2048), wrap(y + j, 2048));
+        for (int j = -1; j <= 1 && least; ++j)
+          for (int i = -1; i <= 1; ++i) least &= nearest.at(x, y) <= nearest.at(wrap(x + i, 2048), wrap(y + j, 2048));
         if (least) points.push_back({(x + 0.5) / 2048, (y + 0.5) / 2048});
       }
     QVERIFY(points.size() >= 62 && points.size() <= 66);
@@ -375,7 +425,9 @@ class TestFamilies : public QObject {
   }
   void driftsLoopAndKeepTheirMean() {
     for (const char* type : {"value_noise", "facet_noise", "gradient_noise"}) {
-      const auto at = [&](double drift) { return plane(type, 256, {}, {{"scale", 16.0}, {"octaves", 1.0}, {"drift", drift}}, "value"); };
+      const auto at = [&](double drift) {
+        return plane(type, 256, {}, {{"scale", 16.0}, {"octaves", 1.0}, {"drift", drift}}, "value");
+      };
       const Plane start = at(0);
       QVERIFY2(furthest(start, at(1)) < 1e-4, type);
       for (const double drift : {0.25, 0.5, 0.75}) {
@@ -391,22 +443,32 @@ class TestFamilies : public QObject {
       in["positions"] = field_of(Kind::vector3, x.clone(), y.clone(), z.clone());
       return plane(type, 128, in, {{"scale", 4.0}}, out);
     };
-    const Plane u = painted(128, [](double a, double) { return a; }), v = painted(128, [](double, double b) { return b; });
-    for (const auto& [type, out] : {std::pair{"gradient_noise", "value"}, {"value_noise", "value"}, {"facet_noise", "value"}, {"cellular_noise", "nearest"}, {"cellular_noise", "border"}, {"speckle", "value"}}) {
-      const Plane low = cut(type, out, u, v, Plane::filled(128, 0.3f)), high = cut(type, out, u, v, Plane::filled(128, 1.3f)), upright = cut(type, out, u, Plane::filled(128, 0.7f), v);
+    const Plane u = painted(128, [](double a, double) { return a; }),
+                v = painted(128, [](double, double b) { return b; });
+    for (const auto& [type, out] : {std::pair{"gradient_noise", "value"},
+                                    {"value_noise", "value"},
+                                    {"facet_noise", "value"},
+                                    {"cellular_noise", "nearest"},
+                                    {"cellular_noise", "border"},
+                                    {"speckle", "value"}}) {
+      const Plane low = cut(type, out, u, v, Plane::filled(128, 0.3f)),
+                  high = cut(type, out, u, v, Plane::filled(128, 1.3f)),
+                  upright = cut(type, out, u, Plane::filled(128, 0.7f), v);
       QVERIFY2(furthest(low, high) < 2e-3, type);  // whole periods in a unit
       // Where both cuts meet, along u at v = 0.7 and height 0.3, they agree: row 0.7 of one, row 0.3 of the other.
       const Plane row = cut(type, out, u, Plane::filled(128, 0.7f), Plane::filled(128, 0.3f));
       const Range r = range_of(row);
       QVERIFY2(r.most - r.least > 0.1f, type);
       for (int x = 0; x < 128; ++x) {
-        const float a = low.at(x, 89) + (low.at(x, 90) - low.at(x, 89)) * 0.1f, b = upright.at(x, 37) + (upright.at(x, 38) - upright.at(x, 37)) * 0.9f;
+        const float a = low.at(x, 89) + (low.at(x, 90) - low.at(x, 89)) * 0.1f,
+                    b = upright.at(x, 37) + (upright.at(x, 38) - upright.at(x, 37)) * 0.9f;
         QVERIFY2(std::abs(a - row.at(x, 0)) < 0.05f && std::abs(b - row.at(x, 0)) < 0.05f, type);
       }
     }
   }
   void theSidesOfSolidCellsAreAtTheirExactDistance() {
-    const Plane u = painted(256, [](double a, double) { return a; }), v = painted(256, [](double, double b) { return b; });
+    const Plane u = painted(256, [](double a, double) { return a; }),
+                v = painted(256, [](double, double b) { return b; });
     const auto cut = [&](double jitter, const Plane& x, const Plane& y, const Plane& z, const char* out = "border") {
       Fields in;
       in["positions"] = field_of(Kind::vector3, x.clone(), y.clone(), z.clone());
@@ -414,26 +476,41 @@ class TestFamilies : public QObject {
     };
     // Points in rank and file: cubes. Inside one the nearest of its six sides counts.
     const Plane cubes = cut(0, u, v, Plane::filled(256, 0.27f));
-    const auto side = [](double at) { const double in = at * 5 - std::floor(at * 5); return std::min(in, 1 - in); };
-    QVERIFY(furthest(cubes, painted(256, [&](double a, double b) { return std::min({side(a), side(b), side(0.27)}); })) < 1e-4);
+    const auto side = [](double at) {
+      const double in = at * 5 - std::floor(at * 5);
+      return std::min(in, 1 - in);
+    };
+    QVERIFY(furthest(cubes, painted(256, [&](double a, double b) {
+                       return std::min({side(a), side(b), side(0.27)});
+                     })) < 1e-4);
     // A distance to planes rises by one per way everywhere but on the ridges where the nearest side changes.
     constexpr float kStep = 1.0f / 4096;
     const Plane z = Plane::filled(256, 0.4f), here = cut(1, u, v, z);
-    const auto moved = [](const Plane& p) { return painted(256, [&p](double a, double b) { return p.at(static_cast<int>(a * 256), static_cast<int>(b * 256)) + kStep; }); };
+    const auto moved = [](const Plane& p) {
+      return painted(
+          256, [&p](double a, double b) { return p.at(static_cast<int>(a * 256), static_cast<int>(b * 256)) + kStep; });
+    };
     const Plane along_u = cut(1, moved(u), v, z), along_v = cut(1, u, moved(v), z), along_z = cut(1, u, v, moved(z));
     std::size_t steep = 0;
     for (std::size_t i = 0; i < here.texels(); ++i) {
-      const auto slope = [&](const Plane& p) { return static_cast<double>((p.data()[i] - here.data()[i]) / (5 * kStep)); };
+      const auto slope = [&](const Plane& p) {
+        return static_cast<double>((p.data()[i] - here.data()[i]) / (5 * kStep));
+      };
       steep += std::abs(std::hypot(slope(along_u), slope(along_v), slope(along_z)) - 1) < 0.02;
     }
-    QVERIFY2(static_cast<double>(steep) / static_cast<double>(here.texels()) > 0.97, QByteArray::number(static_cast<double>(steep) / static_cast<double>(here.texels())));
+    QVERIFY2(static_cast<double>(steep) / static_cast<double>(here.texels()) > 0.97,
+             QByteArray::number(static_cast<double>(steep) / static_cast<double>(here.texels())));
     // It is never less than half of what the second point is farther than the nearest, and 0 where both are as far.
     const Plane nearest = cut(1, u, v, z, "nearest"), second = cut(1, u, v, z, "second");
-    for (std::size_t i = 0; i < here.texels(); ++i) QVERIFY(here.data()[i] >= 0.5f * (second.data()[i] - nearest.data()[i]) - 1e-4f && here.data()[i] <= 0.5f * (second.data()[i] + nearest.data()[i]));
+    for (std::size_t i = 0; i < here.texels(); ++i)
+      QVERIFY(here.data()[i] >= 0.5f * (second.data()[i] - nearest.data()[i]) - 1e-4f &&
+              here.data()[i] <= 0.5f * (second.data()[i] + nearest.data()[i]));
   }
   void solidSpeckleHasTheSameSpreadInEveryCut() {
-    // The sum of many impulses: mean 0.5, and the deviation that the window's norm is made for, 0.2, in the torus and in space alike.
-    const Plane u = painted(256, [](double a, double) { return a; }), v = painted(256, [](double, double b) { return b; });
+    // The sum of many impulses: mean 0.5, and the deviation that the window's norm is made for, 0.2, in the torus and
+    // in space alike.
+    const Plane u = painted(256, [](double a, double) { return a; }),
+                v = painted(256, [](double, double b) { return b; });
     const auto deviation = [](const Plane& p) {
       double sum = 0;
       for (std::size_t i = 0; i < p.texels(); ++i) sum += std::pow(static_cast<double>(p.data()[i]) - 0.5, 2);
@@ -446,36 +523,48 @@ class TestFamilies : public QObject {
       Fields in;
       in["positions"] = field_of(Kind::vector3, u.clone(), v.clone(), Plane::filled(256, static_cast<float>(high)));
       const Plane cut = plane("speckle", 256, in, params, "value");
-      QVERIFY2(std::abs(deviation(cut) - 0.2) < 0.02 && std::abs(range_of(cut).mean - 0.5f) < 0.02f, QByteArray::number(deviation(cut)));
-      QVERIFY(furthest(cut, plane("speckle", 256, in, {{"scale", 24.0}, {"density", 8.0}, {"seed", 2.0}}, "value")) > 0.2);
+      QVERIFY2(std::abs(deviation(cut) - 0.2) < 0.02 && std::abs(range_of(cut).mean - 0.5f) < 0.02f,
+               QByteArray::number(deviation(cut)));
+      QVERIFY(furthest(cut, plane("speckle", 256, in, {{"scale", 24.0}, {"density", 8.0}, {"seed", 2.0}}, "value")) >
+              0.2);
     }
   }
   void solidFibresAreRodsInABlock() {
-    const Plane u = painted(256, [](double a, double) { return a; }), v = painted(256, [](double, double b) { return b; });
+    const Plane u = painted(256, [](double a, double) { return a; }),
+                v = painted(256, [](double, double b) { return b; });
     const auto cut = [&](const char* out, const Resolved& params, const Plane& x, const Plane& y, const Plane& z) {
       Fields in;
       in["positions"] = field_of(Kind::vector3, x.clone(), y.clone(), z.clone());
       return plane("fibre_noise", 256, in, params, out);
     };
-    const Resolved params{{"count", 120.0}, {"length", 0.25}, {"thickness", 0.03}, {"length_spread", 0.0}, {"spread", 1.0}};
+    const Resolved params{
+        {"count", 120.0}, {"length", 0.25}, {"thickness", 0.03}, {"length_spread", 0.0}, {"spread", 1.0}};
     const Plane low = cut("mask", params, u, v, Plane::filled(256, 0.3f));
     // The same one period higher and farther; another elsewhere.
     QVERIFY(furthest(low, cut("mask", params, u, v, Plane::filled(256, 1.3f))) < 0.02);
-    QVERIFY(furthest(low, cut("mask", params, painted(256, [](double a, double) { return a + 1; }), v, Plane::filled(256, 0.3f))) < 0.02);
+    QVERIFY(furthest(low, cut("mask", params, painted(256, [](double a, double) { return a + 1; }), v,
+                              Plane::filled(256, 0.3f))) < 0.02);
     QVERIFY(furthest(low, cut("mask", params, u, v, Plane::filled(256, 0.6f))) > 0.9);
     // Every cut is as full: by chance rods, 1 - exp(-count * length * width).
     for (const float high : {0.1f, 0.45f, 0.8f}) {
       const float full = range_of(cut("mask", params, u, v, Plane::filled(256, high))).mean;
-      QVERIFY2(std::abs(full - (1 - std::exp(-120 * 0.25f * 0.03f))) < 0.12f, QByteArray::number(static_cast<double>(full)));
+      QVERIFY2(std::abs(full - (1 - std::exp(-120 * 0.25f * 0.03f))) < 0.12f,
+               QByteArray::number(static_cast<double>(full)));
     }
-    // Without spread they lie along x: a cut across them shows discs, one along them streaks, which hardly change along u.
-    const Resolved combed{{"count", 60.0}, {"length", 0.5}, {"thickness", 0.03}, {"length_spread", 0.0}, {"spread", 0.0}};
+    // Without spread they lie along x: a cut across them shows discs, one along them streaks, which hardly change along
+    // u.
+    const Resolved combed{
+        {"count", 60.0}, {"length", 0.5}, {"thickness", 0.03}, {"length_spread", 0.0}, {"spread", 0.0}};
     const auto changes = [](const Plane& p, bool along_u) {
       double sum = 0;
-      for (int y = 0; y < 256; ++y) for (int x = 0; x < 256; ++x) sum += std::abs(static_cast<double>(p.at(x, y) - (along_u ? p.at(wrap(x + 1, 256), y) : p.at(x, wrap(y + 1, 256)))));
+      for (int y = 0; y < 256; ++y)
+        for (int x = 0; x < 256; ++x)
+          sum += std::abs(
+              static_cast<double>(p.at(x, y) - (along_u ? p.at(wrap(x + 1, 256), y) : p.at(x, wrap(y + 1, 256)))));
       return sum;
     };
-    const Plane streaks = cut("mask", combed, u, v, Plane::filled(256, 0.5f)), discs = cut("mask", combed, Plane::filled(256, 0.5f), u, v);
+    const Plane streaks = cut("mask", combed, u, v, Plane::filled(256, 0.5f)),
+                discs = cut("mask", combed, Plane::filled(256, 0.5f), u, v);
     QVERIFY(changes(streaks, false) > 5 * changes(streaks, true));
     QVERIFY(std::abs(changes(discs, false) / changes(discs, true) - 1) < 0.15);
     // Each rod has one tone, and none lies where the mask is empty.
@@ -486,14 +575,19 @@ class TestFamilies : public QObject {
     const Plane source = bumpy(64, 1);
     Fields in;
     in["a"] = field_of(Kind::scalar, source.clone());
-    const auto formula = [&](const char* text) { return plane("formula", 64, in, {{"formula", std::string(text)}}, "result"); };
+    const auto formula = [&](const char* text) {
+      return plane("formula", 64, in, {{"formula", std::string(text)}}, "result");
+    };
     // A quarter of the tile to the right of every place, round the edge; and turned about.
     QVERIFY(furthest(formula("a(u + 0.25, v)"), rolled(source, -16, 0)) < 1e-6);
     QVERIFY(furthest(formula("a(vector(u, v - 0.5))"), rolled(source, 0, 32)) < 1e-6);
-    QVERIFY(furthest(formula("a(v, u)"), painted(64, [&](double u, double v) { return static_cast<double>(source.at(static_cast<int>(v * 64), static_cast<int>(u * 64))); })) < 1e-6);
+    QVERIFY(furthest(formula("a(v, u)"), painted(64, [&](double u, double v) {
+                       return static_cast<double>(source.at(static_cast<int>(v * 64), static_cast<int>(u * 64)));
+                     })) < 1e-6);
     // Beside itself: the slope by differences.
     const Plane slope = formula("(a(u + 1/64, v) - a) * 64");
-    for (int x = 0; x < 64; ++x) QVERIFY(std::abs(slope.at(x, 7) - (source.at(wrap(x + 1, 64), 7) - source.at(x, 7)) * 64) < 1e-4f);
+    for (int x = 0; x < 64; ++x)
+      QVERIFY(std::abs(slope.at(x, 7) - (source.at(wrap(x + 1, 64), 7) - source.at(x, 7)) * 64) < 1e-4f);
     // A free input is the same everywhere.
     QCOMPARE(formula("b(u, v + 0.3)").at(5, 5), 0.5f);
     // Colours keep their strands.

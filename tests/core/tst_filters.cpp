@@ -14,7 +14,8 @@ class TestFilters : public QObject {
  private Q_SLOTS:
   void aBlurKeepsTheMeanAndTheUnbounded_data() {
     QTest::addColumn<float>("sigma");
-    for (const float s : {0.0f, 0.002f, 0.01f, 0.03f, 0.1f, 0.5f}) QTest::newRow(qPrintable(QString::number(static_cast<double>(s)))) << s;
+    for (const float s : {0.0f, 0.002f, 0.01f, 0.03f, 0.1f, 0.5f})
+      QTest::newRow(qPrintable(QString::number(static_cast<double>(s)))) << s;
   }
   void aBlurKeepsTheMeanAndTheUnbounded() {
     QFETCH(float, sigma);
@@ -24,18 +25,21 @@ class TestFilters : public QObject {
     // A sine keeps its form; its height sinks by exp(-(2 pi f sigma)^2 / 2), f^2 = 1 + 4.
     const double fall = std::exp(-0.5 * std::pow(6.2831853 * static_cast<double>(sigma), 2) * 5);
     for (const int x : {3, 100, 255})
-      QVERIFY2(std::abs(static_cast<double>(b.at(x, 77)) + 7 - fall * (static_cast<double>(p.at(x, 77)) + 7)) < 6e-3, qPrintable(QString::number(static_cast<double>(b.at(x, 77)))));
+      QVERIFY2(std::abs(static_cast<double>(b.at(x, 77)) + 7 - fall * (static_cast<double>(p.at(x, 77)) + 7)) < 6e-3,
+               qPrintable(QString::number(static_cast<double>(b.at(x, 77)))));
   }
   void aBlurCommutesWithARoll() {
     const Plane p = speckled(256, 1, 9);
     for (const float sigma : {0.01f, 0.05f, 0.2f})
-      for (const auto& [du, dv] : {std::pair{1, 0}, {0, 1}, {31, 17}}) QVERIFY(furthest(rolled(blurred(p, sigma, Stop{}), du, dv), blurred(rolled(p, du, dv), sigma, Stop{})) < 2e-5);
+      for (const auto& [du, dv] : {std::pair{1, 0}, {0, 1}, {31, 17}})
+        QVERIFY(furthest(rolled(blurred(p, sigma, Stop{}), du, dv), blurred(rolled(p, du, dv), sigma, Stop{})) < 2e-5);
   }
 
   void distanceIsExact_data() {
     QTest::addColumn<unsigned>("one_in");
     QTest::addColumn<int>("size");
-    for (const int size : {16, 64, 128}) for (const unsigned n : {3u, 40u, 900u}) QTest::addRow("one in %u at %d", n, size) << n << size;
+    for (const int size : {16, 64, 128})
+      for (const unsigned n : {3u, 40u, 900u}) QTest::addRow("one in %u at %d", n, size) << n << size;
   }
   void distanceIsExact() {
     QFETCH(unsigned, one_in);
@@ -44,14 +48,20 @@ class TestFilters : public QObject {
     mask.at(size / 3, size - 1) = 1;
     const DistanceField f = distance_to(mask, 0.5f, Stop{});
     std::vector<std::pair<int, int>> sources;
-    for (int y = 0; y < size; ++y) for (int x = 0; x < size; ++x) if (mask.at(x, y) >= 0.5f) sources.emplace_back(x, y);
-    const auto gap = [&](int a, int b) { const int d = std::abs(a - b); return std::min(d, size - d); };
+    for (int y = 0; y < size; ++y)
+      for (int x = 0; x < size; ++x)
+        if (mask.at(x, y) >= 0.5f) sources.emplace_back(x, y);
+    const auto gap = [&](int a, int b) {
+      const int d = std::abs(a - b);
+      return std::min(d, size - d);
+    };
     for (int y = 0; y < size; y += 3)
       for (int x = 0; x < size; x += 2) {
         int least = 1 << 30;
         for (const auto& [sx, sy] : sources) least = std::min(least, gap(x, sx) * gap(x, sx) + gap(y, sy) * gap(y, sy));
         const double d = static_cast<double>(f.distance.at(x, y));
-        QVERIFY2(std::abs(d * d - least) < 0.01, qPrintable(QStringLiteral("(%1, %2): %3, not %4").arg(x).arg(y).arg(d * d).arg(least)));
+        QVERIFY2(std::abs(d * d - least) < 0.01,
+                 qPrintable(QStringLiteral("(%1, %2): %3, not %4").arg(x).arg(y).arg(d * d).arg(least)));
         const int n = f.nearest[static_cast<std::size_t>(y * size + x)];
         QVERIFY(n >= 0 && mask.data()[n] >= 0.5f);
         QCOMPARE(gap(x, n % size) * gap(x, n % size) + gap(y, n / size) * gap(y, n / size), least);
@@ -60,27 +70,36 @@ class TestFilters : public QObject {
   // Upright bars leave blocks of columns that are all alike, from which the search leaps to what can be nearer.
   void distanceIsExactFarFromBars_data() {
     QTest::addColumn<float>("limit");
-    for (const float limit : {1e6f, 150.0f, 70.0f, 20.0f}) QTest::addRow("limit %g", static_cast<double>(limit)) << limit;
+    for (const float limit : {1e6f, 150.0f, 70.0f, 20.0f})
+      QTest::addRow("limit %g", static_cast<double>(limit)) << limit;
   }
   void distanceIsExactFarFromBars() {
     QFETCH(float, limit);
     constexpr int kSize = 1024;
     Plane mask = Plane::filled(kSize, 0);
     std::vector<std::pair<int, int>> sources{{500, 3}, {733, 960}};
-    for (int y = 200; y < 700; ++y) for (const int x : {100, 101, 390, 1020}) sources.emplace_back(x, y);
+    for (int y = 200; y < 700; ++y)
+      for (const int x : {100, 101, 390, 1020}) sources.emplace_back(x, y);
     for (const auto& [x, y] : sources) mask.at(x, y) = 1;
     const DistanceField f = distance_to(mask, 0.5f, Stop{}, limit);
-    const auto gap = [](int a, int b) { const int d = std::abs(a - b); return std::min(d, kSize - d); };
+    const auto gap = [](int a, int b) {
+      const int d = std::abs(a - b);
+      return std::min(d, kSize - d);
+    };
     for (int y = 0; y < kSize; y += 31)
       for (int x = 0; x < kSize; x += 7) {
         double least = 1e18;
         for (const auto& [sx, sy] : sources) least = std::min(least, std::hypot(gap(x, sx), gap(y, sy)));
         const double d = static_cast<double>(f.distance.at(x, y));
-        if (least < static_cast<double>(limit)) QVERIFY2(std::abs(d - least) < 1e-3, qPrintable(QStringLiteral("(%1, %2): %3, not %4").arg(x).arg(y).arg(d).arg(least)));
-        else QVERIFY(d >= static_cast<double>(limit) - 1e-3);
+        if (least < static_cast<double>(limit))
+          QVERIFY2(std::abs(d - least) < 1e-3,
+                   qPrintable(QStringLiteral("(%1, %2): %3, not %4").arg(x).arg(y).arg(d).arg(least)));
+        else
+          QVERIFY(d >= static_cast<double>(limit) - 1e-3);
       }
   }
-  // A row's result is its own: what was worked out before it does not show, even in which of two equally near sources is told.
+  // A row's result is its own: what was worked out before it does not show, even in which of two equally near sources
+  // is told.
   void rowsDoNotLookAtOneAnother_data() {
     QTest::addColumn<int>("size");
     for (const int size : {16, 64, 128, 1024}) QTest::newRow(QByteArray::number(size)) << size;
@@ -88,7 +107,8 @@ class TestFilters : public QObject {
   void rowsDoNotLookAtOneAnother() {
     QFETCH(int, size);
     Plane mask = Plane::filled(size, 0);
-    for (const auto& [x, y] : {std::pair{1, 2}, {size / 2 + 1, 2}, {size / 4, size / 2}, {3 * size / 4, size / 2 + 3}}) mask.at(x, y) = 1;
+    for (const auto& [x, y] : {std::pair{1, 2}, {size / 2 + 1, 2}, {size / 4, size / 2}, {3 * size / 4, size / 2 + 3}})
+      mask.at(x, y) = 1;
     const DistanceField here = distance_to(mask, 0.5f, Stop{});
     for (const int by : {1, 5, size / 2 + 1}) {
       const DistanceField there = distance_to(rolled(mask, 0, by), 0.5f, Stop{});
@@ -113,17 +133,24 @@ class TestFilters : public QObject {
   }
   void aCoveredEdgeIsPlacedWithinItsTexel() {
     // A half plane whose edge lies at x = 20.3: distances from it, whatever the grid.
-    const Plane m = painted(64, [](double u, double) { const double x = u * 64; return std::clamp(x - 19.8, 0.0, 1.0) * std::clamp(50.5 - x, 0.0, 1.0); });
+    const Plane m = painted(64, [](double u, double) {
+      const double x = u * 64;
+      return std::clamp(x - 19.8, 0.0, 1.0) * std::clamp(50.5 - x, 0.0, 1.0);
+    });
     const Plane d = smooth_distance(distance_to(m, 0.5f, Stop{}), m, false, Stop{});
-    QVERIFY2(std::abs(d.at(10, 5) - (20.3f - 10.5f)) < 0.02f, qPrintable(QString::number(static_cast<double>(d.at(10, 5)))));
+    QVERIFY2(std::abs(d.at(10, 5) - (20.3f - 10.5f)) < 0.02f,
+             qPrintable(QString::number(static_cast<double>(d.at(10, 5)))));
   }
 
   void labelsKnowTheTorus() {
     Plane m = Plane::filled(64, 0);
-    const auto fill = [&](int x0, int x1, int y0, int y1) { for (int y = y0; y < y1; ++y) for (int x = x0; x < x1; ++x) m.at(wrap(x, 64), wrap(y, 64)) = 1; };
-    fill(-4, 6, -3, 5);     // across both edges: one region, its box 10 x 8
+    const auto fill = [&](int x0, int x1, int y0, int y1) {
+      for (int y = y0; y < y1; ++y)
+        for (int x = x0; x < x1; ++x) m.at(wrap(x, 64), wrap(y, 64)) = 1;
+    };
+    fill(-4, 6, -3, 5);  // across both edges: one region, its box 10 x 8
     fill(20, 30, 20, 24);
-    fill(0, 64, 40, 42);    // runs round
+    fill(0, 64, 40, 42);  // runs round
     const Labels l = label_regions(m, 0.5f, false, Stop{});
     QCOMPARE(l.table.count(), std::size_t{3});
     QCOMPARE(l.index.at(62, 62), l.index.at(3, 3));
@@ -195,7 +222,10 @@ class TestFilters : public QObject {
   }
   void bufferPoolGivesBackWhatItTook() {
     const std::size_t before = pool_state().used;
-    { const Plane a(1024), b(1024); QCOMPARE(pool_state().used, before + 2 * a.bytes()); }
+    {
+      const Plane a(1024), b(1024);
+      QCOMPARE(pool_state().used, before + 2 * a.bytes());
+    }
     QCOMPARE(pool_state().used, before);
   }
 };

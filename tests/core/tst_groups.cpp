@@ -18,7 +18,8 @@ class TestGroups : public QObject {
   static Material cloth() {
     Material m = edit::empty_material();
     int row = 0;
-    for (const char* type : {"gradient_noise", "tone", "dye", "blend", "cellular_noise"}) m = edit::add_node(std::move(m), catalogue(), type, "relief", 0, row++);
+    for (const char* type : {"gradient_noise", "tone", "dye", "blend", "cellular_noise"})
+      m = edit::add_node(std::move(m), catalogue(), type, "relief", 0, row++);
     m = edit::connect(std::move(m), {"gradient_noise", "value", "tone", "value"});
     m = edit::connect(std::move(m), {"tone", "value", "dye", "value"});
     m = edit::connect(std::move(m), {"dye", "colour", "blend", "lower"});
@@ -31,7 +32,9 @@ class TestGroups : public QObject {
     std::map<std::string, std::pair<std::uint64_t, int>> keys;
     const auto g = flatten(m, catalogue());
     if (!g) qWarning("%s", g.error().text().c_str());
-    if (g) for (const auto& [slot, ref] : g->hem) keys[slot] = {g->nodes[static_cast<std::size_t>(ref.node)].key, ref.output};
+    if (g)
+      for (const auto& [slot, ref] : g->hem)
+        keys[slot] = {g->nodes[static_cast<std::size_t>(ref.node)].key, ref.output};
     return keys;
   }
   static Material folded(const Material& m, const std::vector<std::string>& nodes, std::string* id = nullptr) {
@@ -44,7 +47,8 @@ class TestGroups : public QObject {
   void foldingMakesPegsOfTheCutThreads() {
     std::string id;
     const Material m = folded(cloth(), {"tone", "dye"}, &id);
-    QVERIFY2(validate(m, catalogue()).empty(), validate(m, catalogue()).empty() ? "" : validate(m, catalogue()).front().text().c_str());
+    QVERIFY2(validate(m, catalogue()).empty(),
+             validate(m, catalogue()).empty() ? "" : validate(m, catalogue()).front().text().c_str());
     const Group* g = m.group("thread_bare");
     QVERIFY(g && m.node(id) && !m.node("tone"));
     QCOMPARE(g->inputs.size(), std::size_t{1});
@@ -58,7 +62,12 @@ class TestGroups : public QObject {
     const Material m = cloth();
     const auto before = woven(m);
     QCOMPARE(before.size(), std::size_t{2});
-    for (const auto& chosen : std::vector<std::vector<std::string>>{{"tone"}, {"tone", "dye"}, {"gradient_noise", "tone", "dye", "blend"}, {"gradient_noise", "tone", "dye", "blend", "cellular_noise"}, {"cellular_noise", "gradient_noise"}}) {
+    for (const auto& chosen :
+         std::vector<std::vector<std::string>>{{"tone"},
+                                               {"tone", "dye"},
+                                               {"gradient_noise", "tone", "dye", "blend"},
+                                               {"gradient_noise", "tone", "dye", "blend", "cellular_noise"},
+                                               {"cellular_noise", "gradient_noise"}}) {
       std::string id;
       const Material f = folded(m, chosen, &id);
       QCOMPARE(woven(f), before);
@@ -76,13 +85,16 @@ class TestGroups : public QObject {
       for (int round = 0; round < 12; ++round) {
         std::vector<std::string> chosen;
         if (round % 4 == 0) {  // any nodes: mostly something lies between
-          for (const NodePtr& n : m->nodes) if (chance() % 3 == 0) chosen.push_back(n->id);
+          for (const NodePtr& n : m->nodes)
+            if (chance() % 3 == 0) chosen.push_back(n->id);
         } else {  // what feeds one node without what feeds another: nothing can lie between
           const std::string a = m->nodes[chance() % m->nodes.size()]->id, b = m->nodes[chance() % m->nodes.size()]->id;
           const auto without = edit::upstream(*m, {b});
           chosen = edit::upstream(*m, {a});
           chosen.push_back(a);
-          std::erase_if(chosen, [&](const std::string& id) { return id == b || std::find(without.begin(), without.end(), id) != without.end(); });
+          std::erase_if(chosen, [&](const std::string& id) {
+            return id == b || std::find(without.begin(), without.end(), id) != without.end();
+          });
         }
         std::string id;
         const auto f = edit::fold(*m, catalogue(), chosen, "Part", &id);
@@ -92,7 +104,8 @@ class TestGroups : public QObject {
           continue;
         }
         ++done;
-        QVERIFY2(validate(*f, catalogue()).empty(), validate(*f, catalogue()).empty() ? "" : validate(*f, catalogue()).front().text().c_str());
+        QVERIFY2(validate(*f, catalogue()).empty(),
+                 validate(*f, catalogue()).empty() ? "" : validate(*f, catalogue()).front().text().c_str());
         QCOMPARE(woven(*f), before);
         QCOMPARE(woven(edit::take_apart(*f, id)), before);
         QCOMPARE(woven(*read_material(write_material(*f))), before);
@@ -114,7 +127,11 @@ class TestGroups : public QObject {
     QCOMPARE(view.hem.size(), std::size_t{2});
     QVERIFY(view.node("in_value") && view.node("in_value")->type == kComesIn);
     QCOMPARE(write_material(edit::with_inside(m, catalogue(), "thread_bare", view)), write_material(m));
-    QVERIFY2(!validate(edit::set_hem(edit::connect(view, {"in_value", "value", "dye", "value"}), "colour", "dye.colour"), catalogue()).size(), "a view is edited like any material");
+    QVERIFY2(
+        !validate(edit::set_hem(edit::connect(view, {"in_value", "value", "dye", "value"}), "colour", "dye.colour"),
+                  catalogue())
+             .size(),
+        "a view is edited like any material");
   }
   void aChangeInsideReachesEveryUse() {
     std::string id, second;
@@ -130,7 +147,8 @@ class TestGroups : public QObject {
     Material apart = edit::own_copy(m, second);
     QVERIFY(apart.node(second)->group != "thread_bare");
     QCOMPARE(woven(apart), before);
-    apart = edit::with_inside(apart, catalogue(), "thread_bare", edit::set_param(edit::inside_of(apart, "thread_bare"), "tone", "black", 0.2));
+    apart = edit::with_inside(apart, catalogue(), "thread_bare",
+                              edit::set_param(edit::inside_of(apart, "thread_bare"), "tone", "black", 0.2));
     QVERIFY(woven(apart).at("height") == before.at("height") && woven(apart).at("roughness") != before.at("roughness"));
   }
   void aDialInsideIsAParameterOfEveryUse() {
@@ -208,7 +226,8 @@ class TestGroups : public QObject {
     m = edit::set_alias(std::move(m), "blend", "upper", true);
     const auto before = woven(m);
     const Material f = folded(m, {"tone", "dye", "blend"});
-    QVERIFY2(validate(f, catalogue()).empty(), validate(f, catalogue()).empty() ? "" : validate(f, catalogue()).front().text().c_str());
+    QVERIFY2(validate(f, catalogue()).empty(),
+             validate(f, catalogue()).empty() ? "" : validate(f, catalogue()).front().text().c_str());
     QCOMPARE(woven(f), before);
   }
   void groupsWithinGroups() {
@@ -225,7 +244,8 @@ class TestGroups : public QObject {
     QVERIFY(g->find(outer + "/" + inner + "/in_value.value"));
     QCOMPARE(woven(edit::take_apart(edit::take_apart(m, outer), inner)), before);
     QVERIFY(!edit::holds_itself(m));
-    const Material ring = edit::with_inside(m, catalogue(), "thread_bare", edit::add_use(edit::inside_of(m, "thread_bare"), "outer", "relief", 0, 9));
+    const Material ring = edit::with_inside(m, catalogue(), "thread_bare",
+                                            edit::add_use(edit::inside_of(m, "thread_bare"), "outer", "relief", 0, 9));
     QVERIFY(edit::holds_itself(ring));
   }
   void pastedGroupsBringTheirDefinition() {
@@ -240,7 +260,8 @@ class TestGroups : public QObject {
     other = edit::paste(std::move(other), *snippet, "relief", 0, 4, &fresh);
     QCOMPARE(other.groups.size(), std::size_t{1});  // the same definition is shared
     // One that only has the same name gets another.
-    const Material changed = edit::with_inside(m, catalogue(), "thread_bare", edit::set_param(edit::inside_of(m, "thread_bare"), "tone", "black", 0.4));
+    const Material changed = edit::with_inside(
+        m, catalogue(), "thread_bare", edit::set_param(edit::inside_of(m, "thread_bare"), "tone", "black", 0.4));
     other = edit::paste(std::move(other), *read_snippet(write_snippet(changed, {id})), "relief", 0, 8, &fresh);
     QCOMPARE(other.groups.size(), std::size_t{2});
     QVERIFY(validate(other, catalogue()).empty());
@@ -268,13 +289,16 @@ class TestGroups : public QObject {
   }
   void tidyKeepsNodesInTheirStages() {
     Material m = edit::empty_material();
-    for (int i = 0; i < 6; ++i) m = edit::add_node(std::move(m), catalogue(), i % 2 ? "tone" : "gradient_noise", i < 3 ? "relief" : "colour", 0, 2 * i);
+    for (int i = 0; i < 6; ++i)
+      m = edit::add_node(std::move(m), catalogue(), i % 2 ? "tone" : "gradient_noise", i < 3 ? "relief" : "colour", 0,
+                         2 * i);
     m = edit::connect(std::move(m), {"gradient_noise", "value", "tone", "value"});
     m = edit::set_stage(edit::set_stage(std::move(m), 0, "Shape"), 5, "Wear");
     m = edit::set_stage(std::move(m), 9, "Last");
     const auto stage = [](const Material& at, const std::string& node) {
       std::string name;
-      for (const Stage& s : at.stages) if (s.row <= at.node(node)->row) name = s.name;
+      for (const Stage& s : at.stages)
+        if (s.row <= at.node(node)->row) name = s.name;
       return name;
     };
     const Material t = edit::tidy(m);

@@ -7,7 +7,9 @@ using namespace loom::test;
 
 class TestLaid : public QObject {
   Q_OBJECT
-  static std::map<std::string, Field> masonry(const Resolved& params, int size = 512, const Fields& inputs = {}) { return weave_alone(*catalogue().find("masonry"), size, inputs, params); }
+  static std::map<std::string, Field> masonry(const Resolved& params, int size = 512, const Fields& inputs = {}) {
+    return weave_alone(*catalogue().find("masonry"), size, inputs, params);
+  }
   static const RegionTable& table(const std::map<std::string, Field>& f) { return *f.at("regions").regions; }
   static Rule rule(const char* by, double from, double to) {
     Rule r;
@@ -34,7 +36,13 @@ class TestLaid : public QObject {
     QFETCH(int, across);
     QFETCH(int, courses);
     QFETCH(int, units);
-    const auto f = masonry({{"bond", bond.toStdString()}, {"units_across", double(across)}, {"courses", double(courses)}, {"linked", 0.0}, {"bed_joint", 0.0}, {"cross_joint", 0.0}, {"corner_radius", 0.0}});
+    const auto f = masonry({{"bond", bond.toStdString()},
+                            {"units_across", double(across)},
+                            {"courses", double(courses)},
+                            {"linked", 0.0},
+                            {"bed_joint", 0.0},
+                            {"cross_joint", 0.0},
+                            {"corner_radius", 0.0}});
     QCOMPARE(static_cast<int>(table(f).count()), units);
     // Without joints the units cover the tile, none twice: their areas add up to it.
     float sum = 0;
@@ -49,11 +57,14 @@ class TestLaid : public QObject {
       p["tone"] = r;
       const auto f = masonry(p, 128);
       std::vector<float> t;
-      for (std::size_t i = 0; i < table(f).count(); ++i) t.push_back(f.at("tone").strand[0]->at(static_cast<int>(table(f).centre_u[i] * 128), static_cast<int>(table(f).centre_v[i] * 128)));
+      for (std::size_t i = 0; i < table(f).count(); ++i)
+        t.push_back(f.at("tone").strand[0]->at(static_cast<int>(table(f).centre_u[i] * 128),
+                                               static_cast<int>(table(f).centre_v[i] * 128)));
       return t;
     };
     const auto near = [](float a, double b) { return std::abs(static_cast<double>(a) - b) < 1e-5; };
-    const auto course = tones(rule("course", 2, 4)), column = tones(rule("column", 0, 3)), chequer = tones(rule("chequer", 0, 1)), order = tones(rule("order", 0, 11));
+    const auto course = tones(rule("course", 2, 4)), column = tones(rule("column", 0, 3)),
+               chequer = tones(rule("chequer", 0, 1)), order = tones(rule("order", 0, 11));
     for (int i = 0; i < 12; ++i) {
       QVERIFY(near(course[static_cast<std::size_t>(i)], 2 + 2 * (i / 4) / 2.0));
       QVERIFY(near(column[static_cast<std::size_t>(i)], i % 4));
@@ -84,7 +95,12 @@ class TestLaid : public QObject {
     QVERIFY(std::abs(f.at("tone").strand[0]->at(220, 10) - 7) < 1e-3f);
   }
   void formulasKnowTheUnit() {
-    const auto f = masonry({{"bond", std::string("stack")}, {"units_across", 4.0}, {"courses", 4.0}, {"linked", 0.0}, {"tone", Formula{"row * 10 + column + joint", {{"joint", 0.5}}}}}, 128);
+    const auto f = masonry({{"bond", std::string("stack")},
+                            {"units_across", 4.0},
+                            {"courses", 4.0},
+                            {"linked", 0.0},
+                            {"tone", Formula{"row * 10 + column + joint", {{"joint", 0.5}}}}},
+                           128);
     QCOMPARE(f.at("tone").strand[0]->at(16 + 64, 16 + 32), 12.5f);
   }
   void keepLeavesUnitsOut() {
@@ -92,7 +108,8 @@ class TestLaid : public QObject {
     QCOMPARE(table(f).count(), std::size_t{16});
   }
   void unitCoordinatesRunFrom0To1WithinTheUnit() {
-    const auto f = masonry({{"bond", std::string("herringbone")}, {"units_across", 4.0}, {"bed_joint", 0.0}, {"cross_joint", 0.0}});
+    const auto f = masonry(
+        {{"bond", std::string("herringbone")}, {"units_across", 4.0}, {"bed_joint", 0.0}, {"cross_joint", 0.0}});
     const Range r = range_of(*f.at("unit_coordinates").strand[0]);
     QVERIFY(r.least >= 0 && r.least < 0.02f && r.most <= 1.0001f && r.most > 0.98f);
     QVERIFY(std::abs(r.mean - 0.5f) < 0.01f);
@@ -106,7 +123,8 @@ class TestLaid : public QObject {
     const Plane a = masonry(p, 256).at("mask").strand[0]->clone(), b = masonry(q, 256).at("mask").strand[0]->clone();
     // Anticlockwise as seen: what lies at (u, v) comes to (v, 1 - u).
     Plane turned(256);
-    for (int y = 0; y < 256; ++y) for (int x = 0; x < 256; ++x) turned.at(y, 255 - x) = a.at(x, y);
+    for (int y = 0; y < 256; ++y)
+      for (int x = 0; x < 256; ++x) turned.at(y, 255 - x) = a.at(x, y);
     QVERIFY(share_apart(turned, b, 0.01) < 0.002);
   }
   void changingTheSeedChangesOnlyChance() {
@@ -118,26 +136,44 @@ class TestLaid : public QObject {
   void sizesBelowNothingStampNothing() {
     // Common practice, no source: a random size from -1 to 1 makes half of the stamps vanish.
     const NodeType& t = *catalogue().find("scatter");
-    const auto f = weave_alone(t, 64, {}, {{"cells_across", 64.0}, {"size_u", rule("chance", -1, 1)}, {"jitter_u", 0.0}, {"jitter_v", 0.0}});
+    const auto f = weave_alone(
+        t, 64, {}, {{"cells_across", 64.0}, {"size_u", rule("chance", -1, 1)}, {"jitter_u", 0.0}, {"jitter_v", 0.0}});
     const double share = static_cast<double>(f.at("regions").regions->count()) / 4096;
     QVERIFY2(std::abs(share - 0.5) < 0.03, qPrintable(QString::number(share)));
   }
   void overlapsCombineAsTheyAreNamed() {
     const NodeType& t = *catalogue().find("scatter");
     const auto height = [&](const char* overlap, double background) {
-      return weave_alone(t, 128, {}, {{"cells_across", 4.0}, {"size_u", 2.0}, {"jitter_u", 0.0}, {"jitter_v", 0.0}, {"tone", 0.5}, {"overlap", std::string(overlap)}, {"background", background}}).at("height").strand[0]->clone();
+      return weave_alone(t, 128, {},
+                         {{"cells_across", 4.0},
+                          {"size_u", 2.0},
+                          {"jitter_u", 0.0},
+                          {"jitter_v", 0.0},
+                          {"tone", 0.5},
+                          {"overlap", std::string(overlap)},
+                          {"background", background}})
+          .at("height")
+          .strand[0]
+          ->clone();
     };
     const Plane highest = height("highest", 0), summed = height("summed", 0), lowest = height("lowest", 1);
     QVERIFY(std::abs(range_of(highest).most - 0.5f) < 0.01f);
     QVERIFY(range_of(summed).most > 0.6f);
-    for (std::size_t i = 0; i < highest.texels(); i += 7) QVERIFY(summed.data()[i] >= highest.data()[i] - 1e-5f && lowest.data()[i] <= highest.data()[i] + 1e-5f);
+    for (std::size_t i = 0; i < highest.texels(); i += 7)
+      QVERIFY(summed.data()[i] >= highest.data()[i] - 1e-5f && lowest.data()[i] <= highest.data()[i] + 1e-5f);
   }
   void motifsAreDealtByRule() {
     const NodeType& t = *catalogue().find("scatter");
     Fields inputs;
     inputs["motif_a"] = field_of(Kind::scalar, Plane::filled(256, 0.25f));
     inputs["motif_b"] = field_of(Kind::scalar, Plane::filled(256, 0.75f));
-    const auto f = weave_alone(t, 128, inputs, {{"cells_across", 4.0}, {"size_u", 0.9}, {"jitter_u", 0.0}, {"jitter_v", 0.0}, {"tone", 1.0}, {"motif", rule("chequer", 0, 1)}});
+    const auto f = weave_alone(t, 128, inputs,
+                               {{"cells_across", 4.0},
+                                {"size_u", 0.9},
+                                {"jitter_u", 0.0},
+                                {"jitter_v", 0.0},
+                                {"tone", 1.0},
+                                {"motif", rule("chequer", 0, 1)}});
     QVERIFY(std::abs(f.at("height").strand[0]->at(16, 16) - 0.25f) < 1e-4f);
     QVERIFY(std::abs(f.at("height").strand[0]->at(48, 16) - 0.75f) < 1e-4f);
   }
@@ -146,11 +182,16 @@ class TestLaid : public QObject {
 
   void stripesVaryByRuleAndFormula() {
     // Four stripes, one below the other, each a quarter of the tile: thickness by course, tone by formula.
-    const auto f = weave_alone(*catalogue().find("bands"), 256, {}, {{"count", 4.0}, {"hard", 1.0}, {"thickness", rule("course", 0.2, 0.8)}, {"tone", Formula{"row + size.y", {}}}});
+    const auto f = weave_alone(*catalogue().find("bands"), 256, {},
+                               {{"count", 4.0},
+                                {"hard", 1.0},
+                                {"thickness", rule("course", 0.2, 0.8)},
+                                {"tone", Formula{"row + size.y", {}}}});
     for (int i = 0; i < 4; ++i) {
       double sum = 0;
       for (int y = 64 * i; y < 64 * (i + 1); ++y) sum += static_cast<double>(f.at("mask").strand[0]->at(7, y));
-      QVERIFY2(std::abs(sum / 64 - (0.2 + 0.2 * i)) < 0.02, qPrintable(QStringLiteral("stripe %1: %2").arg(i).arg(sum / 64)));
+      QVERIFY2(std::abs(sum / 64 - (0.2 + 0.2 * i)) < 0.02,
+               qPrintable(QStringLiteral("stripe %1: %2").arg(i).arg(sum / 64)));
       QVERIFY(std::abs(f.at("tone").strand[0]->at(100, 64 * i + 32) - (static_cast<float>(i) + 0.25f)) < 1e-5f);
     }
     QCOMPARE(table(f).count(), std::size_t{4});
@@ -158,8 +199,10 @@ class TestLaid : public QObject {
     QCOMPARE(f.at("regions").strand[0]->at(5, 0), -1.0f);
     QVERIFY(std::abs(table(f).centre_v[1] - 0.375f) < 1e-6f);
   }
-  void aSlantedStripeThatComesRoundIsOne() {  // 3 periods along u and 3 along v: three stripes, each through the tile twice
-    const auto f = weave_alone(*catalogue().find("bands"), 256, {}, {{"count", 3 * std::sqrt(2.0)}, {"angle", 45.0}, {"hard", 1.0}});
+  void
+  aSlantedStripeThatComesRoundIsOne() {  // 3 periods along u and 3 along v: three stripes, each through the tile twice
+    const auto f = weave_alone(*catalogue().find("bands"), 256, {},
+                               {{"count", 3 * std::sqrt(2.0)}, {"angle", 45.0}, {"hard", 1.0}});
     QCOMPARE(table(f).count(), std::size_t{3});
     const Labels found = label_regions(*f.at("mask").strand[0], 0.5f, false, Stop{});
     QCOMPARE(found.table.count(), std::size_t{3});
@@ -167,33 +210,57 @@ class TestLaid : public QObject {
       for (int x = 0; x < 256; ++x) QCOMPARE(f.at("regions").strand[0]->at(x, y) < 0, found.index.at(x, y) < 0);
   }
   void aShiftedStripeStaysWhole() {
-    const auto mask = [](double shift) { return weave_alone(*catalogue().find("bands"), 256, {}, {{"count", 2.0}, {"thickness", 0.3}, {"softness", 0.0}, {"shift", shift}}).at("mask").strand[0]->clone(); };
+    const auto mask = [](double shift) {
+      return weave_alone(*catalogue().find("bands"), 256, {},
+                         {{"count", 2.0}, {"thickness", 0.3}, {"softness", 0.0}, {"shift", shift}})
+          .at("mask")
+          .strand[0]
+          ->clone();
+    };
     const Plane middle = mask(0), low = mask(-1), high = mask(1);
-    QVERIFY2(std::abs(range_of(low).mean - range_of(middle).mean) < 2e-3f && std::abs(range_of(high).mean - 0.3f) < 2e-3f, QByteArray::number(range_of(low).mean) + ' ' + QByteArray::number(range_of(middle).mean) + ' ' + QByteArray::number(range_of(high).mean));
+    QVERIFY2(
+        std::abs(range_of(low).mean - range_of(middle).mean) < 2e-3f && std::abs(range_of(high).mean - 0.3f) < 2e-3f,
+        QByteArray::number(range_of(low).mean) + ' ' + QByteArray::number(range_of(middle).mean) + ' ' +
+            QByteArray::number(range_of(high).mean));
     QVERIFY(low.at(0, 3) > 0.99f && low.at(0, 124) < 0.01f && high.at(0, 124) > 0.99f && high.at(0, 3) < 0.01f);
   }
   void spokesVaryByRule() {
     // Six spokes, the first to the right: every second one is short, and each leans to the next by a rule of its own.
     Rule second = rule("nth", 0.9, 0.3);
-    const auto f = weave_alone(*catalogue().find("rays"), 512, {}, {{"count", 6.0}, {"length", second}, {"width", 0.3}, {"tone", rule("column", 0, 5)}});
+    const auto f = weave_alone(*catalogue().find("rays"), 512, {},
+                               {{"count", 6.0}, {"length", second}, {"width", 0.3}, {"tone", rule("column", 0, 5)}});
     const Plane& mask = *f.at("mask").strand[0];
-    const auto at = [&](const Plane& p, double turns, double radius) { return p.at(static_cast<int>(256 + 512 * radius * std::cos(turns * 6.283185307)), static_cast<int>(256 - 512 * radius * std::sin(turns * 6.283185307))); };
+    const auto at = [&](const Plane& p, double turns, double radius) {
+      return p.at(static_cast<int>(256 + 512 * radius * std::cos(turns * 6.283185307)),
+                  static_cast<int>(256 - 512 * radius * std::sin(turns * 6.283185307)));
+    };
     for (int k = 0; k < 6; ++k) {
       QVERIFY(at(mask, k / 6.0, 0.1) > 0.9f);
       QCOMPARE(at(mask, k / 6.0, 0.3) > 0.5f, k % 2 == 1);
       QVERIFY(std::abs(at(*f.at("tone").strand[0], k / 6.0, 0.3) - static_cast<float>(k)) < 1e-5f);
     }
-    const Plane leaning = weave_alone(*catalogue().find("rays"), 512, {}, {{"count", 6.0}, {"width", 0.3}, {"lean", 0.25}}).at("mask").strand[0]->clone();
+    const Plane leaning =
+        weave_alone(*catalogue().find("rays"), 512, {}, {{"count", 6.0}, {"width", 0.3}, {"lean", 0.25}})
+            .at("mask")
+            .strand[0]
+            ->clone();
     QVERIFY(at(leaning, 0.25 / 6, 0.3) > 0.9f && at(leaning, 0, 0.35) < 0.1f);
   }
   void regionsTakeRulesOfTheirSizePlaceAndMaps() {
     Fields in;  // a small square at the left above a large one at the right
-    const auto mask = painted(256, [](double u, double v) { return (u > 0.1 && u < 0.2 && v > 0.1 && v < 0.2) || (u > 0.5 && u < 0.9 && v > 0.5 && v < 0.9) ? 1.0 : 0.0; });
+    const auto mask = painted(256, [](double u, double v) {
+      return (u > 0.1 && u < 0.2 && v > 0.1 && v < 0.2) || (u > 0.5 && u < 0.9 && v > 0.5 && v < 0.9) ? 1.0 : 0.0;
+    });
     Labels l = label_regions(mask, 0.5f, false, Stop{});
     in["regions"] = field_of(Kind::regions, std::move(l.index));
     in["regions"].regions = std::make_shared<RegionTable>(std::move(l.table));
     in["map_a"] = field_of(Kind::scalar, painted(256, [](double u, double) { return u; }));
-    const auto tone = [&](ParamValue by, int x, int y) { return weave_alone(*catalogue().find("region_values"), 256, in, {{"tone", std::move(by)}}).at("tone").strand[0]->at(x, y); };
+    const auto tone = [&](ParamValue by, int x, int y) {
+      return weave_alone(*catalogue().find("region_values"), 256, in, {{"tone", std::move(by)}})
+          .at("tone")
+          .strand[0]
+          ->at(x, y);
+    };
     const int small = 256 * 15 / 100, large = 256 * 7 / 10;
     QVERIFY(std::abs(tone(rule("size", 0, 1), small, small) - 1 / 16.0f) < 0.01f);
     QCOMPARE(tone(rule("size", 0, 1), large, large), 1.0f);
@@ -203,9 +270,16 @@ class TestLaid : public QObject {
     const float worked = tone(Formula{"10 * size.x + centre.y", {}}, small, small);
     QVERIFY2(std::abs(worked - 1.15f) < 0.05f, QByteArray::number(worked));  // the square is 26 texels of 256 wide
     // A small span sags less than a large one: the plane's slope by the size of the box.
-    const Plane plane = weave_alone(*catalogue().find("region_values"), 256, in, {{"tilt", Formula{"size.x", {}}}}).at("plane").strand[0]->clone();
-    const auto rise = [&](int from, int to) { return std::max(std::abs(plane.at(to, from) - plane.at(from, from)), std::abs(plane.at(from, to) - plane.at(from, from))); };
-    QVERIFY(rise(large - 40, large + 40) <= 0.4f && rise(small - 10, small + 10) <= 0.1f && rise(large - 40, large + 40) > 0);
+    const Plane plane = weave_alone(*catalogue().find("region_values"), 256, in, {{"tilt", Formula{"size.x", {}}}})
+                            .at("plane")
+                            .strand[0]
+                            ->clone();
+    const auto rise = [&](int from, int to) {
+      return std::max(std::abs(plane.at(to, from) - plane.at(from, from)),
+                      std::abs(plane.at(from, to) - plane.at(from, from)));
+    };
+    QVERIFY(rise(large - 40, large + 40) <= 0.4f && rise(small - 10, small + 10) <= 0.1f &&
+            rise(large - 40, large + 40) > 0);
   }
 };
 

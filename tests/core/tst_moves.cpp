@@ -41,19 +41,23 @@ class TestMoves : public QObject {
       double seam = 0, inside = 0;
       for (int y = 0; y < 256; ++y) {
         seam = std::max(seam, std::abs(static_cast<double>(t.at(0, y) - t.at(255, y))));
-        for (int x = 1; x < 256; ++x) inside = std::max(inside, std::abs(static_cast<double>(t.at(x, y) - t.at(x - 1, y))));
+        for (int x = 1; x < 256; ++x)
+          inside = std::max(inside, std::abs(static_cast<double>(t.at(x, y) - t.at(x - 1, y))));
       }
       QVERIFY2(seam <= inside * 1.01, qPrintable(QString::number(turn)));
     }
   }
   void repeatsKeepTheMean() {
-    const Plane p = painted(512, [](double u, double v) { return std::fmod(u * 8, 1.0) < 0.5 && std::fmod(v * 8, 1.0) < 0.5 ? 1.0 : 0.0; });
+    const Plane p = painted(
+        512, [](double u, double v) { return std::fmod(u * 8, 1.0) < 0.5 && std::fmod(v * 8, 1.0) < 0.5 ? 1.0 : 0.0; });
     QVERIFY(std::abs(range_of(moved(p, {{"repeats", 8.0}})).mean - 0.25f) < 0.01f);
   }
 
   void coordinatesRunOverEachUnitsOwnBox() {
     // For laid units, turned and across the edge, they are the unit's own coordinates.
-    const auto laid = weave_alone(*catalogue().find("masonry"), 512, {}, {{"bond", std::string("herringbone")}, {"units_across", 4.0}, {"corner_radius", 0.0}});
+    const auto laid =
+        weave_alone(*catalogue().find("masonry"), 512, {},
+                    {{"bond", std::string("herringbone")}, {"units_across", 4.0}, {"corner_radius", 0.0}});
     Fields in;
     in["regions"] = laid.at("regions");
     const auto values = weave_alone(*catalogue().find("region_values"), 512, in, {});
@@ -61,14 +65,18 @@ class TestMoves : public QObject {
       double most = 0;
       for (int y = 0; y < 512; ++y)
         for (int x = 0; x < 512; ++x)
-          if (laid.at("regions").strand[0]->at(x, y) >= 0) most = std::max(most, std::abs(static_cast<double>(values.at("coordinates").strand[c]->at(x, y) - laid.at("unit_coordinates").strand[c]->at(x, y))));
+          if (laid.at("regions").strand[0]->at(x, y) >= 0)
+            most = std::max(most, std::abs(static_cast<double>(values.at("coordinates").strand[c]->at(x, y) -
+                                                               laid.at("unit_coordinates").strand[c]->at(x, y))));
       QVERIFY2(most < 2e-3, qPrintable(QString::number(most)));
     }
   }
   void everyRegionHasOneToneAndItsArea() {
     Plane m = Plane::filled(128, 0);
-    for (int y = 10; y < 30; ++y) for (int x = 10; x < 30; ++x) m.at(x, y) = 1;
-    for (int y = -5; y < 5; ++y) for (int x = -5; x < 5; ++x) m.at(wrap(x, 128), wrap(y, 128)) = 1;  // over the corner
+    for (int y = 10; y < 30; ++y)
+      for (int x = 10; x < 30; ++x) m.at(x, y) = 1;
+    for (int y = -5; y < 5; ++y)
+      for (int x = -5; x < 5; ++x) m.at(wrap(x, 128), wrap(y, 128)) = 1;  // over the corner
     Labels l = label_regions(m, 0.5f, false, Stop{});
     Field f = field_of(Kind::regions, std::move(l.index));
     f.regions = std::make_shared<RegionTable>(std::move(l.table));
@@ -79,13 +87,13 @@ class TestMoves : public QObject {
     QCOMPARE(tone.at(0, 0), tone.at(127, 127));
     QCOMPARE(tone.at(0, 0), tone.at(4, 124));
     QVERIFY(tone.at(0, 0) != tone.at(20, 20));
-    QCOMPARE(v.at("area").strand[0]->at(20, 20), 1.0f);           // the largest
+    QCOMPARE(v.at("area").strand[0]->at(20, 20), 1.0f);  // the largest
     QVERIFY(std::abs(v.at("area").strand[0]->at(0, 0) - 0.25f) < 1e-5f);
     // Coordinates run on over the tile's corner, and the plane is one half in the middle of its box.
     const Plane& x = *v.at("coordinates").strand[0];
     QVERIFY(x.at(123, 0) < 0.1f && x.at(4, 0) > 0.9f && std::abs(x.at(0, 0) - 0.55f) < 0.01f);
     QVERIFY(std::abs(v.at("plane").strand[0]->at(20, 20) - 0.5f) < 0.02f);
-    QCOMPARE(v.at("plane").strand[0]->at(60, 60), 0.0f);          // no region, nothing
+    QCOMPARE(v.at("plane").strand[0]->at(60, 60), 0.0f);  // no region, nothing
     const auto other = weave_alone(*catalogue().find("region_values"), 128, in, {{"seed", 9.0}});
     QVERIFY(other.at("tone").strand[0]->at(20, 20) != tone.at(20, 20));
   }

@@ -21,7 +21,9 @@ class TestNested : public QObject {
     }
     return p;
   }
-  static std::size_t stamps(const Resolved& p) { return weave_alone(nested(), 128, {}, p).at("regions").regions->count(); }
+  static std::size_t stamps(const Resolved& p) {
+    return weave_alone(nested(), 128, {}, p).at("regions").regions->count();
+  }
 
  private Q_SLOTS:
   void eachLevelDividesTheOneAbove() {
@@ -61,7 +63,8 @@ class TestNested : public QObject {
     p["tone_3"] = Formula{"(row + 8 * column) / 64 + 0 * level", {}};
     const PlanePtr tone = weave_alone(nested(), 256, {}, p).at("tone").strand[0];
     for (int y = 0; y < 8; ++y)
-      for (int x = 0; x < 8; ++x) QVERIFY(std::abs(tone->at(x * 32 + 16, y * 32 + 16) - static_cast<float>(y + 8 * x) / 64) < 1e-6f);
+      for (int x = 0; x < 8; ++x)
+        QVERIFY(std::abs(tone->at(x * 32 + 16, y * 32 + 16) - static_cast<float>(y + 8 * x) / 64) < 1e-6f);
     p["tone_3"] = Formula{"level / 3", {}};
     QVERIFY(std::abs(weave_alone(nested(), 64, {}, p).at("tone").strand[0]->at(4, 4) - 1) < 1e-6f);
   }
@@ -72,7 +75,8 @@ class TestNested : public QObject {
       p["size_3"] = Formula{text, {}};
       return weave_alone(nested(), 64, {}, p).at("regions").regions;
     };
-    const auto round = sizes("random(0.3, 0.9)"), keyed = sizes("vector(random(0.3, 0.9, 1), random(0.3, 0.9, 1))"), apart = sizes("vector(random(0.3, 0.9), random(0.3, 0.9))");
+    const auto round = sizes("random(0.3, 0.9)"), keyed = sizes("vector(random(0.3, 0.9, 1), random(0.3, 0.9, 1))"),
+               apart = sizes("vector(random(0.3, 0.9), random(0.3, 0.9))");
     int oval = 0;
     for (std::size_t i = 0; i < 64; ++i) {
       QCOMPARE(round->size_u[i], round->size_v[i]);
@@ -88,7 +92,8 @@ class TestNested : public QObject {
     const auto all = weave_alone(nested(), 256, {}, p);
     const auto regions = all.at("regions").regions;
     for (std::size_t i = 0; i < regions->count(); ++i) {
-      const float tone = all.at("tone").strand[0]->at(static_cast<int>(regions->centre_u[i] * 256), static_cast<int>(regions->centre_v[i] * 256));
+      const float tone = all.at("tone").strand[0]->at(static_cast<int>(regions->centre_u[i] * 256),
+                                                      static_cast<int>(regions->centre_v[i] * 256));
       QVERIFY(std::abs(regions->size_u[i] * 4 - tone) < 1e-4f);  // a cell is a quarter wide
     }
   }
@@ -102,7 +107,8 @@ class TestNested : public QObject {
     const auto spreads = spreads_of(weaver, *graph, 0, Stop{});
     const auto& sizes = spreads.at("size_4");
     QCOMPARE(sizes.size(), std::size_t{2 * 256});
-    const auto below = static_cast<double>(std::count_if(sizes.begin(), sizes.end(), [](float x) { return x < 0; })) / static_cast<double>(sizes.size());
+    const auto below = static_cast<double>(std::count_if(sizes.begin(), sizes.end(), [](float x) { return x < 0; })) /
+                       static_cast<double>(sizes.size());
     QVERIFY(std::abs(below - 0.5) < 0.08);
     const auto laid = weave_alone(nested(), 64, {}, {{"size_4", Formula{"random(-1, 1)", {}}}}).at("regions").regions;
     QVERIFY(std::abs(static_cast<double>(laid->count()) / 256 - 0.5) < 0.1);
@@ -125,13 +131,16 @@ class TestNested : public QObject {
 
   void itemsAreAddedCopiedMovedAndRemoved() {
     Material m = edit::add_node(edit::empty_material(), catalogue(), "layers", "relief", 0, 0);
-    for (const char* type : {"value", "gradient_noise", "bands"}) m = edit::add_node(std::move(m), catalogue(), type, "relief", 1, 0);
+    for (const char* type : {"value", "gradient_noise", "bands"})
+      m = edit::add_node(std::move(m), catalogue(), type, "relief", 1, 0);
     m = edit::connect(std::move(m), {"gradient_noise", "value", "layers", "layer_1"});
     m = edit::connect(std::move(m), {"bands", "mask", "layers", "layer_2"});
     m = edit::connect(std::move(m), {"value", "value", "layers", "mask_2"});
     m = edit::set_param(std::move(m), "layers", "mode_2", std::string("multiply"));
     m = edit::set_param(std::move(m), "layers", "amount_1", Formula{"1 / 3", {}});
-    const auto from = [](const Material& x, const char* peg) { return x.into("layers", peg) ? x.into("layers", peg)->from_node : std::string(); };
+    const auto from = [](const Material& x, const char* peg) {
+      return x.into("layers", peg) ? x.into("layers", peg)->from_node : std::string();
+    };
 
     const Material swapped = edit::arrange_items(m, catalogue(), "layers", {2, 1});
     QCOMPARE(from(swapped, "layer_1"), std::string("bands"));
@@ -151,13 +160,16 @@ class TestNested : public QObject {
     const Material removed = edit::arrange_items(copied, catalogue(), "layers", {3});
     QCOMPARE(from(removed, "layer_1"), std::string("bands"));
     QCOMPARE(from(removed, "layer_2"), std::string());
-    QVERIFY2(validate(removed, catalogue()).empty(), validate(removed, catalogue()).empty() ? "" : validate(removed, catalogue()).front().text().c_str());
+    QVERIFY2(validate(removed, catalogue()).empty(),
+             validate(removed, catalogue()).empty() ? "" : validate(removed, catalogue()).front().text().c_str());
     // There and back again is the same document.
-    QCOMPARE(write_material(edit::arrange_items(swapped, catalogue(), "layers", {2, 1})), write_material(edit::arrange_items(m, catalogue(), "layers", {1, 2})));
+    QCOMPARE(write_material(edit::arrange_items(swapped, catalogue(), "layers", {2, 1})),
+             write_material(edit::arrange_items(m, catalogue(), "layers", {1, 2})));
   }
   void aLevelKeepsItsOwnStartWhenItMoves() {
     Material m = edit::add_node(edit::empty_material(), catalogue(), "nested_scatter", "relief", 0, 0);
-    m = edit::arrange_items(std::move(m), catalogue(), "nested_scatter", {4, 1, 2, 3});  // the fourth begins with a motif, the first has none
+    m = edit::arrange_items(std::move(m), catalogue(), "nested_scatter",
+                            {4, 1, 2, 3});  // the fourth begins with a motif, the first has none
     QCOMPARE(std::get<double>(m.node("nested_scatter")->params.at("motif_1")), 1.0);
     QCOMPARE(std::get<double>(m.node("nested_scatter")->params.at("motif_4")), 0.0);
   }

@@ -20,7 +20,10 @@ class TestProgram : public QObject {
     Builder b(1);
     std::vector<Reg> r;
     for (std::size_t i = 0; i < in.size(); ++i) r.push_back(b.attribute(static_cast<std::uint32_t>(i)));
-    b.store(in.size() == 1 ? b.apply(op, r[0]) : in.size() == 2 ? b.apply(op, r[0], r[1]) : b.apply(op, r[0], r[1], r[2]), 0);
+    b.store(in.size() == 1   ? b.apply(op, r[0])
+            : in.size() == 2 ? b.apply(op, r[0], r[1])
+                             : b.apply(op, r[0], r[1], r[2]),
+            0);
     std::vector<const float*> attributes;
     for (const auto& v : in) attributes.push_back(v.data());
     std::vector<float> out(in[0].size());
@@ -81,7 +84,9 @@ class TestProgram : public QObject {
     QTest::addColumn<float>("a");
     QTest::addColumn<float>("b");
     QTest::addColumn<float>("expected");
-    const auto row = [](const char* name, Op op, float a, float b, float e) { QTest::newRow(name) << static_cast<int>(op) << a << b << e; };
+    const auto row = [](const char* name, Op op, float a, float b, float e) {
+      QTest::newRow(name) << static_cast<int>(op) << a << b << e;
+    };
     row("x / 0", Op::divide, 3, 0, 0);
     row("log 0", Op::logarithm, 0, 0, 0);
     row("log -1", Op::logarithm, -1, 0, 0);
@@ -108,15 +113,23 @@ class TestProgram : public QObject {
     const Op o = static_cast<Op>(op);
     const bool one = o < Op::add;
     const auto got = one ? values(o, {{a}}) : values(o, {{a}, {b}});
-    QVERIFY2(std::abs(got[0] - expected) <= 2e-5f * std::max(1.0f, std::abs(expected)), qPrintable(QString::number(static_cast<double>(got[0]))));
+    QVERIFY2(std::abs(got[0] - expected) <= 2e-5f * std::max(1.0f, std::abs(expected)),
+             qPrintable(QString::number(static_cast<double>(got[0]))));
   }
 
   void everyInstructionSetAgreesWithThePlainLoop() {
-    const struct { Op op; double (*f)(double); double least, most, bound; } kOne[] = {
-        {Op::sine, [](double x) { return std::sin(x); }, -30, 30, 2e-6}, {Op::cosine, [](double x) { return std::cos(x); }, -30, 30, 2e-6},
-        {Op::exponential, [](double x) { return std::exp(x); }, -20, 20, 1e-6}, {Op::logarithm, [](double x) { return std::log(x); }, 1e-6, 1e6, 1e-6},
-        {Op::arctangent, [](double x) { return std::atan(x); }, -50, 50, 1e-6}, {Op::root, [](double x) { return std::sqrt(x); }, 0, 1e6, 1e-6},
-        {Op::fraction, [](double x) { return x - std::floor(x); }, -9, 9, 2e-6}, {Op::arcsine, [](double x) { return std::asin(x); }, -1, 1, 2e-6}};
+    const struct {
+      Op op;
+      double (*f)(double);
+      double least, most, bound;
+    } kOne[] = {{Op::sine, [](double x) { return std::sin(x); }, -30, 30, 2e-6},
+                {Op::cosine, [](double x) { return std::cos(x); }, -30, 30, 2e-6},
+                {Op::exponential, [](double x) { return std::exp(x); }, -20, 20, 1e-6},
+                {Op::logarithm, [](double x) { return std::log(x); }, 1e-6, 1e6, 1e-6},
+                {Op::arctangent, [](double x) { return std::atan(x); }, -50, 50, 1e-6},
+                {Op::root, [](double x) { return std::sqrt(x); }, 0, 1e6, 1e-6},
+                {Op::fraction, [](double x) { return x - std::floor(x); }, -9, 9, 2e-6},
+                {Op::arcsine, [](double x) { return std::asin(x); }, -1, 1, 2e-6}};
     std::mt19937 chance(5);
     for (const auto target : hwy::SupportedAndGeneratedTargets()) {
       hwy::SetSupportedTargetsForTest(target);
@@ -127,7 +140,12 @@ class TestProgram : public QObject {
         const auto y = values(k.op, {x});
         for (std::size_t i = 0; i < x.size(); ++i) {
           const double e = k.f(static_cast<double>(x[i]));
-          QVERIFY2(std::abs(static_cast<double>(y[i]) - e) <= k.bound * std::max(1.0, std::abs(e)), qPrintable(QStringLiteral("%1 of %2 on %3: %4").arg(static_cast<int>(k.op)).arg(static_cast<double>(x[i])).arg(QLatin1String(hwy::TargetName(target))).arg(static_cast<double>(y[i]))));
+          QVERIFY2(std::abs(static_cast<double>(y[i]) - e) <= k.bound * std::max(1.0, std::abs(e)),
+                   qPrintable(QStringLiteral("%1 of %2 on %3: %4")
+                                  .arg(static_cast<int>(k.op))
+                                  .arg(static_cast<double>(x[i]))
+                                  .arg(QLatin1String(hwy::TargetName(target)))
+                                  .arg(static_cast<double>(y[i]))));
         }
       }
     }
@@ -154,7 +172,8 @@ class TestProgram : public QObject {
 #endif
     QVERIFY(noises.size() >= 2);
     for (std::size_t i = 1; i < noises.size(); ++i) {
-      QVERIFY2(furthest(noises[0], noises[i]) < 1e-5, qPrintable(names.join(QLatin1Char(' ')) + QString::number(furthest(noises[0], noises[i]))));
+      QVERIFY2(furthest(noises[0], noises[i]) < 1e-5,
+               qPrintable(names.join(QLatin1Char(' ')) + QString::number(furthest(noises[0], noises[i]))));
       QVERIFY(share_apart(masks[0], masks[i], 1e-3) <= 1e-5);
     }
   }
@@ -163,8 +182,10 @@ class TestProgram : public QObject {
     // The quick path along rows and the general one are the same function.
     const NodeType& noise = *catalogue().find("gradient_noise");
     Fields places;
-    places["coordinates"] = field_of(Kind::vector2, painted(256, [](double u, double) { return u; }), painted(256, [](double, double v) { return v; }));
-    QVERIFY(furthest(*weave_alone(noise, 256, {}).at("value").strand[0], *weave_alone(noise, 256, places).at("value").strand[0]) < 2e-5);
+    places["coordinates"] = field_of(Kind::vector2, painted(256, [](double u, double) { return u; }),
+                                     painted(256, [](double, double v) { return v; }));
+    QVERIFY(furthest(*weave_alone(noise, 256, {}).at("value").strand[0],
+                     *weave_alone(noise, 256, places).at("value").strand[0]) < 2e-5);
   }
 
   void footprintsFollowCoordinates() {

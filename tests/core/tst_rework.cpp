@@ -14,7 +14,8 @@ class TestRework : public QObject {
   static Material chain() {
     Material m = edit::empty_material();
     int row = 0;
-    for (const char* type : {"gradient_noise", "tone", "dye", "bands"}) m = edit::add_node(std::move(m), catalogue(), type, "relief", 0, row++);
+    for (const char* type : {"gradient_noise", "tone", "dye", "bands"})
+      m = edit::add_node(std::move(m), catalogue(), type, "relief", 0, row++);
     m = edit::connect(std::move(m), {"gradient_noise", "value", "tone", "value"});
     m = edit::connect(std::move(m), {"tone", "value", "dye", "value"});
     m = edit::set_hem(std::move(m), "base_colour", "dye.colour");

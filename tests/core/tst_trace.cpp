@@ -86,12 +86,14 @@ class TestTrace : public QObject {
   // The differences of a sine along u are known: 2 sin(pi k / N) times the mean of |cos|, 2 / pi.
   void aSineGoesOverTheEdgeAsInside() {
     const int n = 256, k = 3;
-    const SeamFigures f = seam_figures(painted(n, [](double u, double) { return std::sin(6.283185307179586 * 3 * u); }), Stop{});
+    const SeamFigures f =
+        seam_figures(painted(n, [](double u, double) { return std::sin(6.283185307179586 * 3 * u); }), Stop{});
     QVERIFY(!f.seam());
     const double expected = 2 * std::sin(3.141592653589793 * k / n) * 2 / 3.141592653589793;
     QVERIFY(f.over_u);
     QVERIFY(std::abs(static_cast<double>(f.inside_first) - expected) < 0.02 * expected);
-    QVERIFY(std::abs(static_cast<double>(f.most_first) - 2 * std::sin(3.141592653589793 * k / n)) < 0.02 * static_cast<double>(f.most_first));
+    QVERIFY(std::abs(static_cast<double>(f.most_first) - 2 * std::sin(3.141592653589793 * k / n)) <
+            0.02 * static_cast<double>(f.most_first));
   }
   void stepsAndKinksAreToldWithTheirEdge() {
     const SeamFigures step = seam_figures(painted(128, [](double u, double) { return u; }), Stop{});
@@ -115,7 +117,8 @@ class TestTrace : public QObject {
       const auto woven = w.weave(g, {*g.find(id + "." + t->outputs.front().id)}, 256, Stop{});
       QVERIFY(woven.ok());
       const Field& f = woven->fields[0];
-      for (int c = 0; c < strand_count(f.kind); ++c) QVERIFY2(!seam_figures(*f.strand[static_cast<std::size_t>(c)], Stop{}).seam(), t->id.c_str());
+      for (int c = 0; c < strand_count(f.kind); ++c)
+        QVERIFY2(!seam_figures(*f.strand[static_cast<std::size_t>(c)], Stop{}).seam(), t->id.c_str());
     }
   }
 };

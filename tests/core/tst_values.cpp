@@ -20,14 +20,16 @@ class TestValues : public QObject {
     m = edit::add_node(std::move(m), catalogue(), "gradient_noise", "relief", 0, 0);
     m = edit::add_node(std::move(m), catalogue(), "threshold", "relief", 0, 1);
     m = edit::connect(std::move(m), {"gradient_noise", "value", "threshold", "value"});
-    m.values = {{"strand", 0.25, {}}, {"rope", Formula{"strand * 3", {}}, {}}, {"hawser", Formula{"rope + strand", {}}, {}}};
+    m.values = {
+        {"strand", 0.25, {}}, {"rope", Formula{"strand * 3", {}}, {}}, {"hawser", Formula{"rope + strand", {}}, {}}};
     m = edit::set_param(std::move(m), "threshold", "level", Follow{"rope"});
     return edit::set_param(std::move(m), "threshold", "softness", Formula{"hawser / 10", {}});
   }
   static double param(const Material& m, const char* id) {
     const auto g = flatten(m, catalogue());
     if (!g) qWarning("%s", g.error().text().c_str());
-    for (const FlatNode& n : g->nodes) if (n.type->id == "threshold") return std::get<double>(n.params.at(id));
+    for (const FlatNode& n : g->nodes)
+      if (n.type->id == "threshold") return std::get<double>(n.params.at(id));
     return -1;
   }
   static std::string fault(const Material& m) {
@@ -37,13 +39,19 @@ class TestValues : public QObject {
 
  private Q_SLOTS:
   void formulasAreWorkedOutInAnyOrder() {
-    const auto worked = work_out({{"c", Formula{"a + b", {}}, {}}, {"b", Formula{"2 * a", {}}, {}}, {"a", 3.0, {}}, {"word", std::string("smooth"), {}}});
+    const auto worked = work_out({{"c", Formula{"a + b", {}}, {}},
+                                  {"b", Formula{"2 * a", {}}, {}},
+                                  {"a", 3.0, {}},
+                                  {"word", std::string("smooth"), {}}});
     QVERIFY(worked.faults.empty());
     QCOMPARE(worked.numbers, (std::map<std::string, double>{{"a", 3}, {"b", 6}, {"c", 9}}));
   }
   void longChainsAndDiamondsTakeNoTime() {  // worked out once each: the ways through them double at every step
     std::vector<Value> all{{"v0", 1.0, {}}};
-    for (int i = 1; i < 60; ++i) all.push_back({"v" + std::to_string(i), Formula{"(v" + std::to_string(i - 1) + " + v" + std::to_string(i - 1) + ") / 2", {}}, {}});
+    for (int i = 1; i < 60; ++i)
+      all.push_back({"v" + std::to_string(i),
+                     Formula{"(v" + std::to_string(i - 1) + " + v" + std::to_string(i - 1) + ") / 2", {}},
+                     {}});
     QCOMPARE(work_out(all).numbers.at("v59"), 1.0);
   }
   void circlesAreRefusedWithTheirPath() {
@@ -103,7 +111,8 @@ class TestValues : public QObject {
   }
   void aChainWithoutEndIsRefused() {  // and does not take the stack with it
     std::vector<Value> all{{"v0", 1.0, {}}};
-    for (int i = 1; i < 20000; ++i) all.push_back({"v" + std::to_string(i), Formula{"v" + std::to_string(i - 1) + " + 1", {}}, {}});
+    for (int i = 1; i < 20000; ++i)
+      all.push_back({"v" + std::to_string(i), Formula{"v" + std::to_string(i - 1) + " + 1", {}}, {}});
     std::reverse(all.begin(), all.end());
     QVERIFY(!work_out(all).faults.empty());
   }
@@ -137,7 +146,8 @@ class TestValues : public QObject {
     QCOMPARE(std::get<Formula>(m.value("hawser")->value).text, std::string("0.75 + strand"));
     Material below = rope();
     below.values[0].value = -0.25;  // a sign of its own stays within brackets
-    QCOMPARE(std::get<Formula>(edit::remove_value(below, "rope").value("hawser")->value).text, std::string("(-0.75) + strand"));
+    QCOMPARE(std::get<Formula>(edit::remove_value(below, "rope").value("hawser")->value).text,
+             std::string("(-0.75) + strand"));
   }
   void theyAreWrittenAndReadBack() {
     const auto back = read_material(write_material(rope()));

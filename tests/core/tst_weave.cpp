@@ -108,7 +108,8 @@ class TestWeave : public QObject {
     m = edit::add_node(std::move(m), catalogue(), "blur", "relief", 0, 1);
     m = edit::add_node(std::move(m), catalogue(), "threshold", "relief", 0, 2);
     m = edit::set_param(std::move(m), "threshold", "level", 0.3);
-    m = edit::set_hem(edit::connect(std::move(m), {colour, "colour", "threshold", "value", 2}), "height", "threshold.mask");
+    m = edit::set_hem(edit::connect(std::move(m), {colour, "colour", "threshold", "value", 2}), "height",
+                      "threshold.mask");
     Weaver w(0);
     QCOMPARE(weave(w, m, 64).fields[0].strand[0]->at(0, 0), 1.0f);
     m.threads[0].channel = 0;
@@ -130,7 +131,9 @@ class TestWeave : public QObject {
     const auto g = flatten(*m, catalogue());
     QVERIFY(g.ok());
     Weaver w(0);
-    const auto r = w.weave(*g, {*g->find("one.cloud"), *g->find("two.cloud"), *g->find("same.cloud"), *g->find("plain.value")}, 128, Stop{});
+    const auto r =
+        w.weave(*g, {*g->find("one.cloud"), *g->find("two.cloud"), *g->find("same.cloud"), *g->find("plain.value")},
+                128, Stop{});
     QVERIFY(r.ok());
     const auto& f = r->fields;
     QVERIFY(same_bits(*f[0].strand[0], *f[3].strand[0]));        // seed 0: as the definition
@@ -144,7 +147,10 @@ class TestWeave : public QObject {
     m = edit::connect(std::move(m), {"make_set", "set", "open_set", "set"});
     const auto g = *flatten(m, catalogue());
     Weaver w(0);
-    const auto r = w.weave(g, {*g.find("open_set.roughness"), *g.find("gradient_noise.value"), *g.find("open_set.normal"), *g.find("make_set.set")}, 64, Stop{});
+    const auto r = w.weave(g,
+                           {*g.find("open_set.roughness"), *g.find("gradient_noise.value"), *g.find("open_set.normal"),
+                            *g.find("make_set.set")},
+                           64, Stop{});
     QVERIFY(r.ok());
     QVERIFY(same_bits(*r->fields[0].strand[0], *r->fields[1].strand[0]));
     QCOMPARE(r->fields[2].strand[2]->at(3, 3), 1.0f);

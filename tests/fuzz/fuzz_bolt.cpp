@@ -14,6 +14,8 @@ extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data, std::size_t size
   if (!bolt) return bolt.error().what.empty() ? std::abort(), 0 : 0;
   if (!loom::write_bolt(kPath, *bolt)) std::abort();
   const auto again = loom::read_bolt(kPath);
-  if (!again || loom::write_material(again->material) != loom::write_material(bolt->material) || again->notes != bolt->notes) std::abort();
+  if (!again || loom::write_material(again->material) != loom::write_material(bolt->material) ||
+      again->notes != bolt->notes)
+    std::abort();
   return 0;
 }

@@ -12,6 +12,7 @@ extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data, std::size_t size
   const std::string text = loom::write_material(*material);
   const auto again = loom::read_material(text);
   if (!again || loom::write_material(*again) != text) std::abort();
-  if (loom::validate(*material, loom::catalogue()).empty() && !loom::flatten(*material, loom::catalogue())) std::abort();
+  if (loom::validate(*material, loom::catalogue()).empty() && !loom::flatten(*material, loom::catalogue()))
+    std::abort();
   return 0;
 }

@@ -8,25 +8,31 @@ using namespace loom::test;
 
 class TestNoiseFacts : public QObject {
   Q_OBJECT
-  static Plane noise(const Resolved& params, int size) { return weave_alone(*catalogue().find("gradient_noise"), size, {}, params).at("value").strand[0]->clone(); }
+  static Plane noise(const Resolved& params, int size) {
+    return weave_alone(*catalogue().find("gradient_noise"), size, {}, params).at("value").strand[0]->clone();
+  }
   // Signed, in units of one octave of unit gradients.
   static double unscaled(float v) { return (static_cast<double>(v) - 0.5) * 2 * 0.70710678 * 1.25; }
 
  private Q_SLOTS:
   void pcgGivesThePublishedNumbers() {
-    QVERIFY(each("noise.json", "pcg(v)", [](const json& r) { QCOMPARE(pcg(r["inputs"]["v"].get<std::uint32_t>()), r["expected"].get<std::uint32_t>()); }) >= 10);
+    QVERIFY(each("noise.json", "pcg(v)", [](const json& r) {
+              QCOMPARE(pcg(r["inputs"]["v"].get<std::uint32_t>()), r["expected"].get<std::uint32_t>());
+            }) >= 10);
   }
   void noiseIsNothingAtLatticePoints() {  // noise.031
     const Plane n = noise({{"scale", 4.0}, {"octaves", 1.0}}, 1024);
     // A lattice point lies between texels 255 and 256: the mean over the four about it is nearly 0.
     for (const int y : {0, 256, 512}) {
-      const double mean = (unscaled(n.at(255, wrap(y - 1, 1024))) + unscaled(n.at(256, wrap(y - 1, 1024))) + unscaled(n.at(255, y)) + unscaled(n.at(256, y))) / 4;
+      const double mean = (unscaled(n.at(255, wrap(y - 1, 1024))) + unscaled(n.at(256, wrap(y - 1, 1024))) +
+                           unscaled(n.at(255, y)) + unscaled(n.at(256, y))) /
+                          4;
       QVERIFY2(std::abs(mean) < 1e-4, qPrintable(QString::number(mean)));
     }
   }
   void varianceOfUnitGradientNoise() {
-    // 2D, quintic fade: Var = 2 * (1/2) * 4 * I2 * I0 ... with I0 = 181/462, I2 = 535/18018 (rows noise.034, noise.var3d):
-    // for |g|^2 = 1 in two dimensions 4 * I2 * I0.
+    // 2D, quintic fade: Var = 2 * (1/2) * 4 * I2 * I0 ... with I0 = 181/462, I2 = 535/18018 (rows noise.034,
+    // noise.var3d): for |g|^2 = 1 in two dimensions 4 * I2 * I0.
     double mean = 0, square = 0;
     std::size_t n = 0;
     for (int seed = 1; seed <= 12; ++seed) {
@@ -40,7 +46,8 @@ class TestNoiseFacts : public QObject {
     }
     const double variance = square / static_cast<double>(n), expected = 4 * (535.0 / 18018) * (181.0 / 462);
     QVERIFY2(std::abs(mean / static_cast<double>(n)) < 2e-3, "the mean is 0");
-    QVERIFY2(std::abs(variance / expected - 1) < 0.03, qPrintable(QStringLiteral("%1, not %2").arg(variance).arg(expected)));
+    QVERIFY2(std::abs(variance / expected - 1) < 0.03,
+             qPrintable(QStringLiteral("%1, not %2").arg(variance).arg(expected)));
   }
   void octaveSumsAreBroughtToTheSameSpread() {
     // Variances of octaves add up: gain^2n (noise.044), so the norm keeps the spread of one octave for any number.
@@ -66,7 +73,8 @@ class TestNoiseFacts : public QObject {
     double f1 = 0, f2 = 0, square = 0;
     std::size_t n = 0;
     for (int seed = 1; seed <= 4; ++seed) {
-      const auto f = weave_alone(*catalogue().find("cellular_noise"), 512, {}, {{"scale", 128.0}, {"seed", double(seed)}});
+      const auto f =
+          weave_alone(*catalogue().find("cellular_noise"), 512, {}, {{"scale", 128.0}, {"seed", double(seed)}});
       for (std::size_t i = 0; i < f.at("nearest").strand[0]->texels(); ++i) {
         const double a = static_cast<double>(f.at("nearest").strand[0]->data()[i]);
         f1 += a;
@@ -94,7 +102,8 @@ class TestNoiseFacts : public QObject {
     }
   }
   void driftLoops() {
-    const Plane start = noise({{"drift", 0.0}}, 128), half = noise({{"drift", 0.37}}, 128), end = noise({{"drift", 1.0}}, 128);
+    const Plane start = noise({{"drift", 0.0}}, 128), half = noise({{"drift", 0.37}}, 128),
+                end = noise({{"drift", 1.0}}, 128);
     QVERIFY(furthest(start, end) < 1e-4);
     QVERIFY(furthest(start, half) > 0.05);
   }

@@ -1,5 +1,5 @@
-// Occlusion of pits, cliffs and grooves against their configuration factors, normals in whole codes, and two small facts of the torus: the
-// rows stand in tests/data with their sources.
+// Occlusion of pits, cliffs and grooves against their configuration factors, normals in whole codes, and two small
+// facts of the torus: the rows stand in tests/data with their sources.
 #include "core/plane/colour.h"
 #include "core/plane/filters.h"
 #include "tests/core/alone.h"
@@ -11,15 +11,18 @@ using namespace loom::test;
 class TestOpenness : public QObject {
   Q_OBJECT
   static constexpr int kSize = 1024;
-  // Two routes each: the algebra of form factors, and 2e6 rays by Monte Carlo. Ours finds a wall up to a texel late, and on the coarser levels
-  // of a mean pyramid up to a texel of theirs: pits and cliffs are seen up to 0.021 too open. A slope, met at every step, comes out right.
+  // Two routes each: the algebra of form factors, and 2e6 rays by Monte Carlo. Ours finds a wall up to a texel late,
+  // and on the coarser levels of a mean pyramid up to a texel of theirs: pits and cliffs are seen up to 0.021 too open.
+  // A slope, met at every step, comes out right.
   static constexpr double kNear = 0.025, kSlope = 0.001;
   static double expected(const char* id) { return published("image.json", id)["expected"].get<double>(); }
   // Heights in tile widths; the relief is one tile width deep, so that they count as they are.
   static double open_at(const std::function<double(double, double)>& height, int x, int y, float reach = 0.3f) {
     return static_cast<double>(occlusion(painted(kSize, height), 1, reach, Stop{}).at(x, y));
   }
-  static QByteArray apart(double seen, double wanted) { return QStringLiteral("seen %1, published %2").arg(seen).arg(wanted).toUtf8(); }
+  static QByteArray apart(double seen, double wanted) {
+    return QStringLiteral("seen %1, published %2").arg(seen).arg(wanted).toUtf8();
+  }
 
  private Q_SLOTS:
   void theFloorBesideACliff_data() {
@@ -32,32 +35,45 @@ class TestOpenness : public QObject {
     // So small that the cliff's other side, round the tile, is as good as away.
     const double unit = 20.5 / kSize / row["inputs"]["x"].get<double>(), high = unit * row["inputs"]["H"].get<double>();
     const double seen = open_at([&](double x, double) { return x < 0.5 ? high : 0.0; }, kSize / 2 + 20, 300);
-    QVERIFY2(std::abs(seen - row["expected"].get<double>()) < kNear, apart(seen, row["expected"].get<double>()).constData());
+    QVERIFY2(std::abs(seen - row["expected"].get<double>()) < kNear,
+             apart(seen, row["expected"].get<double>()).constData());
   }
   void theFloorOfASquarePit() {
     const double half = 60.0 / kSize;
-    const double seen = open_at([&](double x, double y) { return std::max(std::abs(x - 0.5), std::abs(y - 0.5)) < half ? 0.0 : half; }, kSize / 2, kSize / 2);
+    const double seen =
+        open_at([&](double x, double y) { return std::max(std::abs(x - 0.5), std::abs(y - 0.5)) < half ? 0.0 : half; },
+                kSize / 2, kSize / 2);
     QVERIFY2(std::abs(seen - expected("image.064")) < kNear, apart(seen, expected("image.064")).constData());
   }
   void theFloorOfASphericalPit() {
     const json in = published("image.json", "image.068")["inputs"];
-    const double unit = 0.06, radius = unit * in["R"].get<double>(), deep = unit * in["d"].get<double>(), rim = std::sqrt(radius * radius - (radius - deep) * (radius - deep));
-    const double seen = open_at([&](double x, double y) {
-      const double r = std::hypot(x - 0.5, y - 0.5);
-      return r < rim ? deep - (std::sqrt(radius * radius - r * r) - (radius - deep)) : deep;
-    }, kSize / 2, kSize / 2);
+    const double unit = 0.06, radius = unit * in["R"].get<double>(), deep = unit * in["d"].get<double>(),
+                 rim = std::sqrt(radius * radius - (radius - deep) * (radius - deep));
+    const double seen = open_at(
+        [&](double x, double y) {
+          const double r = std::hypot(x - 0.5, y - 0.5);
+          return r < rim ? deep - (std::sqrt(radius * radius - r * r) - (radius - deep)) : deep;
+        },
+        kSize / 2, kSize / 2);
     QVERIFY2(std::abs(seen - expected("image.068")) < kNear, apart(seen, expected("image.068")).constData());
   }
   void theBottomOfAGroove() {
-    const double angle = published("image.json", "image.072")["inputs"]["gamma_deg"].get<double>() * 3.141592653589793 / 360, wide = 0.1;
+    const double angle = published("image.json", "image.072")["inputs"]["gamma_deg"].get<double>() * 3.141592653589793 /
+                         360,
+                 wide = 0.1;
     const double bottom = (kSize / 2 + 0.5) / kSize;
-    const double seen = open_at([&](double x, double) { return std::min(std::abs(x - bottom), wide) / std::tan(angle); }, kSize / 2, 400, 0.45f);
+    const double seen =
+        open_at([&](double x, double) { return std::min(std::abs(x - bottom), wide) / std::tan(angle); }, kSize / 2,
+                400, 0.45f);
     QVERIFY2(std::abs(seen - expected("image.072")) < kSlope, apart(seen, expected("image.072")).constData());
   }
   void aPlaneAndItsScaleAreOpenAndAlike() {
     QCOMPARE(open_at([](double, double) { return 0.3; }, 5, 9), 1.0);
     // Twice as high and twice as wide is as open: no length is built in.
-    const auto pit = [](double unit) { return open_at([=](double x, double y) { return std::hypot(x - 0.5, y - 0.5) < unit ? 0.0 : unit; }, kSize / 2, kSize / 2); };
+    const auto pit = [](double unit) {
+      return open_at([=](double x, double y) { return std::hypot(x - 0.5, y - 0.5) < unit ? 0.0 : unit; }, kSize / 2,
+                     kSize / 2);
+    };
     QVERIFY2(std::abs(pit(0.03) - pit(0.06)) < 0.01, apart(pit(0.03), pit(0.06)).constData());
   }
 
@@ -87,17 +103,22 @@ class TestOpenness : public QObject {
       dot += back[i] * n[i];
       own += n[i] * n[i];
     }
-    QVERIFY(std::abs(std::acos(std::min(1.0, dot / std::sqrt(own))) * 57.29577951308232 - row["expected"][3].get<double>()) < 1e-4);
+    QVERIFY(std::abs(std::acos(std::min(1.0, dot / std::sqrt(own))) * 57.29577951308232 -
+                     row["expected"][3].get<double>()) < 1e-4);
   }
 
   void distanceInsideAMaskOverTheEdge() {  // image.004: rows and columns of boxes
     Plane outside = Plane::filled(16, 1);
-    const int boxes[][4] = {{3, 6, 2, 9}, {0, 1, 14, 16}, {0, 1, 0, 2}, {15, 16, 15, 16}, {10, 13, 10, 11}};  // row, row, column, column
+    const int boxes[][4] = {
+        {3, 6, 2, 9}, {0, 1, 14, 16}, {0, 1, 0, 2}, {15, 16, 15, 16}, {10, 13, 10, 11}};  // row, row, column, column
     for (const auto& b : boxes)
-      for (int r = b[0]; r < b[1]; ++r) for (int c = b[2]; c < b[3]; ++c) outside.at(c, r) = 0;
+      for (int r = b[0]; r < b[1]; ++r)
+        for (int c = b[2]; c < b[3]; ++c) outside.at(c, r) = 0;
     const DistanceField f = distance_to(outside, 0.5f, Stop{});
     double most = 0, sum = 0;
-    for (std::size_t i = 0; i < f.distance.texels(); ++i) most = std::max(most, static_cast<double>(f.distance.data()[i])), sum += static_cast<double>(f.distance.data()[i]);
+    for (std::size_t i = 0; i < f.distance.texels(); ++i)
+      most = std::max(most, static_cast<double>(f.distance.data()[i])),
+      sum += static_cast<double>(f.distance.data()[i]);
     const json e = published("image.json", "image.004")["expected"];
     QCOMPARE(most, e[0].get<double>());
     QVERIFY2(std::abs(sum - e[1].get<double>()) < 1e-5, apart(sum, e[1].get<double>()).constData());
@@ -106,7 +127,8 @@ class TestOpenness : public QObject {
     const json row = published("image.json", "image.008");
     for (const auto& [dx, dy] : {std::pair{0, 0}, {11, 13}}) {  // the second lies over the edges
       Plane mask = Plane::filled(16, 0);
-      for (const json& p : row["inputs"]["pixels_rc"]) mask.at(wrap(p[1].get<int>() + dx, 16), wrap(p[0].get<int>() + dy, 16)) = 1;
+      for (const json& p : row["inputs"]["pixels_rc"])
+        mask.at(wrap(p[1].get<int>() + dx, 16), wrap(p[0].get<int>() + dy, 16)) = 1;
       const Labels l = label_regions(mask, 0.5f, false, Stop{});
       QCOMPARE(l.table.count(), std::size_t{1});
       const auto texels = [](float share) { return static_cast<int>(std::lround(share * 16)); };

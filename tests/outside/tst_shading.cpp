@@ -1,6 +1,6 @@
 // The shading model against published terms and tables, and the drape against a furnace.
-#include "core/surface/drape.h"
 #include "core/plane/colour.h"
+#include "core/surface/drape.h"
 #include "tests/core/alone.h"
 #include "tests/outside/published.h"
 
@@ -11,7 +11,8 @@ class TestShading : public QObject {
   Q_OBJECT
   static std::map<std::string, Field> even(float base, float roughness, float metallic) {
     std::map<std::string, Field> s;
-    s["base_colour"] = field_of(Kind::colour, Plane::filled(16, base), Plane::filled(16, base), Plane::filled(16, base));
+    s["base_colour"] =
+        field_of(Kind::colour, Plane::filled(16, base), Plane::filled(16, base), Plane::filled(16, base));
     s["roughness"] = field_of(Kind::scalar, Plane::filled(16, roughness));
     s["metallic"] = field_of(Kind::scalar, Plane::filled(16, metallic));
     return s;
@@ -20,7 +21,11 @@ class TestShading : public QObject {
     const auto rgb = d.picture();
     double sum = 0;
     int n = 0;
-    for (int y = 28; y < 36; ++y) for (int x = 28; x < 36; ++x) sum += static_cast<double>(linear_from_srgb(static_cast<float>(rgb[static_cast<std::size_t>((y * 64 + x) * 3 + 1)]) / 255)), ++n;
+    for (int y = 28; y < 36; ++y)
+      for (int x = 28; x < 36; ++x)
+        sum += static_cast<double>(
+            linear_from_srgb(static_cast<float>(rgb[static_cast<std::size_t>((y * 64 + x) * 3 + 1)]) / 255)),
+            ++n;
     return sum / n;
   }
 
@@ -28,27 +33,38 @@ class TestShading : public QObject {
   void termsAreThePublishedOnes() {  // Walter et al. 2007, Heitz 2014
     constexpr double kDegree = 0.017453292519943295;
     QVERIFY(each("surface.json", "GGX D", [&](const json& r) {
-      const double degrees[] = {0, 1, 5, 10, 30, 60};
-      for (std::size_t i = 0; i < 6; ++i) {
-        const double e = r["expected"][i];
-        QVERIFY(std::abs(static_cast<double>(ggx_density(static_cast<float>(std::cos(degrees[i] * kDegree)), r["inputs"]["alpha"].get<float>())) / e - 1) < 2e-3);
-      }
-    }) >= 3);
+              const double degrees[] = {0, 1, 5, 10, 30, 60};
+              for (std::size_t i = 0; i < 6; ++i) {
+                const double e = r["expected"][i];
+                QVERIFY(std::abs(static_cast<double>(ggx_density(static_cast<float>(std::cos(degrees[i] * kDegree)),
+                                                                 r["inputs"]["alpha"].get<float>())) /
+                                     e -
+                                 1) < 2e-3);
+              }
+            }) >= 3);
     QVERIFY(each("surface.json", "Smith G1", [](const json& r) {
-      const float cosines[] = {1, 0.9f, 0.5f, 0.2f, 0.05f};
-      for (std::size_t i = 0; i < 5; ++i) QVERIFY(std::abs(static_cast<double>(smith_g1(cosines[i], r["inputs"]["alpha"].get<float>())) - r["expected"][i].get<double>()) < 1e-5);
-    }) >= 2);
+              const float cosines[] = {1, 0.9f, 0.5f, 0.2f, 0.05f};
+              for (std::size_t i = 0; i < 5; ++i)
+                QVERIFY(std::abs(static_cast<double>(smith_g1(cosines[i], r["inputs"]["alpha"].get<float>())) -
+                                 r["expected"][i].get<double>()) < 1e-5);
+            }) >= 2);
     QVERIFY(each("surface.json", "G2 height", [](const json& r) {
-      const std::pair<float, float> at[] = {{0.9f, 0.5f}, {0.5f, 0.5f}, {0.2f, 0.7f}, {0.05f, 0.05f}};
-      for (std::size_t i = 0; i < 4; ++i) QVERIFY(std::abs(static_cast<double>(smith_g2(at[i].first, at[i].second, r["inputs"]["alpha"].get<float>())) - r["expected"]["correlated"][i].get<double>()) < 1e-5);
-    }) >= 1);
+              const std::pair<float, float> at[] = {{0.9f, 0.5f}, {0.5f, 0.5f}, {0.2f, 0.7f}, {0.05f, 0.05f}};
+              for (std::size_t i = 0; i < 4; ++i)
+                QVERIFY(std::abs(static_cast<double>(
+                                     smith_g2(at[i].first, at[i].second, r["inputs"]["alpha"].get<float>())) -
+                                 r["expected"]["correlated"][i].get<double>()) < 1e-5);
+            }) >= 1);
   }
   void directionalAlbedoIsThePublishedTable() {
     // Two quadratures agree to 1e-4 there; at normal incidence and alpha 1 it is exactly 1 - ln 2.
     int n = each("surface.json", "GGX directional albedo", [](const json& r) {
       const float mu = r["inputs"]["cos_theta"], alpha = r["inputs"]["alpha"];
-      QVERIFY2(std::abs(static_cast<double>(integrate_albedo(mu, alpha, 400).e()) - r["expected"].get<double>()) < 1.2e-3, r["id"].get<std::string>().c_str());
-      QVERIFY2(std::abs(static_cast<double>(ggx_albedo(mu, alpha).e()) - r["expected"].get<double>()) < 0.02, r["id"].get<std::string>().c_str());
+      QVERIFY2(
+          std::abs(static_cast<double>(integrate_albedo(mu, alpha, 400).e()) - r["expected"].get<double>()) < 1.2e-3,
+          r["id"].get<std::string>().c_str());
+      QVERIFY2(std::abs(static_cast<double>(ggx_albedo(mu, alpha).e()) - r["expected"].get<double>()) < 0.02,
+               r["id"].get<std::string>().c_str());
     });
     QVERIFY(n >= 20);
     n = each("surface.json", "split-sum terms", [](const json& r) {
@@ -61,7 +77,8 @@ class TestShading : public QObject {
   }
   void aWhiteMetalInAnEvenRoomLosesNothing_data() {
     QTest::addColumn<float>("roughness");
-    for (const float r : {0.1f, 0.5f, 0.8f, 1.0f}) QTest::newRow(qPrintable(QString::number(static_cast<double>(r)))) << r;
+    for (const float r : {0.1f, 0.5f, 0.8f, 1.0f})
+      QTest::newRow(qPrintable(QString::number(static_cast<double>(r)))) << r;
   }
   void aWhiteMetalInAnEvenRoomLosesNothing() {
     QFETCH(float, roughness);
@@ -119,7 +136,8 @@ class TestShading : public QObject {
       sphere += 1 / static_cast<double>(s.density) / n;
       light += static_cast<double>(e->radiance(s.direction).y / s.density) / n;
       const float z = 2 * unit(chance) - 1, phi = 6.2831853f * unit(chance), r = std::sqrt(1 - z * z);
-      even_light += 4 * 3.14159265358979 * static_cast<double>(e->radiance({r * std::cos(phi), z, r * std::sin(phi)}).y) / n;
+      even_light +=
+          4 * 3.14159265358979 * static_cast<double>(e->radiance({r * std::cos(phi), z, r * std::sin(phi)}).y) / n;
     }
     QVERIFY2(std::abs(sphere / (4 * 3.14159265358979) - 1) < 0.05, qPrintable(QString::number(sphere)));
     QVERIFY2(std::abs(light / even_light - 1) < 0.03, qPrintable(QStringLiteral("%1, %2").arg(light).arg(even_light)));

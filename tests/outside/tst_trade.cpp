@@ -6,14 +6,19 @@ using namespace loom::test;
 
 class TestTrade : public QObject {
   Q_OBJECT
-  static std::map<std::string, Field> alone(const char* type, int size, const Fields& in, const Resolved& params = {}) { return weave_alone(*catalogue().find(type), size, in, params); }
-  static Plane plane(const char* type, int size, const Fields& in, const Resolved& params, const char* out) { return alone(type, size, in, params).at(out).strand[0]->clone(); }
+  static std::map<std::string, Field> alone(const char* type, int size, const Fields& in, const Resolved& params = {}) {
+    return weave_alone(*catalogue().find(type), size, in, params);
+  }
+  static Plane plane(const char* type, int size, const Fields& in, const Resolved& params, const char* out) {
+    return alone(type, size, in, params).at(out).strand[0]->clone();
+  }
 
  private Q_SLOTS:
   void theEqualColourOfAChoiceIsAHairline() {
     Fields in;
     in["a"] = field_of(Kind::scalar, plane("gradient_noise", 512, {}, {{"octaves", 2.0}}, "value"));
-    const Plane p = plane("choose", 512, in, {{"tolerance", 0.004}, {"greater", 0.0}, {"equal", 1.0}, {"less", 0.0}}, "result");
+    const Plane p =
+        plane("choose", 512, in, {{"tolerance", 0.004}, {"greater", 0.0}, {"equal", 1.0}, {"less", 0.0}}, "result");
     const float share = range_of(p).mean;
     QVERIFY2(share > 0.002f && share < 0.05f, qPrintable(QString::number(share)));
   }
@@ -22,23 +27,30 @@ class TestTrade : public QObject {
     const Plane p = plane("rosette", 256, {}, {{"petals", 4.0}}, "height");
     for (int i = 3; i < 120; i += 9)
       for (int j = 3; j < 120; j += 7) QVERIFY(std::abs(p.at(128 + i, 128 + j) - p.at(128 + j, 127 - i)) < 1e-4f);
-    QVERIFY(range_of(plane("rosette", 256, {}, {{"wave", 0.0}}, "mask")).mean > range_of(p).mean);  // without a wave it is the disc
+    QVERIFY(range_of(plane("rosette", 256, {}, {{"wave", 0.0}}, "mask")).mean >
+            range_of(p).mean);  // without a wave it is the disc
   }
   void aRingFromNothingToTheCircleIsTheFullDisc() {
-    const double mean = static_cast<double>(range_of(plane("polar", 512, {}, {{"inner", 0.0}, {"outer", 1.0}}, "mask")).mean);
+    const double mean =
+        static_cast<double>(range_of(plane("polar", 512, {}, {{"inner", 0.0}, {"outer", 1.0}}, "mask")).mean);
     QVERIFY(std::abs(mean - 3.14159265 / 4) < 0.004);
   }
   void halfOfTheStampsVanishWhereSizesRunBelowNothing() {
     Rule sizes;
     sizes.from.number = -1;
     sizes.to.number = 1;
-    const auto count = alone("scatter", 64, {}, {{"cells_across", 24.0}, {"size_u", sizes}}).at("regions").regions->count();
+    const auto count =
+        alone("scatter", 64, {}, {{"cells_across", 24.0}, {"size_u", sizes}}).at("regions").regions->count();
     QVERIFY2(count > 230 && count < 346, qPrintable(QString::number(count)));  // 288 of 576, five deviations wide
   }
   void aRampRepeatedFourTimesAsProfileGivesFourSteps() {
     Fields read;
-    read["mask"] = field_of(Kind::scalar, painted(512, [](double u, double v) { return std::max(std::abs(u - 0.5), std::abs(v - 0.5)) < 0.4 ? 1.0 : 0.0; }));
-    read["profile_map"] = field_of(Kind::scalar, plane("ramp", 512, {}, {{"kind", std::string("straight")}, {"repeats", 4.0}, {"angle", 90.0}}, "value"));
+    read["mask"] = field_of(Kind::scalar, painted(512, [](double u, double v) {
+                              return std::max(std::abs(u - 0.5), std::abs(v - 0.5)) < 0.4 ? 1.0 : 0.0;
+                            }));
+    read["profile_map"] = field_of(
+        Kind::scalar,
+        plane("ramp", 512, {}, {{"kind", std::string("straight")}, {"repeats", 4.0}, {"angle", 90.0}}, "value"));
     const Plane rises = plane("bevel", 512, read, {{"width", 0.2}, {"rounding", 0.0}}, "height");
     int falls = 0;  // each repeat rises from 0 to 1 and falls back at once
     for (int x = 53; x < 156; ++x) falls += rises.at(x - 1, 256) - rises.at(x, 256) > 0.4f;
@@ -50,7 +62,9 @@ class TestTrade : public QObject {
     for (int i = 0; i < 4; ++i) steps.push_back({i / 4.0, i / 4.0}), steps.push_back({i / 4.0 + 0.2499, i / 4.0});
     steps.push_back({1, 1});
     Fields in;
-    in["mask"] = field_of(Kind::scalar, painted(512, [](double u, double v) { return std::max(std::abs(u - 0.5), std::abs(v - 0.5)) < 0.4 ? 1.0 : 0.0; }));
+    in["mask"] = field_of(Kind::scalar, painted(512, [](double u, double v) {
+                            return std::max(std::abs(u - 0.5), std::abs(v - 0.5)) < 0.4 ? 1.0 : 0.0;
+                          }));
     const Plane p = plane("bevel", 512, in, {{"width", 0.2}, {"rounding", 0.0}, {"profile", steps}}, "height");
     int levels = 1;
     for (int x = 52; x < 256; ++x) levels += p.at(x, 256) - p.at(x - 1, 256) > 0.1f;
@@ -83,12 +97,16 @@ class TestTrade : public QObject {
   }
   void noPebbleLiesOnAStone() {
     Fields in;
-    in["avoid"] = field_of(Kind::scalar, painted(512, [](double u, double v) { return std::hypot(u - 0.5, v - 0.5) < 0.25 ? 1.0 : 0.0; }));
+    in["avoid"] = field_of(
+        Kind::scalar, painted(512, [](double u, double v) { return std::hypot(u - 0.5, v - 0.5) < 0.25 ? 1.0 : 0.0; }));
     Rule sizes;
     sizes.from.number = 0.5;
     sizes.to.number = 1.4;
-    const Plane mask = plane("scatter", 512, in, {{"spacing", std::string("distance_apart")}, {"distance", 0.05}, {"size_u", sizes}}, "mask");
-    for (std::size_t i = 0; i < mask.texels(); ++i) QVERIFY(mask.data()[i] < 0.5f || in["avoid"].strand[0]->data()[i] < 0.5f);
+    const Plane mask =
+        plane("scatter", 512, in, {{"spacing", std::string("distance_apart")}, {"distance", 0.05}, {"size_u", sizes}},
+              "mask");
+    for (std::size_t i = 0; i < mask.texels(); ++i)
+      QVERIFY(mask.data()[i] < 0.5f || in["avoid"].strand[0]->data()[i] < 0.5f);
     QVERIFY(range_of(mask).mean > 0.2f);
   }
 };

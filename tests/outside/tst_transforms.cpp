@@ -1,5 +1,5 @@
-// What is known in the frequency domain, by FFTW (Frigo and Johnson, "The Design and Implementation of FFTW3", Proc. IEEE 93(2), 2005):
-// heights from slopes, the Gaussian, and where the power of noises lies.
+// What is known in the frequency domain, by FFTW (Frigo and Johnson, "The Design and Implementation of FFTW3", Proc.
+// IEEE 93(2), 2005): heights from slopes, the Gaussian, and where the power of noises lies.
 #include <fftw3.h>
 
 #include <complex>
@@ -31,7 +31,8 @@ class TestTransforms : public QObject {
   static Plane back(Spectrum s, int size) {
     const Spectrum out = transform(std::move(s), size, FFTW_BACKWARD);
     Plane p(size);
-    for (std::size_t i = 0; i < p.texels(); ++i) p.data()[i] = static_cast<float>(out[i].real() / static_cast<double>(p.texels()));
+    for (std::size_t i = 0; i < p.texels(); ++i)
+      p.data()[i] = static_cast<float>(out[i].real() / static_cast<double>(p.texels()));
     return p;
   }
   static int wave(int k, int size) { return k <= size / 2 ? k : k - size; }
@@ -48,12 +49,14 @@ class TestTransforms : public QObject {
     double total = 0;
     for (const auto& c : s) total += std::norm(c);
     for (int y = 0; y < size; ++y)
-      for (int x = 0; x < size; ++x) all[{wave(x, size), wave(y, size)}] = std::norm(s[static_cast<std::size_t>(y * size + x)]) / total;
+      for (int x = 0; x < size; ++x)
+        all[{wave(x, size), wave(y, size)}] = std::norm(s[static_cast<std::size_t>(y * size + x)]) / total;
     return all;
   }
 
  private Q_SLOTS:
-  // Frankot and Chellappa 1988, equation (21), in double precision; slopes that no surface has are brought to the nearest that one has.
+  // Frankot and Chellappa 1988, equation (21), in double precision; slopes that no surface has are brought to the
+  // nearest that one has.
   void heightsFromSlopesAreTheirProjection_data() {
     QTest::addColumn<int>("size");
     for (const int size : {16, 32, 64, 256, 512}) QTest::newRow(QByteArray::number(size)) << size;
@@ -66,13 +69,15 @@ class TestTransforms : public QObject {
     for (int y = 0; y < size; ++y)
       for (int x = 0; x < size; ++x) {
         // The highest wave of an even size is its own mirror image: it has no direction.
-        const double ku = x == size / 2 ? 0 : wave(x, size), kv = y == size / 2 ? 0 : wave(y, size), square = ku * ku + kv * kv;
+        const double ku = x == size / 2 ? 0 : wave(x, size), kv = y == size / 2 ? 0 : wave(y, size),
+                     square = ku * ku + kv * kv;
         const auto i = static_cast<std::size_t>(y * size + x);
         if (square > 0) h[i] = std::complex<double>(0, -1) * (ku * p[i] + kv * q[i]) / (6.283185307179586 * square);
       }
     const Plane wanted = back(std::move(h), size), ours = height_from_slopes(du, dv, Stop{});
     const Range r = range_of(wanted);
-    QVERIFY2(furthest(ours, wanted) < 1e-4 * static_cast<double>(r.most - r.least), QByteArray::number(furthest(ours, wanted)));
+    QVERIFY2(furthest(ours, wanted) < 1e-4 * static_cast<double>(r.most - r.least),
+             QByteArray::number(furthest(ours, wanted)));
     QVERIFY(std::abs(range_of(ours).mean) < 1e-5f);
   }
 
@@ -87,7 +92,8 @@ class TestTransforms : public QObject {
     // Single bright texels and a step: nothing smooth to hide in.
     Plane source = Plane::filled(kSize, 0);
     for (const auto& [x, y] : {std::pair{3, 250}, {128, 128}, {255, 0}}) source.at(x, y) = 100;
-    for (int y = 0; y < kSize; ++y) for (int x = 40; x < 90; ++x) source.at(x, y) += 1;
+    for (int y = 0; y < kSize; ++y)
+      for (int x = 40; x < 90; ++x) source.at(x, y) += 1;
     Spectrum s = spectrum(source);
     for (int y = 0; y < kSize; ++y)
       for (int x = 0; x < kSize; ++x) {
@@ -97,31 +103,40 @@ class TestTransforms : public QObject {
     const Plane wanted = back(std::move(s), kSize), ours = blurred(source, static_cast<float>(sigma / kSize), Stop{});
     const Range r = range_of(wanted);
     const double apart = furthest(ours, wanted) / static_cast<double>(r.most - r.least);
-    // Below a few texels the sampled Gaussian and the band-limited one differ: by the aliased tail, 2 exp(-2 (pi sigma / 2)^2).
+    // Below a few texels the sampled Gaussian and the band-limited one differ: by the aliased tail, 2 exp(-2 (pi sigma
+    // / 2)^2).
     const double aliased = 4 * std::exp(-2 * std::pow(3.141592653589793 * sigma / 2, 2));
     QVERIFY2(apart < 2e-4 + aliased, QByteArray::number(apart));
   }
 
   // Lagae et al. 2009, section 3: the power of a Gabor noise lies about the wave of its kernel.
   void specklesPowerLiesAboutItsWave() {
-    const auto p = power("speckle", 256, {{"scale", 16.0}, {"frequency", 2.0}, {"direction", 0.0}, {"spread", 0.0}, {"density", 10.0}});
+    const auto p = power("speckle", 256,
+                         {{"scale", 16.0}, {"frequency", 2.0}, {"direction", 0.0}, {"spread", 0.0}, {"density", 10.0}});
     double near = 0;
-    for (const auto& [k, share] : p) if (std::hypot(std::abs(k.first) - 32, k.second) < 20) near += share;
+    for (const auto& [k, share] : p)
+      if (std::hypot(std::abs(k.first) - 32, k.second) < 20) near += share;
     QVERIFY2(near > 0.95, QByteArray::number(near));
     // Turned by a quarter it lies along v; with a full spread on a ring.
-    const auto upright = power("speckle", 256, {{"scale", 16.0}, {"frequency", 2.0}, {"direction", 90.0}, {"spread", 0.0}, {"density", 10.0}});
+    const auto upright = power(
+        "speckle", 256, {{"scale", 16.0}, {"frequency", 2.0}, {"direction", 90.0}, {"spread", 0.0}, {"density", 10.0}});
     near = 0;
-    for (const auto& [k, share] : upright) if (std::hypot(k.first, std::abs(k.second) - 32) < 20) near += share;
+    for (const auto& [k, share] : upright)
+      if (std::hypot(k.first, std::abs(k.second) - 32) < 20) near += share;
     QVERIFY2(near > 0.95, QByteArray::number(near));
     double quarter[4] = {}, ring = 0;
-    for (const auto& [k, share] : power("speckle", 256, {{"scale", 16.0}, {"frequency", 2.0}, {"spread", 1.0}, {"density", 10.0}})) {
+    for (const auto& [k, share] :
+         power("speckle", 256, {{"scale", 16.0}, {"frequency", 2.0}, {"spread", 1.0}, {"density", 10.0}})) {
       if (std::abs(std::hypot(k.first, k.second) - 32) < 20) ring += share;
-      quarter[static_cast<int>(std::floor((std::atan2(k.second, k.first) + 3.141592653589793) / 1.5707963267948966 + 0.5)) % 4] += share;
+      quarter[static_cast<int>(
+                  std::floor((std::atan2(k.second, k.first) + 3.141592653589793) / 1.5707963267948966 + 0.5)) %
+              4] += share;
     }
     QVERIFY2(ring > 0.95, QByteArray::number(ring));
     for (const double q : quarter) QVERIFY2(q > 0.2 && q < 0.3, QByteArray::number(q));
   }
-  // Perlin 2002: gradient noise has its power in about an octave round its lattice's frequency, and next to none at its lowest waves.
+  // Perlin 2002: gradient noise has its power in about an octave round its lattice's frequency, and next to none at its
+  // lowest waves.
   void oneOctaveOfGradientNoiseIsABand() {
     double below = 0, band = 0;
     for (const auto& [k, share] : power("gradient_noise", 256, {{"scale", 16.0}, {"octaves", 1.0}})) {
@@ -136,7 +151,8 @@ class TestTransforms : public QObject {
   void theScaleMovesThePowerByOctaves() {
     double centre[2] = {};
     for (const int i : {0, 1})
-      for (const auto& [k, share] : power("value_noise", 256, {{"scale", i ? 32.0 : 16.0}, {"octaves", 1.0}})) centre[i] += share * std::hypot(k.first, k.second);
+      for (const auto& [k, share] : power("value_noise", 256, {{"scale", i ? 32.0 : 16.0}, {"octaves", 1.0}}))
+        centre[i] += share * std::hypot(k.first, k.second);
     QVERIFY2(std::abs(centre[1] / centre[0] - 2) < 0.15, QByteArray::number(centre[1] / centre[0]));
   }
 };

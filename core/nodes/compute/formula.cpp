@@ -13,7 +13,9 @@ void emit(Emitter& e) {
   FormulaScope scope;
   for (const std::string peg : {"a", "b", "c", "d"}) {
     scope.names[peg] = e.in(peg);
-    scope.maps[peg] = [&e, peg](Reg u, Reg v) { return e.whole(peg) ? e.read_at(peg, u, v, e.b.footprint(u, v)) : e.in(peg); };
+    scope.maps[peg] = [&e, peg](Reg u, Reg v) {
+      return e.whole(peg) ? e.read_at(peg, u, v, e.b.footprint(u, v)) : e.in(peg);
+    };
   }
   scope.names["u"] = {.kind = Kind::scalar, .at = {e.b.u()}};
   scope.names["v"] = {.kind = Kind::scalar, .at = {e.b.v()}};
@@ -36,7 +38,17 @@ Kind gives(const Node& node, const std::function<Kind(const std::string&)>& of) 
 }
 
 Parameter operand(const char* id) {
-  return {id, std::string(1, static_cast<char>(id[0] - 32)), ParameterKind::scalar, Unit::none, 0.5, {0, 1}, {-1e6, 1e6}, "Inputs", {}, {std::string("(connected(") + id + ") == 0) * uses_" + id, "It comes in at its peg, or the formula does not use it."}};
+  return {id,
+          std::string(1, static_cast<char>(id[0] - 32)),
+          ParameterKind::scalar,
+          Unit::none,
+          0.5,
+          {0, 1},
+          {-1e6, 1e6},
+          "Inputs",
+          {},
+          {std::string("(connected(") + id + ") == 0) * uses_" + id,
+           "It comes in at its peg, or the formula does not use it."}};
 }
 
 Peg operand_peg(const char* id) {
@@ -46,12 +58,26 @@ Peg operand_peg(const char* id) {
 }  // namespace
 
 void add_formula(Catalogue& catalogue) {
-  catalogue.add({.id = "formula", .label = "Formula", .rack = Rack::compute, .help = "A formula of a, b, c, d and the place u, v.",
-    .more = "Plain notation: + - * / ^, brackets, comparisons and functions. Angles are radians. A vector or colour is worked on strand by strand. a(u, v) reads A at another place: a(u + 0.1, v) is a tenth of the tile to the right.",
-    .words = "expression math script equation read sample elsewhere",
-    .inputs = {operand_peg("a"), operand_peg("b"), operand_peg("c"), operand_peg("d")}, .outputs = {{"result", "Result", Kind::any}},
-    .parameters = {{"formula", "Formula", ParameterKind::formula, Unit::none, std::string("a * b + c * d"), {}, {}, "Formula"}, operand("a"), operand("b"), operand("c"), operand("d")},
-    .emit = emit, .gives = gives, .follows_positions = false});
+  catalogue.add(
+      {.id = "formula",
+       .label = "Formula",
+       .rack = Rack::compute,
+       .help = "A formula of a, b, c, d and the place u, v.",
+       .more = "Plain notation: + - * / ^, brackets, comparisons and functions. Angles are radians. A vector or colour "
+               "is worked on strand by strand. a(u, v) reads A at another place: a(u + 0.1, v) is a tenth of the tile "
+               "to the right.",
+       .words = "expression math script equation read sample elsewhere",
+       .inputs = {operand_peg("a"), operand_peg("b"), operand_peg("c"), operand_peg("d")},
+       .outputs = {{"result", "Result", Kind::any}},
+       .parameters =
+           {{"formula", "Formula", ParameterKind::formula, Unit::none, std::string("a * b + c * d"), {}, {}, "Formula"},
+            operand("a"),
+            operand("b"),
+            operand("c"),
+            operand("d")},
+       .emit = emit,
+       .gives = gives,
+       .follows_positions = false});
 }
 
 }  // namespace loom

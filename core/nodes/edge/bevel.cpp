@@ -14,7 +14,8 @@ constexpr std::size_t kPlaces = 4096;  // of the table from which the slope is r
 // A row of the map that is read, from its left to its right.
 std::vector<float> read_row(const Plane& map, float v) {
   const float y = v * static_cast<float>(map.size()) - 0.5f, below = y - std::floor(y);
-  const float *first = map.row(wrap(static_cast<int>(std::floor(y)), map.size())), *second = map.row(wrap(static_cast<int>(std::floor(y)) + 1, map.size()));
+  const float *first = map.row(wrap(static_cast<int>(std::floor(y)), map.size())),
+              *second = map.row(wrap(static_cast<int>(std::floor(y)) + 1, map.size()));
   std::vector<float> row(static_cast<std::size_t>(map.size()));
   for (std::size_t i = 0; i < row.size(); ++i) row[i] = first[i] + (second[i] - first[i]) * below;
   return row;
@@ -49,8 +50,10 @@ std::vector<float> profile(const AreaCall& call) {
     table[i] = t + rounding * (round - t);
   }
   const auto* points = std::get_if<Points>(&call.param("profile"));
-  if (call.connected("profile_map")) shape_by_row(table, read_row(*call.plane("profile_map"), call.real("line")));
-  else if (points && points->size() > 1) shape_by_curve(table, *points);
+  if (call.connected("profile_map"))
+    shape_by_row(table, read_row(*call.plane("profile_map"), call.real("line")));
+  else if (points && points->size() > 1)
+    shape_by_curve(table, *points);
   return table;
 }
 
@@ -67,7 +70,8 @@ PlanePtr body_of(const AreaCall& call) {
   return body;
 }
 
-// Where regions adjoin, their common border is an edge too: the distance to it is half a texel more than to the texels beside it.
+// Where regions adjoin, their common border is an edge too: the distance to it is half a texel more than to the texels
+// beside it.
 void bound_by_borders(Plane& within, const Plane& index, float limit, const Stop& stop) {
   const int size = index.size();
   Plane beside(size);
@@ -77,7 +81,8 @@ void bound_by_borders(Plane& within, const Plane& index, float limit, const Stop
       for (int x = 0; x < size; ++x) {
         const float own = row[x];
         const auto other = [own](float there) { return there >= 0 && there != own; };
-        const bool border = own >= 0 && (other(row[wrap(x - 1, size)]) || other(row[wrap(x + 1, size)]) || other(up[x]) || other(down[x]));
+        const bool border = own >= 0 && (other(row[wrap(x - 1, size)]) || other(row[wrap(x + 1, size)]) ||
+                                         other(up[x]) || other(down[x]));
         beside.row(y)[x] = border ? 1.0f : 0.0f;
       }
     }
@@ -98,7 +103,8 @@ Result<Done> evaluate(AreaCall& call) {
   Plane within, beyond;
   if (inside) within = edge_distance(*mask, true, width + 2, call.stop);
   if (outside) beyond = edge_distance(*mask, false, width + 2, call.stop);
-  if (const Field* regions = call.in("regions"); regions && inside) bound_by_borders(within, *regions->strand[0], width + 2, call.stop);
+  if (const Field* regions = call.in("regions"); regions && inside)
+    bound_by_borders(within, *regions->strand[0], width + 2, call.stop);
   Plane height(size);
   for_rows(size, 16, call.stop, [&](int first, int last) {
     for (int y = first; y < last; ++y)
@@ -115,7 +121,8 @@ Result<Done> evaluate(AreaCall& call) {
   const bool edged = call.connected("mask") || call.connected("regions");
   if (!edged || call.real("width") <= 0) height = mask->clone();
   if (call.wanted("normal")) {
-    auto n = normals(height, static_cast<float>(call.measures().relief_metres / call.measures().tile_metres), call.stop);
+    auto n =
+        normals(height, static_cast<float>(call.measures().relief_metres / call.measures().tile_metres), call.stop);
     Field normal;
     normal.kind = Kind::normal;
     for (std::size_t i = 0; i < 3; ++i) normal.strand[i] = std::make_shared<Plane>(std::move(n[i]));
@@ -130,21 +137,78 @@ Result<Done> evaluate(AreaCall& call) {
 void add_bevel(Catalogue& catalogue) {
   const std::string edged = "max(connected(mask), connected(regions))";
   const ActsWhen wide{"(width > 0) * " + edged, "A bevel of width 0, or without a mask or regions, has no slope."};
-  const ActsWhen drawn{"(width > 0) * " + edged + " * (connected(profile_map) == 0)", "The profile is read from the map, or there is no slope."};
-  const ActsWhen read{"(width > 0) * " + edged + " * connected(profile_map)", "No profile is read from a map: connect one."};
-  catalogue.add({.id = "bevel", .label = "Bevel", .rack = Rack::edge, .help = "Slopes along the edge of a mask or of regions, as height and as normal.",
-    .more = "Exact distances on the torus with the edge placed inside a texel by its coverage (Gustavson and Strand 2011); regions that adjoin are parted along their common border. Width 0 is no bevel. The profile is drawn as a curve, or read from a map along a line, from its left (the foot) to its right (the top); the line is shown on the map and can be dragged there.",
-    .words = "chamfer edge round slope emboss moulding",
-    .inputs = {{"mask", "Mask"}, {"regions", "Regions", Kind::regions}, {"profile_map", "Profile map", Kind::scalar, false, true}}, .outputs = {{"height", "Height"}, {"normal", "Normal", Kind::normal}},
-    .parameters = {
-      {"mask", "Mask", ParameterKind::scalar, Unit::none, 0.0, {0, 1}, {0, 1}, "Input", {}, {edged + " == 0", "It comes in at its peg, or regions do."}},
-      {"side", "Side", ParameterKind::choice, Unit::none, std::string("inside"), {}, {}, "Slope", {"inside", "outside", "both"}, wide},
-      {"width", "Width", ParameterKind::scalar, Unit::share_of_tile, 0.016, {0, 0.1}, {0, 0.5}, "Slope", {}, {edged, "There is no edge: connect a mask or regions."}},
-      {"rounding", "Rounding", ParameterKind::scalar, Unit::share, 0.5, {0, 1}, {0, 1}, "Profile", {}, wide},
-      {"profile", "Profile", ParameterKind::points, Unit::none, Points{}, {0, 1}, {-100, 100}, "Profile", {}, drawn},
-      {"line", "Line of the map", ParameterKind::scalar, Unit::share_of_tile, 0.5, {0, 1}, {0, 1}, "Profile", {}, read}},
-    .handles = {{.form = Handle::Form::line_v, .parameter = "line", .peg = "profile_map"}},
-    .evaluate = evaluate});
+  const ActsWhen drawn{"(width > 0) * " + edged + " * (connected(profile_map) == 0)",
+                       "The profile is read from the map, or there is no slope."};
+  const ActsWhen read{"(width > 0) * " + edged + " * connected(profile_map)",
+                      "No profile is read from a map: connect one."};
+  catalogue.add(
+      {.id = "bevel",
+       .label = "Bevel",
+       .rack = Rack::edge,
+       .help = "Slopes along the edge of a mask or of regions, as height and as normal.",
+       .more = "Exact distances on the torus with the edge placed inside a texel by its coverage (Gustavson and Strand "
+               "2011); regions that adjoin are parted along their common border. Width 0 is no bevel. The profile is "
+               "drawn as a curve, or read from a map along a line, from its left (the foot) to its right (the top); "
+               "the line is shown on the map and can be dragged there.",
+       .words = "chamfer edge round slope emboss moulding",
+       .inputs = {{"mask", "Mask"},
+                  {"regions", "Regions", Kind::regions},
+                  {"profile_map", "Profile map", Kind::scalar, false, true}},
+       .outputs = {{"height", "Height"}, {"normal", "Normal", Kind::normal}},
+       .parameters =
+           {{"mask",
+             "Mask",
+             ParameterKind::scalar,
+             Unit::none,
+             0.0,
+             {0, 1},
+             {0, 1},
+             "Input",
+             {},
+             {edged + " == 0", "It comes in at its peg, or regions do."}},
+            {"side",
+             "Side",
+             ParameterKind::choice,
+             Unit::none,
+             std::string("inside"),
+             {},
+             {},
+             "Slope",
+             {"inside", "outside", "both"},
+             wide},
+            {"width",
+             "Width",
+             ParameterKind::scalar,
+             Unit::share_of_tile,
+             0.016,
+             {0, 0.1},
+             {0, 0.5},
+             "Slope",
+             {},
+             {edged, "There is no edge: connect a mask or regions."}},
+            {"rounding", "Rounding", ParameterKind::scalar, Unit::share, 0.5, {0, 1}, {0, 1}, "Profile", {}, wide},
+            {"profile",
+             "Profile",
+             ParameterKind::points,
+             Unit::none,
+             Points{},
+             {0, 1},
+             {-100, 100},
+             "Profile",
+             {},
+             drawn},
+            {"line",
+             "Line of the map",
+             ParameterKind::scalar,
+             Unit::share_of_tile,
+             0.5,
+             {0, 1},
+             {0, 1},
+             "Profile",
+             {},
+             read}},
+       .handles = {{.form = Handle::Form::line_v, .parameter = "line", .peg = "profile_map"}},
+       .evaluate = evaluate});
 }
 
 }  // namespace loom

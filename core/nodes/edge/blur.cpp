@@ -13,8 +13,11 @@ Plane blurred_by_map(const Plane& source, const Plane& map, float radius, int an
   const int size = source.size();
   // From one texel's width upwards in even steps of the radius' logarithm.
   const float least = 0.75f / static_cast<float>(size);
-  const int levels = radius <= least ? 1 : 1 + static_cast<int>(std::ceil(std::log2(radius / least) * static_cast<float>(an_octave)));
-  const auto radius_of = [&](int level) { return level == 0 ? 0.0f : radius * std::exp2(static_cast<float>(level - levels) / static_cast<float>(an_octave)); };
+  const int levels =
+      radius <= least ? 1 : 1 + static_cast<int>(std::ceil(std::log2(radius / least) * static_cast<float>(an_octave)));
+  const auto radius_of = [&](int level) {
+    return level == 0 ? 0.0f : radius * std::exp2(static_cast<float>(level - levels) / static_cast<float>(an_octave));
+  };
   Plane out(size), below = source.clone();
   for (int level = 1; level <= levels && !stop.asked(); ++level) {
     const Plane above = blurred(source, 0.5f * radius_of(level), stop);
@@ -49,9 +52,10 @@ Result<Done> evaluate(AreaCall& call) {
   const PlanePtr map = call.is("by", "map_of_radii") ? call.plane("map") : nullptr;
   for (std::size_t i = 0; i < static_cast<std::size_t>(strand_count(source->kind)); ++i) {
     const Plane& from = *source->strand[i];
-    Plane p = call.is("by", "line") ? line_blurred(from, 2 * radius, call.real("direction") * 0.017453292519943f, call.stop)
-              : map                 ? blurred_by_map(from, *map, radius, call.integer("quality"), call.stop)
-                                    : blurred(from, 0.5f * radius, call.stop);
+    Plane p = call.is("by", "line")
+                  ? line_blurred(from, 2 * radius, call.real("direction") * 0.017453292519943f, call.stop)
+              : map ? blurred_by_map(from, *map, radius, call.integer("quality"), call.stop)
+                    : blurred(from, 0.5f * radius, call.stop);
     out.strand[i] = std::make_shared<Plane>(std::move(p));
   }
   call.out("result", std::move(out));
@@ -61,18 +65,80 @@ Result<Done> evaluate(AreaCall& call) {
 }  // namespace
 
 void add_blur(Catalogue& catalogue) {
-  catalogue.add({.id = "blur", .label = "Blur", .rack = Rack::edge, .help = "Softens evenly, along a line, or as far as a map tells.",
-    .more = "Even: a Gaussian whose standard deviation is half the radius; large radii by a pyramid (Burt and Adelson 1983), exact to 1e-5. Line: a smooth window from -radius to +radius. Map: white takes the whole radius, grey its share; between blurs of 1 to 4 widths an octave, without rings or dark edges.",
-    .words = "gaussian smooth soften defocus motion directional depth",
-    .inputs = {{"source", "Source", Kind::any}, {"map", "Map"}}, .outputs = {{"result", "Result", Kind::any}},
-    .parameters = {
-      {"source", "Source", ParameterKind::scalar, Unit::none, 0.0, {0, 1}, {-1e6, 1e6}, "Input", {}, {"connected(source) == 0", "It comes in at its peg."}},
-      {"map", "Map", ParameterKind::scalar, Unit::share, 0.5, {0, 1}, {0, 1}, "Input", {}, {"connected(source) * (by == map_of_radii) * (connected(map) == 0)", "It comes in at its peg, or the blur does not go by a map."}},
-      {"by", "By", ParameterKind::choice, Unit::none, std::string("even"), {}, {}, "Blur", {"even", "line", "map_of_radii"}, {"connected(source)", "There is nothing to blur: connect a source."}},
-      {"radius", "Radius", ParameterKind::scalar, Unit::share_of_tile, 0.01, {0, 0.1}, {0, 0.25}, "Blur", {}, {"connected(source)", "There is nothing to blur: connect a source."}},
-      {"direction", "Direction", ParameterKind::scalar, Unit::degrees, 0.0, {0, 180}, {-3600, 3600}, "Blur", {}, {"connected(source) * (by == line)", "Only a blur along a line has a direction."}},
-      {"quality", "Widths an octave", ParameterKind::integer, Unit::count, 2.0, {1, 4}, {1, 4}, "Blur", {}, {"connected(source) * (by == map_of_radii)", "Only a blur by a map is put together from widths."}}},
-    .evaluate = evaluate});
+  catalogue.add(
+      {.id = "blur",
+       .label = "Blur",
+       .rack = Rack::edge,
+       .help = "Softens evenly, along a line, or as far as a map tells.",
+       .more = "Even: a Gaussian whose standard deviation is half the radius; large radii by a pyramid (Burt and "
+               "Adelson 1983), exact to 1e-5. Line: a smooth window from -radius to +radius. Map: white takes the "
+               "whole radius, grey its share; between blurs of 1 to 4 widths an octave, without rings or dark edges.",
+       .words = "gaussian smooth soften defocus motion directional depth",
+       .inputs = {{"source", "Source", Kind::any}, {"map", "Map"}},
+       .outputs = {{"result", "Result", Kind::any}},
+       .parameters = {{"source",
+                       "Source",
+                       ParameterKind::scalar,
+                       Unit::none,
+                       0.0,
+                       {0, 1},
+                       {-1e6, 1e6},
+                       "Input",
+                       {},
+                       {"connected(source) == 0", "It comes in at its peg."}},
+                      {"map",
+                       "Map",
+                       ParameterKind::scalar,
+                       Unit::share,
+                       0.5,
+                       {0, 1},
+                       {0, 1},
+                       "Input",
+                       {},
+                       {"connected(source) * (by == map_of_radii) * (connected(map) == 0)",
+                        "It comes in at its peg, or the blur does not go by a map."}},
+                      {"by",
+                       "By",
+                       ParameterKind::choice,
+                       Unit::none,
+                       std::string("even"),
+                       {},
+                       {},
+                       "Blur",
+                       {"even", "line", "map_of_radii"},
+                       {"connected(source)", "There is nothing to blur: connect a source."}},
+                      {"radius",
+                       "Radius",
+                       ParameterKind::scalar,
+                       Unit::share_of_tile,
+                       0.01,
+                       {0, 0.1},
+                       {0, 0.25},
+                       "Blur",
+                       {},
+                       {"connected(source)", "There is nothing to blur: connect a source."}},
+                      {"direction",
+                       "Direction",
+                       ParameterKind::scalar,
+                       Unit::degrees,
+                       0.0,
+                       {0, 180},
+                       {-3600, 3600},
+                       "Blur",
+                       {},
+                       {"connected(source) * (by == line)", "Only a blur along a line has a direction."}},
+                      {"quality",
+                       "Widths an octave",
+                       ParameterKind::integer,
+                       Unit::count,
+                       2.0,
+                       {1, 4},
+                       {1, 4},
+                       "Blur",
+                       {},
+                       {"connected(source) * (by == map_of_radii)",
+                        "Only a blur by a map is put together from widths."}}},
+       .evaluate = evaluate});
 }
 
 }  // namespace loom

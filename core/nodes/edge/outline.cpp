@@ -25,7 +25,8 @@ Plane changes(const Field& source, float level, int span, const Stop& stop) {
         const Plane& p = *source.strand[static_cast<std::size_t>(s)];
         const float *row = p.row(y), *up = p.row(wrap(y - behind, size)), *down = p.row(wrap(y + ahead, size));
         for (int x = 0; x < size; ++x) {
-          const float across = std::abs(row[wrap(x + ahead, size)] - row[wrap(x - behind, size)]), along = std::abs(down[x] - up[x]);
+          const float across = std::abs(row[wrap(x + ahead, size)] - row[wrap(x - behind, size)]),
+                      along = std::abs(down[x] - up[x]);
           const float change = std::max(across, along);
           out[x] = (regions ? change > 0 : change >= level) ? 1.0f : out[x];
         }
@@ -78,7 +79,8 @@ Result<Done> grow(AreaCall& call) {
   const float edge = std::max(soft, 1.0f);
   for_rows(size, 16, call.stop, [&](int first, int last) {
     for (int y = first; y < last; ++y)
-      for (int x = 0; x < size; ++x) inside.row(y)[x] = std::clamp(0.5f + (inside.row(y)[x] - outside.row(y)[x] + by) / edge, 0.0f, 1.0f);
+      for (int x = 0; x < size; ++x)
+        inside.row(y)[x] = std::clamp(0.5f + (inside.row(y)[x] - outside.row(y)[x] + by) / edge, 0.0f, 1.0f);
   });
   call.out("mask", std::move(inside));
   return call.done();
@@ -88,22 +90,80 @@ Result<Done> grow(AreaCall& call) {
 
 void add_outline(Catalogue& catalogue) {
   const ActsWhen there{"connected(source)", "There is nothing to line: connect a source or regions."};
-  catalogue.add({.id = "outline", .label = "Outline", .rack = Rack::edge, .help = "Lines where values change, however faintly, or between regions, with no gap.",
-    .more = "A change counts if it reaches the sensitivity within 1/512 of the tile; between regions every change counts. The line's width comes from exact distances to it; rounding gives it a round cross-section as height.",
-    .words = "edge detect contour stroke line sobel cracks border",
-    .inputs = {{"source", "Source", Kind::any}}, .outputs = {{"mask", "Line"}, {"height", "Height"}},
-    .parameters = {{"sensitivity", "Sensitivity", ParameterKind::scalar, Unit::none, 0.02, {0.001, 0.3}, {1e-6, 1e4}, "Line", {}, there},
-                   {"width", "Width", ParameterKind::scalar, Unit::share_of_tile, 0.01, {0.002, 0.05}, {0, 0.5}, "Line", {}, there},
-                   {"rounding", "Rounding", ParameterKind::scalar, Unit::share, 1.0, {0, 1}, {0, 1}, "Line", {}, there}},
-    .evaluate = outline});
+  catalogue.add(
+      {.id = "outline",
+       .label = "Outline",
+       .rack = Rack::edge,
+       .help = "Lines where values change, however faintly, or between regions, with no gap.",
+       .more = "A change counts if it reaches the sensitivity within 1/512 of the tile; between regions every change "
+               "counts. The line's width comes from exact distances to it; rounding gives it a round cross-section as "
+               "height.",
+       .words = "edge detect contour stroke line sobel cracks border",
+       .inputs = {{"source", "Source", Kind::any}},
+       .outputs = {{"mask", "Line"}, {"height", "Height"}},
+       .parameters =
+           {{"sensitivity",
+             "Sensitivity",
+             ParameterKind::scalar,
+             Unit::none,
+             0.02,
+             {0.001, 0.3},
+             {1e-6, 1e4},
+             "Line",
+             {},
+             there},
+            {"width",
+             "Width",
+             ParameterKind::scalar,
+             Unit::share_of_tile,
+             0.01,
+             {0.002, 0.05},
+             {0, 0.5},
+             "Line",
+             {},
+             there},
+            {"rounding", "Rounding", ParameterKind::scalar, Unit::share, 1.0, {0, 1}, {0, 1}, "Line", {}, there}},
+       .evaluate = outline});
   const ActsWhen mask{"connected(mask)", "There is nothing to grow: connect a mask."};
-  catalogue.add({.id = "grow_and_shrink", .label = "Grow and shrink", .rack = Rack::edge, .help = "Moves a mask's edge outwards, or inwards below 0.",
-    .more = "By exact distance, so corners grow round. The edge is one texel wide, or as soft as asked.", .words = "dilate erode morphology expand choke spread offset",
-    .inputs = {{"mask", "Mask"}}, .outputs = {{"mask", "Mask"}},
-    .parameters = {{"mask", "Mask", ParameterKind::scalar, Unit::none, 0.0, {0, 1}, {0, 1}, "Input", {}, {"connected(mask) == 0", "It comes in at its peg."}},
-                   {"by", "By", ParameterKind::scalar, Unit::share_of_tile, 0.01, {-0.05, 0.05}, {-0.5, 0.5}, "Edge", {}, mask},
-                   {"softness", "Softness", ParameterKind::scalar, Unit::share_of_tile, 0.0, {0, 0.05}, {0, 0.5}, "Edge", {}, mask}},
-    .evaluate = grow});
+  catalogue.add({.id = "grow_and_shrink",
+                 .label = "Grow and shrink",
+                 .rack = Rack::edge,
+                 .help = "Moves a mask's edge outwards, or inwards below 0.",
+                 .more = "By exact distance, so corners grow round. The edge is one texel wide, or as soft as asked.",
+                 .words = "dilate erode morphology expand choke spread offset",
+                 .inputs = {{"mask", "Mask"}},
+                 .outputs = {{"mask", "Mask"}},
+                 .parameters = {{"mask",
+                                 "Mask",
+                                 ParameterKind::scalar,
+                                 Unit::none,
+                                 0.0,
+                                 {0, 1},
+                                 {0, 1},
+                                 "Input",
+                                 {},
+                                 {"connected(mask) == 0", "It comes in at its peg."}},
+                                {"by",
+                                 "By",
+                                 ParameterKind::scalar,
+                                 Unit::share_of_tile,
+                                 0.01,
+                                 {-0.05, 0.05},
+                                 {-0.5, 0.5},
+                                 "Edge",
+                                 {},
+                                 mask},
+                                {"softness",
+                                 "Softness",
+                                 ParameterKind::scalar,
+                                 Unit::share_of_tile,
+                                 0.0,
+                                 {0, 0.05},
+                                 {0, 0.5},
+                                 "Edge",
+                                 {},
+                                 mask}},
+                 .evaluate = grow});
 }
 
 }  // namespace loom

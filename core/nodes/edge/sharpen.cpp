@@ -20,7 +20,8 @@ Result<Done> evaluate(AreaCall& call) {
     Plane soft = blurred(from, 0.5f * call.real("radius"), call.stop);
     for_rows(call.size(), 64, call.stop, [&](int first, int last) {
       for (int y = first; y < last; ++y)
-        for (int x = 0; x < call.size(); ++x) soft.row(y)[x] = from.row(y)[x] + amount * (from.row(y)[x] - soft.row(y)[x]);
+        for (int x = 0; x < call.size(); ++x)
+          soft.row(y)[x] = from.row(y)[x] + amount * (from.row(y)[x] - soft.row(y)[x]);
     });
     out.strand[i] = std::make_shared<Plane>(std::move(soft));
   }
@@ -32,13 +33,38 @@ Result<Done> evaluate(AreaCall& call) {
 
 void add_sharpen(Catalogue& catalogue) {
   const ActsWhen there{"connected(source)", "There is nothing to sharpen: connect a source."};
-  catalogue.add({.id = "sharpen", .label = "Sharpen", .rack = Rack::edge, .help = "Deepens the differences to the surroundings.",
-    .more = "source + amount x (source - Gaussian of the source), unsharp masking; values may leave 0 to 1.", .words = "unsharp detail highpass crisp",
-    .inputs = {{"source", "Source", Kind::any}}, .outputs = {{"result", "Result", Kind::any}},
-    .parameters = {{"source", "Source", ParameterKind::scalar, Unit::none, 0.0, {0, 1}, {-1e6, 1e6}, "Input", {}, {"connected(source) == 0", "It comes in at its peg."}},
-                   {"amount", "Amount", ParameterKind::scalar, Unit::times, 1.0, {0, 4}, {-1, 100}, "Sharpen", {}, there},
-                   {"radius", "Radius", ParameterKind::scalar, Unit::share_of_tile, 0.01, {0.002, 0.1}, {0, 0.5}, "Sharpen", {}, there}},
-    .evaluate = evaluate});
+  catalogue.add(
+      {.id = "sharpen",
+       .label = "Sharpen",
+       .rack = Rack::edge,
+       .help = "Deepens the differences to the surroundings.",
+       .more = "source + amount x (source - Gaussian of the source), unsharp masking; values may leave 0 to 1.",
+       .words = "unsharp detail highpass crisp",
+       .inputs = {{"source", "Source", Kind::any}},
+       .outputs = {{"result", "Result", Kind::any}},
+       .parameters =
+           {{"source",
+             "Source",
+             ParameterKind::scalar,
+             Unit::none,
+             0.0,
+             {0, 1},
+             {-1e6, 1e6},
+             "Input",
+             {},
+             {"connected(source) == 0", "It comes in at its peg."}},
+            {"amount", "Amount", ParameterKind::scalar, Unit::times, 1.0, {0, 4}, {-1, 100}, "Sharpen", {}, there},
+            {"radius",
+             "Radius",
+             ParameterKind::scalar,
+             Unit::share_of_tile,
+             0.01,
+             {0.002, 0.1},
+             {0, 0.5},
+             "Sharpen",
+             {},
+             there}},
+       .evaluate = evaluate});
 }
 
 }  // namespace loom

@@ -16,7 +16,8 @@ Result<Done> evaluate(AreaCall& call) {
     call.out("height", Plane::filled(size, 0.5f));
     return Done{};
   }
-  const float scale = call.real("strength") * static_cast<float>(call.measures().tile_metres / call.measures().relief_metres);
+  const float scale =
+      call.real("strength") * static_cast<float>(call.measures().tile_metres / call.measures().relief_metres);
   Plane du(size), dv(size);
   for_rows(size, 32, call.stop, [&](int first, int last) {
     for (int y = first; y < last; ++y)
@@ -34,11 +35,26 @@ Result<Done> evaluate(AreaCall& call) {
 }  // namespace
 
 void add_height_from_normal(Catalogue& catalogue) {
-  catalogue.add({.id = "height_from_normal", .label = "Height from normal", .rack = Rack::finish, .help = "The height whose slopes a normal map shows, in real units, about one half.",
-    .more = "Least squares over all waves of the torus (Frankot and Chellappa 1988). What no height can have, such as a slope that only rises, is left out.",
-    .words = "integrate depth displacement normal to height", .inputs = {{"normal", "Normal", Kind::normal}}, .outputs = {{"height", "Height"}},
-    .parameters = {{"strength", "Strength", ParameterKind::scalar, Unit::times, 1.0, {0, 4}, {-100, 100}, "Relief", {}, {"connected(normal)", "A flat surface has no relief: connect a normal."}}},
-    .evaluate = evaluate});
+  catalogue.add({.id = "height_from_normal",
+                 .label = "Height from normal",
+                 .rack = Rack::finish,
+                 .help = "The height whose slopes a normal map shows, in real units, about one half.",
+                 .more = "Least squares over all waves of the torus (Frankot and Chellappa 1988). What no height can "
+                         "have, such as a slope that only rises, is left out.",
+                 .words = "integrate depth displacement normal to height",
+                 .inputs = {{"normal", "Normal", Kind::normal}},
+                 .outputs = {{"height", "Height"}},
+                 .parameters = {{"strength",
+                                 "Strength",
+                                 ParameterKind::scalar,
+                                 Unit::times,
+                                 1.0,
+                                 {0, 4},
+                                 {-100, 100},
+                                 "Relief",
+                                 {},
+                                 {"connected(normal)", "A flat surface has no relief: connect a normal."}}},
+                 .evaluate = evaluate});
 }
 
 }  // namespace loom

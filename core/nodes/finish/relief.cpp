@@ -8,7 +8,9 @@
 namespace loom {
 namespace {
 
-float depth_of(const NodeCall& call) { return static_cast<float>(call.measures().relief_metres / call.measures().tile_metres) * call.real("strength"); }
+float depth_of(const NodeCall& call) {
+  return static_cast<float>(call.measures().relief_metres / call.measures().tile_metres) * call.real("strength");
+}
 
 Result<Done> normal(AreaCall& call) {
   auto n = normals(*call.plane("height"), depth_of(call), call.stop);
@@ -24,25 +26,76 @@ Result<Done> sky(AreaCall& call) {
   return call.done();
 }
 
-Parameter height_parameter() { return {"height", "Height", ParameterKind::scalar, Unit::none, 0.0, {0, 1}, {-1e4, 1e4}, "Input", {}, {"0 > 1", "An even height has no relief: connect a map."}}; }
+Parameter height_parameter() {
+  return {"height",
+          "Height",
+          ParameterKind::scalar,
+          Unit::none,
+          0.0,
+          {0, 1},
+          {-1e4, 1e4},
+          "Input",
+          {},
+          {"0 > 1", "An even height has no relief: connect a map."}};
+}
 
 }  // namespace
 
 void add_relief(Catalogue& catalogue) {
   const ActsWhen connected{"connected(height)", "There is no relief: connect a height."};
-  catalogue.add({.id = "normal_from_height", .label = "Normal from height", .rack = Rack::finish, .help = "The surface direction of a height, in real units.",
-    .more = "Central differences; height 0 to 1 is the material's relief over its tile's width. +Y up, components -1 to 1.",
-    .words = "normal map bump tangent",
-    .inputs = {{"height", "Height"}}, .outputs = {{"normal", "Normal", Kind::normal}},
-    .parameters = {height_parameter(), {"strength", "Strength", ParameterKind::scalar, Unit::times, 1.0, {0, 4}, {-100, 100}, "Relief", {}, connected}},
-    .evaluate = normal});
-  catalogue.add({.id = "occlusion_from_height", .label = "Occlusion from height", .rack = Rack::measure, .help = "How much of the sky each place sees, in real units.",
-    .more = "Cosine-weighted: the mean over 16 directions of the horizon's squared cosine (after Max 1988), near ones looked for texel by texel, far ones at one part in six of their distance. 1 is open.",
-    .words = "ambient ao cavity shadow crevice",
-    .inputs = {{"height", "Height"}}, .outputs = {{"occlusion", "Occlusion"}},
-    .parameters = {height_parameter(), {"strength", "Strength", ParameterKind::scalar, Unit::times, 1.0, {0, 4}, {0, 100}, "Relief", {}, connected},
-                   {"reach", "Reach", ParameterKind::scalar, Unit::share_of_tile, 0.1, {0.005, 0.5}, {0.001, 1}, "Relief", {}, connected}},
-    .evaluate = sky});
+  catalogue.add({.id = "normal_from_height",
+                 .label = "Normal from height",
+                 .rack = Rack::finish,
+                 .help = "The surface direction of a height, in real units.",
+                 .more = "Central differences; height 0 to 1 is the material's relief over its tile's width. +Y up, "
+                         "components -1 to 1.",
+                 .words = "normal map bump tangent",
+                 .inputs = {{"height", "Height"}},
+                 .outputs = {{"normal", "Normal", Kind::normal}},
+                 .parameters = {height_parameter(),
+                                {"strength",
+                                 "Strength",
+                                 ParameterKind::scalar,
+                                 Unit::times,
+                                 1.0,
+                                 {0, 4},
+                                 {-100, 100},
+                                 "Relief",
+                                 {},
+                                 connected}},
+                 .evaluate = normal});
+  catalogue.add(
+      {.id = "occlusion_from_height",
+       .label = "Occlusion from height",
+       .rack = Rack::measure,
+       .help = "How much of the sky each place sees, in real units.",
+       .more = "Cosine-weighted: the mean over 16 directions of the horizon's squared cosine (after Max 1988), near "
+               "ones looked for texel by texel, far ones at one part in six of their distance. 1 is open.",
+       .words = "ambient ao cavity shadow crevice",
+       .inputs = {{"height", "Height"}},
+       .outputs = {{"occlusion", "Occlusion"}},
+       .parameters = {height_parameter(),
+                      {"strength",
+                       "Strength",
+                       ParameterKind::scalar,
+                       Unit::times,
+                       1.0,
+                       {0, 4},
+                       {0, 100},
+                       "Relief",
+                       {},
+                       connected},
+                      {"reach",
+                       "Reach",
+                       ParameterKind::scalar,
+                       Unit::share_of_tile,
+                       0.1,
+                       {0.005, 0.5},
+                       {0.001, 1},
+                       "Relief",
+                       {},
+                       connected}},
+       .evaluate = sky});
 }
 
 }  // namespace loom

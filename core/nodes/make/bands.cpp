@@ -10,14 +10,16 @@
 namespace loom {
 namespace {
 
-// Stripe i of n lies about the line on which the phase along the pattern is i + 1/2; as many lie side by side as the counts along u and v
-// have in common, the others are the same ones come round again.
+// Stripe i of n lies about the line on which the phase along the pattern is i + 1/2; as many lie side by side as the
+// counts along u and v have in common, the others are the same ones come round again.
 UnitSamples stripes_of(const Emitter& e, Lattice lattice, int stripes) {
   UnitSamples units;
-  const double squared = std::max(1.0, 1.0 * lattice.u * lattice.u + 1.0 * lattice.v * lattice.v), wide = 1 / std::sqrt(squared);
+  const double squared = std::max(1.0, 1.0 * lattice.u * lattice.u + 1.0 * lattice.v * lattice.v),
+               wide = 1 / std::sqrt(squared);
   for (int i = 0; i < stripes; ++i) {
     const double out = (i + 0.5 - e.number("phase")) / squared;
-    units.add(static_cast<float>(i), 0, static_cast<float>(out * lattice.u), static_cast<float>(out * lattice.v), 1, static_cast<float>(wide), pcg(static_cast<std::uint32_t>(i)));
+    units.add(static_cast<float>(i), 0, static_cast<float>(out * lattice.u), static_cast<float>(out * lattice.v), 1,
+              static_cast<float>(wide), pcg(static_cast<std::uint32_t>(i)));
   }
   units.rows = static_cast<float>(stripes);
   return units;
@@ -29,7 +31,8 @@ std::shared_ptr<const RegionTable> regions_of(const UnitSamples& units, Lattice 
   laid.regions->resize(units.count());
   const float degrees = std::atan2(static_cast<float>(lattice.u), static_cast<float>(lattice.v)) * 57.29577951308232f;
   for (std::size_t i = 0; i < units.count(); ++i) {
-    describe_region(laid, i, std::bit_cast<std::uint32_t>(units.key[i]), units.centre_u[i], units.centre_v[i], 0.5f * units.size_u[i], 0.5f * units.size_v[i], degrees);
+    describe_region(laid, i, std::bit_cast<std::uint32_t>(units.key[i]), units.centre_u[i], units.centre_v[i],
+                    0.5f * units.size_u[i], 0.5f * units.size_v[i], degrees);
     laid.regions->area[i] = 1 / static_cast<float>(units.count());
   }
   return laid.regions;
@@ -42,7 +45,8 @@ void emit(Emitter& e) {
   const Reg none = b.constant(0);
   if (!lattice.u && !lattice.v) {
     for (const char* peg : {"mask", "tone", "across"}) e.out(peg, none);
-    return e.out("regions", Strands{.kind = Kind::regions, .at = {b.constant(-1)}, .regions = std::make_shared<RegionTable>()});
+    return e.out("regions",
+                 Strands{.kind = Kind::regions, .at = {b.constant(-1)}, .regions = std::make_shared<RegionTable>()});
   }
   const Reg along = b.add(lattice_phase(b, lattice, u, v), e.real("phase"));
   const int stripes = std::max(1, std::gcd(lattice.u, lattice.v));
@@ -50,16 +54,19 @@ void emit(Emitter& e) {
   const UnitSamples units = stripes_of(e, lattice, stripes);
   const auto each = [&](const char* id) { return e.each(id, units, stripe); };
   Reg half = b.mul(each("thickness"), 0.5f);
-  if (const float vary = e.real("random_widths"); vary > 0) half = b.mul(half, b.sub(1, b.mul(b.random(stripe, fold32(e.seed("widths"))), vary)));
+  if (const float vary = e.real("random_widths"); vary > 0)
+    half = b.mul(half, b.sub(1, b.mul(b.random(stripe, fold32(e.seed("widths"))), vary)));
   // A stripe moves within the room that it leaves, so that none is cut.
-  const Reg from_middle = b.sub(b.add(b.fract(along), -0.5f), b.mul(each("shift"), b.sub(0.5f, half))), aside = b.abs(from_middle);
+  const Reg from_middle = b.sub(b.add(b.fract(along), -0.5f), b.mul(each("shift"), b.sub(0.5f, half))),
+            aside = b.abs(from_middle);
   // Softness 0 leaves one sample of anti-aliasing, unless a hard edge is asked for.
   const float periods = std::hypot(static_cast<float>(lattice.u), static_cast<float>(lattice.v));
   const bool hard = e.toggle("hard");
   const Reg edge = b.max(b.constant(0.5f * e.real("softness")), b.mul(footprint, 0.5f * periods));
   const auto mask_of = [&](Reg half_width) {
     // A soft edge lies about the border, and never reaches past the middle: thickness 0 is empty, 1 is full.
-    const Reg mask = hard ? b.less(aside, half_width) : b.smoothstep(b.add(half_width, edge), b.sub(half_width, edge), aside);
+    const Reg mask =
+        hard ? b.less(aside, half_width) : b.smoothstep(b.add(half_width, edge), b.sub(half_width, edge), aside);
     const Reg empty = b.less(half_width, b.constant(1e-6f)), full = b.less(b.constant(0.499999f), half_width);
     return b.select(empty, none, b.select(full, b.constant(1), mask));
   };
@@ -69,7 +76,9 @@ void emit(Emitter& e) {
   e.out("mask", mask);
   e.out("tone", each("tone"));
   e.out("across", b.clamp(b.add(b.div(b.mul(from_middle, 0.5f), b.max(half, b.constant(1e-6f))), 0.5f), 0, 1));
-  e.out("regions", Strands{.kind = Kind::regions, .at = {b.select(b.less(b.constant(0.5f), mask), stripe, b.constant(-1))}, .regions = regions_of(units, lattice)});
+  e.out("regions", Strands{.kind = Kind::regions,
+                           .at = {b.select(b.less(b.constant(0.5f), mask), stripe, b.constant(-1))},
+                           .regions = regions_of(units, lattice)});
 }
 
 }  // namespace
@@ -77,25 +86,43 @@ void emit(Emitter& e) {
 void add_bands(Catalogue& catalogue) {
   Rule chance;
   chance.to.number = 1;
-  Parameter shift = per_unit("shift", "Shift", Unit::share, 0.0, {-1, 1}, {-1, 1}, "Stripe", "Of the room that a stripe leaves in its period.");
+  Parameter shift = per_unit("shift", "Shift", Unit::share, 0.0, {-1, 1}, {-1, 1}, "Stripe",
+                             "Of the room that a stripe leaves in its period.");
   shift.acts = {"thickness < 1", "The stripes leave no room to be shifted in."};
-  catalogue.add({.id = "bands", .label = "Bands", .rack = Rack::make, .help = "Stripes across the tile, single or in twins.",
-    .more = "Count and angle are snapped to a whole number of periods along u and v. Rules and formulas take a stripe as a course; a slanted one that comes round again is one stripe. Across is 0 at one side of a stripe and 1 at the other.",
-    .words = "stripes lines planks corrugated boards",
-    .inputs = laid_inputs(), .outputs = {{"mask", "Mask"}, {"tone", "Tone"}, {"across", "Across"}, {"regions", "Regions", Kind::regions}},
-    .parameters = {
-      {"count", "Count", ParameterKind::integer, Unit::count, 8.0, {1, 64}, {0, 1024}, "Stripes"},
-      {"angle", "Direction", ParameterKind::scalar, Unit::degrees, 0.0, {0, 180}, {-360, 360}, "Stripes"},
-      {"phase", "Phase", ParameterKind::scalar, Unit::share_of_period, 0.0, {0, 1}, {-64, 64}, "Stripes"},
-      per_unit("thickness", "Thickness", Unit::share_of_period, 0.5, {0, 1}, {0, 1}, "Edge"),
-      {"softness", "Softness", ParameterKind::scalar, Unit::share_of_period, 0.05, {0, 0.5}, {0, 1}, "Edge", {}, {"hard == 0", "The edge is hard."}},
-      {"hard", "Hard edge", ParameterKind::toggle, Unit::none, 0.0, {0, 1}, {0, 1}, "Edge"},
-      per_unit("twin_gap", "Twin gap", Unit::share, 0.0, {0, 1}, {0, 1}, "Stripe"),
-      shift,
-      per_unit("tone", "Tone", Unit::share, chance, {0, 1}, {-1000, 1000}, "Stripe"),
-      {"random_widths", "Random widths", ParameterKind::scalar, Unit::share, 0.0, {0, 1}, {0, 1}, "Chance"},
-      {"seed", "Seed", ParameterKind::seed, Unit::none, 1.0, {0, 999}, {0, 1e9}, "Chance"}},
-    .emit = emit, .random = true});
+  catalogue.add(
+      {.id = "bands",
+       .label = "Bands",
+       .rack = Rack::make,
+       .help = "Stripes across the tile, single or in twins.",
+       .more = "Count and angle are snapped to a whole number of periods along u and v. Rules and formulas take a "
+               "stripe as a course; a slanted one that comes round again is one stripe. Across is 0 at one side of a "
+               "stripe and 1 at the other.",
+       .words = "stripes lines planks corrugated boards",
+       .inputs = laid_inputs(),
+       .outputs = {{"mask", "Mask"}, {"tone", "Tone"}, {"across", "Across"}, {"regions", "Regions", Kind::regions}},
+       .parameters =
+           {{"count", "Count", ParameterKind::integer, Unit::count, 8.0, {1, 64}, {0, 1024}, "Stripes"},
+            {"angle", "Direction", ParameterKind::scalar, Unit::degrees, 0.0, {0, 180}, {-360, 360}, "Stripes"},
+            {"phase", "Phase", ParameterKind::scalar, Unit::share_of_period, 0.0, {0, 1}, {-64, 64}, "Stripes"},
+            per_unit("thickness", "Thickness", Unit::share_of_period, 0.5, {0, 1}, {0, 1}, "Edge"),
+            {"softness",
+             "Softness",
+             ParameterKind::scalar,
+             Unit::share_of_period,
+             0.05,
+             {0, 0.5},
+             {0, 1},
+             "Edge",
+             {},
+             {"hard == 0", "The edge is hard."}},
+            {"hard", "Hard edge", ParameterKind::toggle, Unit::none, 0.0, {0, 1}, {0, 1}, "Edge"},
+            per_unit("twin_gap", "Twin gap", Unit::share, 0.0, {0, 1}, {0, 1}, "Stripe"),
+            shift,
+            per_unit("tone", "Tone", Unit::share, chance, {0, 1}, {-1000, 1000}, "Stripe"),
+            {"random_widths", "Random widths", ParameterKind::scalar, Unit::share, 0.0, {0, 1}, {0, 1}, "Chance"},
+            {"seed", "Seed", ParameterKind::seed, Unit::none, 1.0, {0, 999}, {0, 1e9}, "Chance"}},
+       .emit = emit,
+       .random = true});
 }
 
 }  // namespace loom

@@ -4,26 +4,61 @@
 namespace loom {
 
 void add_constants(Catalogue& catalogue) {
-  catalogue.add({.id = "value", .label = "Value", .rack = Rack::make, .help = "One number over the whole tile.", .words = "constant number float grey",
-    .outputs = {{"value", "Value"}}, .parameters = {{"value", "Value", ParameterKind::scalar, Unit::none, 0.5, {0, 1}, {-1e6, 1e6}, "Value"}},
-    .emit = [](Emitter& e) { e.out("value", e.b.constant(e.real("value"))); }});
-  catalogue.add({.id = "colour", .label = "Colour", .rack = Rack::make, .help = "One colour over the whole tile.", .words = "constant rgb paint",
-    .outputs = {{"colour", "Colour", Kind::colour}}, .parameters = {{"colour", "Colour", ParameterKind::colour, Unit::none, Vector{0.5, 0.5, 0.5}, {0, 1}, {0, 1000}, "Colour"}},
-    .emit = [](Emitter& e) {
-      Strands s{.kind = Kind::colour};
-      const Vector c = e.vector("colour");
-      for (std::size_t i = 0; i < 3; ++i) s.at[i] = e.b.constant(static_cast<float>(c[i]));
-      e.out("colour", s);
-    }});
-  catalogue.add({.id = "vector", .label = "Vector", .rack = Rack::make, .help = "One pair of numbers over the whole tile.", .words = "constant offset shift vec2 pair",
-    .outputs = {{"vector", "Vector", Kind::vector2}}, .parameters = {{"vector", "Vector", ParameterKind::vector2, Unit::none, Vector{0, 0}, {-1, 1}, {-1e6, 1e6}, "Vector"}},
-    .emit = [](Emitter& e) {
-      const Vector v = e.vector("vector");
-      e.out("vector", Strands{.kind = Kind::vector2, .at = {e.b.constant(static_cast<float>(v[0])), e.b.constant(static_cast<float>(v[1]))}});
-    }});
-  catalogue.add({.id = "coordinates", .label = "Coordinates", .rack = Rack::make, .help = "The place in the tile: u runs right, v runs down, both 0 to 1.", .words = "uv position texture",
-    .outputs = {{"coordinates", "Coordinates", Kind::vector2}},
-    .emit = [](Emitter& e) { e.out("coordinates", Strands{.kind = Kind::vector2, .at = {e.b.u(), e.b.v()}}); }, .follows_positions = true});
+  catalogue.add(
+      {.id = "value",
+       .label = "Value",
+       .rack = Rack::make,
+       .help = "One number over the whole tile.",
+       .words = "constant number float grey",
+       .outputs = {{"value", "Value"}},
+       .parameters = {{"value", "Value", ParameterKind::scalar, Unit::none, 0.5, {0, 1}, {-1e6, 1e6}, "Value"}},
+       .emit = [](Emitter& e) { e.out("value", e.b.constant(e.real("value"))); }});
+  catalogue.add({.id = "colour",
+                 .label = "Colour",
+                 .rack = Rack::make,
+                 .help = "One colour over the whole tile.",
+                 .words = "constant rgb paint",
+                 .outputs = {{"colour", "Colour", Kind::colour}},
+                 .parameters = {{"colour",
+                                 "Colour",
+                                 ParameterKind::colour,
+                                 Unit::none,
+                                 Vector{0.5, 0.5, 0.5},
+                                 {0, 1},
+                                 {0, 1000},
+                                 "Colour"}},
+                 .emit = [](Emitter& e) {
+                   Strands s{.kind = Kind::colour};
+                   const Vector c = e.vector("colour");
+                   for (std::size_t i = 0; i < 3; ++i) s.at[i] = e.b.constant(static_cast<float>(c[i]));
+                   e.out("colour", s);
+                 }});
+  catalogue.add(
+      {.id = "vector",
+       .label = "Vector",
+       .rack = Rack::make,
+       .help = "One pair of numbers over the whole tile.",
+       .words = "constant offset shift vec2 pair",
+       .outputs = {{"vector", "Vector", Kind::vector2}},
+       .parameters =
+           {{"vector", "Vector", ParameterKind::vector2, Unit::none, Vector{0, 0}, {-1, 1}, {-1e6, 1e6}, "Vector"}},
+       .emit = [](Emitter& e) {
+         const Vector v = e.vector("vector");
+         e.out("vector",
+               Strands{.kind = Kind::vector2,
+                       .at = {e.b.constant(static_cast<float>(v[0])), e.b.constant(static_cast<float>(v[1]))}});
+       }});
+  catalogue.add({.id = "coordinates",
+                 .label = "Coordinates",
+                 .rack = Rack::make,
+                 .help = "The place in the tile: u runs right, v runs down, both 0 to 1.",
+                 .words = "uv position texture",
+                 .outputs = {{"coordinates", "Coordinates", Kind::vector2}},
+                 .emit =
+                     [](Emitter& e) {
+                       e.out("coordinates", Strands{.kind = Kind::vector2, .at = {e.b.u(), e.b.v()}});
+                     },
+                 .follows_positions = true});
 }
 
 }  // namespace loom

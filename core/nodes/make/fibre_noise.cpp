@@ -13,11 +13,13 @@ std::shared_ptr<const Laid> lay(Emitter& e) {
   auto laid = std::make_shared<Laid>();
   LaidUnits& u = laid->units;
   const auto stream = [&](const char* draw) { return fold32(e.seed(draw)); };
-  const std::uint32_t su = stream("u"), sv = stream("v"), sa = stream("turn"), sl = stream("length"), st = stream("tone");
+  const std::uint32_t su = stream("u"), sv = stream("v"), sa = stream("turn"), sl = stream("length"),
+                      st = stream("tone");
   const float half_length = 0.5f * e.real("length"), half_width = 0.5f * e.real("thickness");
   for (int i = 0; i < e.integer("count"); ++i) {
     const std::uint32_t key = pcg(static_cast<std::uint32_t>(i) + 1);
-    const float degrees = e.real("direction") + 180 * e.real("spread") * (unit_random(sa, key) - 0.5f), radians = degrees * 0.017453292519943f;
+    const float degrees = e.real("direction") + 180 * e.real("spread") * (unit_random(sa, key) - 0.5f),
+                radians = degrees * 0.017453292519943f;
     const float half = half_length * (1 - e.real("length_spread") * unit_random(sl, key));
     u.centre_u.push_back(unit_random(su, key));
     u.centre_v.push_back(unit_random(sv, key));
@@ -37,11 +39,14 @@ std::shared_ptr<const Laid> lay(Emitter& e) {
 std::shared_ptr<const FibreTable> lay_in_space(Emitter& e) {
   constexpr double kMostRods = 64;  // a cell
   auto t = std::make_shared<FibreTable>();
-  const double half_length = std::max(0.5 * e.number("length"), 0.5 * e.number("thickness")), half_width = 0.5 * e.number("thickness");
+  const double half_length = std::max(0.5 * e.number("length"), 0.5 * e.number("thickness")),
+               half_width = 0.5 * e.number("thickness");
   t->seed = fold32(e.seed("space"));
   t->cells = std::clamp(static_cast<int>(1 / (half_length + half_width)), 1, 128);
-  t->rods = static_cast<float>(std::min(e.number("count") * 2 / (3.14159265358979 * half_width) / std::pow(t->cells, 3), kMostRods));
-  t->half_length = static_cast<float>(half_length * t->cells), t->half_width = static_cast<float>(half_width * t->cells);
+  t->rods = static_cast<float>(
+      std::min(e.number("count") * 2 / (3.14159265358979 * half_width) / std::pow(t->cells, 3), kMostRods));
+  t->half_length = static_cast<float>(half_length * t->cells),
+  t->half_width = static_cast<float>(half_width * t->cells);
   t->length_spread = e.real("length_spread");
   t->along = e.real("direction") * 0.017453292519943f;
   t->spread = e.real("spread");
@@ -57,7 +62,8 @@ void emit(Emitter& e) {
   Reg distance, footprint, tone;
   if (e.connected("positions")) {
     const Strands p = e.in("positions");
-    const auto found = b.apply(Op::solid_fibres, {p.at[0], p.at[1], p.at[2]}, e.laid<FibreTable>([&] { return lay_in_space(e); }), 2);
+    const auto found =
+        b.apply(Op::solid_fibres, {p.at[0], p.at[1], p.at[2]}, e.laid<FibreTable>([&] { return lay_in_space(e); }), 2);
     distance = found[0], tone = found[1];
     footprint = b.max(b.footprint(p.at[0], p.at[1]), b.footprint(p.at[1], p.at[2]));
   } else {
@@ -77,19 +83,35 @@ void emit(Emitter& e) {
 }  // namespace
 
 void add_fibre_noise(Catalogue& catalogue) {
-  catalogue.add({.id = "fibre_noise", .label = "Fibre noise", .rack = Rack::make, .help = "Many thin fibres, strewn along a direction or across each other.",
-    .more = "Rods with round ends at chance places, found by exact distance; where they cross, the nearer middle line lies on top. Connected positions make it solid: rods in space, cut through, as dense in any cut, but at most 64 in a cell as wide as half a rod.",
-    .words = "hair scratches threads straw grass fur lines strands wood", .inputs = {{"coordinates", "Coordinates", Kind::vector2}, {"positions", "Positions", Kind::vector3}},
-    .outputs = {{"mask", "Mask"}, {"height", "Height"}, {"tone", "Fibre tone"}},
-    .parameters = {
-      {"count", "Count", ParameterKind::integer, Unit::count, 250.0, {10, 4000}, {0, 20000}, "Fibres"},
-      {"length", "Length", ParameterKind::scalar, Unit::share_of_tile, 0.2, {0.01, 0.6}, {0, 0.9}, "Fibres"},
-      {"thickness", "Thickness", ParameterKind::scalar, Unit::share_of_tile, 0.016, {0.002, 0.04}, {0, 0.3}, "Fibres"},
-      {"length_spread", "Length spread", ParameterKind::scalar, Unit::share, 0.5, {0, 1}, {0, 1}, "Fibres"},
-      {"direction", "Direction", ParameterKind::scalar, Unit::degrees, 0.0, {0, 180}, {-3600, 3600}, "Lay"},
-      {"spread", "Spread", ParameterKind::scalar, Unit::share, 0.3, {0, 1}, {0, 1}, "Lay"},
-      {"seed", "Seed", ParameterKind::seed, Unit::none, 1.0, {0, 999}, {0, 1e9}, "Chance"}},
-    .emit = emit, .random = true, .costly = true});
+  catalogue.add(
+      {.id = "fibre_noise",
+       .label = "Fibre noise",
+       .rack = Rack::make,
+       .help = "Many thin fibres, strewn along a direction or across each other.",
+       .more = "Rods with round ends at chance places, found by exact distance; where they cross, the nearer middle "
+               "line lies on top. Connected positions make it solid: rods in space, cut through, as dense in any cut, "
+               "but at most 64 in a cell as wide as half a rod.",
+       .words = "hair scratches threads straw grass fur lines strands wood",
+       .inputs = {{"coordinates", "Coordinates", Kind::vector2}, {"positions", "Positions", Kind::vector3}},
+       .outputs = {{"mask", "Mask"}, {"height", "Height"}, {"tone", "Fibre tone"}},
+       .parameters =
+           {{"count", "Count", ParameterKind::integer, Unit::count, 250.0, {10, 4000}, {0, 20000}, "Fibres"},
+            {"length", "Length", ParameterKind::scalar, Unit::share_of_tile, 0.2, {0.01, 0.6}, {0, 0.9}, "Fibres"},
+            {"thickness",
+             "Thickness",
+             ParameterKind::scalar,
+             Unit::share_of_tile,
+             0.016,
+             {0.002, 0.04},
+             {0, 0.3},
+             "Fibres"},
+            {"length_spread", "Length spread", ParameterKind::scalar, Unit::share, 0.5, {0, 1}, {0, 1}, "Fibres"},
+            {"direction", "Direction", ParameterKind::scalar, Unit::degrees, 0.0, {0, 180}, {-3600, 3600}, "Lay"},
+            {"spread", "Spread", ParameterKind::scalar, Unit::share, 0.3, {0, 1}, {0, 1}, "Lay"},
+            {"seed", "Seed", ParameterKind::seed, Unit::none, 1.0, {0, 999}, {0, 1e9}, "Chance"}},
+       .emit = emit,
+       .random = true,
+       .costly = true});
 }
 
 }  // namespace loom

@@ -19,7 +19,8 @@ UnitSamples samples_of(const std::vector<Place>& places) {
   for (const Place& p : places) {
     if (p.v > last_v + 1e-5f) row += 1, column = 0, last_v = p.v;
     const bool upright = static_cast<int>(p.degrees) % 180 == 90;
-    s.add(row, column, p.u, p.v, upright ? p.short_side : p.long_side, upright ? p.long_side : p.short_side, pcg(static_cast<std::uint32_t>(s.count()) + 1));
+    s.add(row, column, p.u, p.v, upright ? p.short_side : p.long_side, upright ? p.long_side : p.short_side,
+          pcg(static_cast<std::uint32_t>(s.count()) + 1));
     most = std::max(most, column += 1);
   }
   s.rows = row + 1;
@@ -33,8 +34,10 @@ void divide(Emitter& e, std::vector<Place>& places) {
   const auto at = e.per_unit("divide", samples_of(places));
   std::vector<Place> all;
   for (std::size_t i = 0; i < places.size(); ++i) {
-    if (at[i] < 0.02f || at[i] > 0.98f || !places[i].outline.empty()) all.push_back(places[i]);
-    else for (const Place& part : divided(places[i], at[i])) all.push_back(part);
+    if (at[i] < 0.02f || at[i] > 0.98f || !places[i].outline.empty())
+      all.push_back(places[i]);
+    else
+      for (const Place& part : divided(places[i], at[i])) all.push_back(part);
   }
   places = std::move(all);
 }
@@ -44,10 +47,12 @@ std::shared_ptr<const Laid> lay(Emitter& e) {
   std::vector<Place> places = lay_bond(e);
   divide(e, places);
   const UnitSamples s = samples_of(places);
-  const auto shift = e.per_unit("shift", s), length = e.per_unit("length", s), rounding = e.per_unit("edge_rounding", s),
-             corner = e.per_unit("corner_radius", s), turn = e.per_unit("turn", s), slant_u = e.per_unit("slant_u", s),
-             slant_v = e.per_unit("slant_v", s), tone = e.per_unit("tone", s), keep = e.per_unit("keep", s), joint = e.per_unit("joint_share", s),
-             shape = e.per_unit("unit_shape", s), shape_turn = e.per_unit("shape_turn", s), mirrored = e.per_unit("shape_mirror", s);
+  const auto shift = e.per_unit("shift", s), length = e.per_unit("length", s),
+             rounding = e.per_unit("edge_rounding", s), corner = e.per_unit("corner_radius", s),
+             turn = e.per_unit("turn", s), slant_u = e.per_unit("slant_u", s), slant_v = e.per_unit("slant_v", s),
+             tone = e.per_unit("tone", s), keep = e.per_unit("keep", s), joint = e.per_unit("joint_share", s),
+             shape = e.per_unit("unit_shape", s), shape_turn = e.per_unit("shape_turn", s),
+             mirrored = e.per_unit("shape_mirror", s);
   LaidUnits& u = laid->units;
   const bool outlines = std::any_of(places.begin(), places.end(), [](const Place& p) { return !p.outline.empty(); });
   if (outlines) u.outline_first.push_back(0);
@@ -87,37 +92,46 @@ std::shared_ptr<const Laid> lay(Emitter& e) {
     laid->shape_mirror.push_back(mirrored[i] >= 0.5f ? 1.0f : 0.0f);
     const std::size_t k = laid->regions->count();
     laid->regions->resize(k + 1);
-    describe_region(*laid, k, std::bit_cast<std::uint32_t>(s.key[i]), u.centre_u[k], u.centre_v[k], half_u, half_v, degrees);
+    describe_region(*laid, k, std::bit_cast<std::uint32_t>(s.key[i]), u.centre_u[k], u.centre_v[k], half_u, half_v,
+                    degrees);
   }
-  index_units(u, std::max({0.75f * std::max(e.real("bed_joint"), e.real("cross_joint")), 1.0f / static_cast<float>(e.size())}));
+  index_units(
+      u, std::max({0.75f * std::max(e.real("bed_joint"), e.real("cross_joint")), 1.0f / static_cast<float>(e.size())}));
   return laid;
 }
 
-// The value of the shape that each unit was dealt, at its own coordinates, turned in quarters and mirrored; 1 where it has none.
+// The value of the shape that each unit was dealt, at its own coordinates, turned in quarters and mirrored; 1 where it
+// has none.
 Reg shape_value(Emitter& e, const std::shared_ptr<const Laid>& laid, Reg unit, Reg x, Reg y, Reg footprint) {
   Builder& b = e.b;
   const Reg one = b.constant(1);
   bool any = false;
   for (const char* peg : kShapes) any |= e.whole(peg) != nullptr;
   if (!any) return one;
-  const auto share = [&](Reg at, const std::vector<float>& half) { return b.mul(b.div(at, fetch(b, unit, half)), 0.5f); };
+  const auto share = [&](Reg at, const std::vector<float>& half) {
+    return b.mul(b.div(at, fetch(b, unit, half)), 0.5f);
+  };
   Reg p = share(x, laid->units.half_u), q = share(y, laid->units.half_v);
   p = b.select(fetch(b, unit, laid->shape_mirror), b.neg(p), p);
   const Reg quarters = b.apply(Op::modulo, fetch(b, unit, laid->shape_turn), b.constant(4));
   const auto is = [&](float n) { return b.apply(Op::equal, quarters, b.constant(n)); };
   const Reg tp = b.select(is(1), q, b.select(is(2), b.neg(p), b.select(is(3), b.neg(q), p)));
   const Reg tq = b.select(is(1), b.neg(p), b.select(is(2), b.neg(q), b.select(is(3), p, q)));
-  const Reg wide = b.div(footprint, b.mul(b.min(fetch(b, unit, laid->units.half_u), fetch(b, unit, laid->units.half_v)), 2));
+  const Reg wide =
+      b.div(footprint, b.mul(b.min(fetch(b, unit, laid->units.half_u), fetch(b, unit, laid->units.half_v)), 2));
   // Just within the frame: a shape does not wrap.
-  const Reg su = b.clamp(b.add(tp, 0.5f), 0.002f, 0.998f), sv = b.clamp(b.add(tq, 0.5f), 0.002f, 0.998f), dealt = fetch(b, unit, laid->shape);
+  const Reg su = b.clamp(b.add(tp, 0.5f), 0.002f, 0.998f), sv = b.clamp(b.add(tq, 0.5f), 0.002f, 0.998f),
+            dealt = fetch(b, unit, laid->shape);
   Reg value = one;
   for (std::size_t k = 0; k < 4; ++k)
-    if (e.whole(kShapes[k])) value = b.select(b.apply(Op::equal, dealt, b.constant(static_cast<float>(k) + 1)), b.apply(Op::sample, {su, sv, wide}, e.sampled(kShapes[k], 0), 1)[0], value);
+    if (e.whole(kShapes[k]))
+      value = b.select(b.apply(Op::equal, dealt, b.constant(static_cast<float>(k) + 1)),
+                       b.apply(Op::sample, {su, sv, wide}, e.sampled(kShapes[k], 0), 1)[0], value);
   return value;
 }
 
-// How much of a sample the units cover. Where a joint is narrower than a sample, the neighbour beyond it covers the rest: without it,
-// units that touch would show their edges. No neighbour is nearer than the unit that was found.
+// How much of a sample the units cover. Where a joint is narrower than a sample, the neighbour beyond it covers the
+// rest: without it, units that touch would show their edges. No neighbour is nearer than the unit that was found.
 Reg coverage(Emitter& e, const Laid& laid, const std::array<Reg, 4>& found, Reg footprint) {
   Builder& b = e.b;
   const Reg distance = found[3];
@@ -126,7 +140,8 @@ Reg coverage(Emitter& e, const Laid& laid, const std::array<Reg, 4>& found, Reg 
   if (std::min(bed, cross) > 4 * b.texel()) return share(distance);
   Reg gap = b.constant(std::min(bed, cross));
   if (laid.units.outline_first.empty()) {
-    const Reg across = b.sub(b.abs(found[1]), fetch(b, found[0], laid.units.half_u)), along = b.sub(b.abs(found[2]), fetch(b, found[0], laid.units.half_v));
+    const Reg across = b.sub(b.abs(found[1]), fetch(b, found[0], laid.units.half_u)),
+              along = b.sub(b.abs(found[2]), fetch(b, found[0], laid.units.half_v));
     gap = b.select(b.less(along, across), b.constant(cross), b.constant(bed));
   }
   gap = b.mul(gap, fetch(b, found[0], laid.joint));
@@ -161,19 +176,23 @@ std::string snapped(const NodeCall& c) {
   const int times = c.integer("multiplier");
   std::string note;
   if (counts.across != c.integer("units_across") * times) note += std::to_string(counts.across) + " units across";
-  if (!c.toggle("linked") && counts.courses != c.integer("courses") * times) note += (note.empty() ? "" : " and ") + std::to_string(counts.courses) + " courses";
+  if (!c.toggle("linked") && counts.courses != c.integer("courses") * times)
+    note += (note.empty() ? "" : " and ") + std::to_string(counts.courses) + " courses";
   return note.empty() ? note : "Snapped to " + note + ", so that the bond closes";
 }
 
 std::vector<Peg> inputs() {
   std::vector<Peg> pegs = laid_inputs();
-  for (std::size_t k = 0; k < 4; ++k) pegs.push_back({kShapes[k], std::string("Shape ") + static_cast<char>('A' + k), Kind::scalar, true, true});
+  for (std::size_t k = 0; k < 4; ++k)
+    pegs.push_back({kShapes[k], std::string("Shape ") + static_cast<char>('A' + k), Kind::scalar, true, true});
   return pegs;
 }
 
-Parameter shaped(std::string id, std::string label, Unit unit, double initial, Limits useful, Limits limits, std::string help) {
+Parameter shaped(std::string id, std::string label, Unit unit, double initial, Limits useful, Limits limits,
+                 std::string help) {
   Parameter p = per_unit(std::move(id), std::move(label), unit, initial, useful, limits, "Unit shape", std::move(help));
-  p.acts = {"max(max(connected(shape_a), connected(shape_b)), max(connected(shape_c), connected(shape_d)))", "There are no unit shapes: connect one."};
+  p.acts = {"max(max(connected(shape_a), connected(shape_b)), max(connected(shape_c), connected(shape_d)))",
+            "There are no unit shapes: connect one."};
   return p;
 }
 
@@ -182,38 +201,110 @@ Parameter shaped(std::string id, std::string label, Unit unit, double initial, L
 void add_masonry(Catalogue& catalogue) {
   Rule chance;
   chance.to.number = 1;
-  catalogue.add({.id = "masonry", .label = "Masonry", .rack = Rack::make, .help = "Units laid in a bond, told apart, each varied by rule.",
-    .more = "Counts are snapped so that the bond closes: running, English and Flemish to an even number of courses, third to threes, herringbone and basket weave to even counts. English: stretcher and header courses in turn. Flemish: stretcher and header side by side. Ashlar: chance rectangles on a torus of cells. Hexagons are stretched to close, since root 3 is irrational. Edges come from exact distances, so joints are even at any size. Diagonal turns the whole by 45 degrees; everything then stands twice, smaller by root 2.",
-    .words = "brick tile paving wall herringbone basket weave running stack stretcher pattern floor hexagon octagon pinwheel ashlar flemish english parquet cobble",
-    .inputs = inputs(), .outputs = laid_outputs(),
-    .parameters = {
-      {"bond", "Bond", ParameterKind::choice, Unit::none, std::string("running"), {}, {}, "Bond", bond_words()},
-      {"units_across", "Units across", ParameterKind::integer, Unit::count, 8.0, {2, 24}, {1, 256}, "Bond"},
-      {"linked", "Linked", ParameterKind::toggle, Unit::none, 1.0, {0, 1}, {0, 1}, "Bond"},
-      {"multiplier", "Counts times", ParameterKind::integer, Unit::times, 1.0, {1, 8}, {1, 16}, "Bond", {}, {}, false, "Multiplies both counts."},
-      {"courses", "Courses", ParameterKind::integer, Unit::count, 16.0, {2, 48}, {1, 512}, "Bond", {}, {"linked == 0", "The courses follow the units across: they are linked."}},
-      {"stagger", "Stagger", ParameterKind::scalar, Unit::share, 0.5, {0, 1}, {-1, 1}, "Bond", {}, {"bond == running", "Only a running bond is staggered."}},
-      {"variation", "Variation", ParameterKind::scalar, Unit::share, 0.7, {0, 1}, {0, 1}, "Bond", {}, {"bond == irregular", "Only irregular stretchers vary in length."}},
-      {"diagonal", "Diagonal", ParameterKind::toggle, Unit::none, 0.0, {0, 1}, {0, 1}, "Bond"},
-      {"quarter_turns", "Quarter turns", ParameterKind::integer, Unit::count, 0.0, {0, 3}, {-8, 8}, "Bond"},
-      {"bed_joint", "Bed joint", ParameterKind::scalar, Unit::share_of_tile, 0.012, {0, 0.05}, {0, 0.5}, "Joints"},
-      {"cross_joint", "Cross joint", ParameterKind::scalar, Unit::share_of_tile, 0.012, {0, 0.05}, {0, 0.5}, "Joints"},
-      per_unit("joint_share", "Joint share", Unit::times, 1.0, {0, 2}, {0, 16}, "Joints", "How much of the joints about it a unit leaves free."),
-      per_unit("shift", "Shift", Unit::share, 0.0, {-0.5, 0.5}, {-4, 4}, "Unit"),
-      per_unit("length", "Length", Unit::share, 1.0, {0.25, 1}, {0, 1}, "Unit"),
-      per_unit("turn", "Turn", Unit::degrees, 0.0, {-10, 10}, {-360, 360}, "Unit"),
-      per_unit("keep", "Keep", Unit::share, 1.0, {0, 1}, {0, 1}, "Unit", "A unit is kept where this is 0.5 or more."),
-      per_unit("divide", "Divide", Unit::share, 0.0, {0, 1}, {0, 1}, "Unit", "Where along its length a unit is divided; 0 leaves it whole. Units that are no boxes stay whole."),
-      per_unit("edge_rounding", "Edge rounding", Unit::share, 0.2, {0, 1}, {0, 1}, "Shape"),
-      per_unit("corner_radius", "Corner radius", Unit::share, 0.1, {0, 1}, {0, 1}, "Shape"),
-      per_unit("slant_u", "Slant along", Unit::share, 0.0, {-1, 1}, {-4, 4}, "Shape"),
-      per_unit("slant_v", "Slant across", Unit::share, 0.0, {-1, 1}, {-4, 4}, "Shape"),
-      shaped("unit_shape", "Unit shape", Unit::count, 1.0, {0, 4}, {0, 4}, "Which of the shapes A to D a unit takes: 1 to 4; 0 leaves it plain."),
-      shaped("shape_turn", "Shape turn", Unit::count, 0.0, {0, 3}, {-64, 64}, "In quarters."),
-      shaped("shape_mirror", "Shape mirrored", Unit::share, 0.0, {0, 1}, {0, 1}, "Mirrored where this is 0.5 or more."),
-      per_unit("tone", "Tone", Unit::share, chance, {0, 1}, {-1000, 1000}, "Tone"),
-      {"seed", "Seed", ParameterKind::seed, Unit::none, 1.0, {0, 999}, {0, 1e9}, "Tone"}},
-    .emit = emit, .note = snapped, .random = true, .costly = true});
+  catalogue.add(
+      {.id = "masonry",
+       .label = "Masonry",
+       .rack = Rack::make,
+       .help = "Units laid in a bond, told apart, each varied by rule.",
+       .more =
+           "Counts are snapped so that the bond closes: running, English and Flemish to an even number of courses, "
+           "third to threes, herringbone and basket weave to even counts. English: stretcher and header courses in "
+           "turn. Flemish: stretcher and header side by side. Ashlar: chance rectangles on a torus of cells. Hexagons "
+           "are stretched to close, since root 3 is irrational. Edges come from exact distances, so joints are even at "
+           "any size. Diagonal turns the whole by 45 degrees; everything then stands twice, smaller by root 2.",
+       .words = "brick tile paving wall herringbone basket weave running stack stretcher pattern floor hexagon octagon "
+                "pinwheel ashlar flemish english parquet cobble",
+       .inputs = inputs(),
+       .outputs = laid_outputs(),
+       .parameters =
+           {{"bond", "Bond", ParameterKind::choice, Unit::none, std::string("running"), {}, {}, "Bond", bond_words()},
+            {"units_across", "Units across", ParameterKind::integer, Unit::count, 8.0, {2, 24}, {1, 256}, "Bond"},
+            {"linked", "Linked", ParameterKind::toggle, Unit::none, 1.0, {0, 1}, {0, 1}, "Bond"},
+            {"multiplier",
+             "Counts times",
+             ParameterKind::integer,
+             Unit::times,
+             1.0,
+             {1, 8},
+             {1, 16},
+             "Bond",
+             {},
+             {},
+             false,
+             "Multiplies both counts."},
+            {"courses",
+             "Courses",
+             ParameterKind::integer,
+             Unit::count,
+             16.0,
+             {2, 48},
+             {1, 512},
+             "Bond",
+             {},
+             {"linked == 0", "The courses follow the units across: they are linked."}},
+            {"stagger",
+             "Stagger",
+             ParameterKind::scalar,
+             Unit::share,
+             0.5,
+             {0, 1},
+             {-1, 1},
+             "Bond",
+             {},
+             {"bond == running", "Only a running bond is staggered."}},
+            {"variation",
+             "Variation",
+             ParameterKind::scalar,
+             Unit::share,
+             0.7,
+             {0, 1},
+             {0, 1},
+             "Bond",
+             {},
+             {"bond == irregular", "Only irregular stretchers vary in length."}},
+            {"diagonal", "Diagonal", ParameterKind::toggle, Unit::none, 0.0, {0, 1}, {0, 1}, "Bond"},
+            {"quarter_turns", "Quarter turns", ParameterKind::integer, Unit::count, 0.0, {0, 3}, {-8, 8}, "Bond"},
+            {"bed_joint",
+             "Bed joint",
+             ParameterKind::scalar,
+             Unit::share_of_tile,
+             0.012,
+             {0, 0.05},
+             {0, 0.5},
+             "Joints"},
+            {"cross_joint",
+             "Cross joint",
+             ParameterKind::scalar,
+             Unit::share_of_tile,
+             0.012,
+             {0, 0.05},
+             {0, 0.5},
+             "Joints"},
+            per_unit("joint_share", "Joint share", Unit::times, 1.0, {0, 2}, {0, 16}, "Joints",
+                     "How much of the joints about it a unit leaves free."),
+            per_unit("shift", "Shift", Unit::share, 0.0, {-0.5, 0.5}, {-4, 4}, "Unit"),
+            per_unit("length", "Length", Unit::share, 1.0, {0.25, 1}, {0, 1}, "Unit"),
+            per_unit("turn", "Turn", Unit::degrees, 0.0, {-10, 10}, {-360, 360}, "Unit"),
+            per_unit("keep", "Keep", Unit::share, 1.0, {0, 1}, {0, 1}, "Unit",
+                     "A unit is kept where this is 0.5 or more."),
+            per_unit(
+                "divide", "Divide", Unit::share, 0.0, {0, 1}, {0, 1}, "Unit",
+                "Where along its length a unit is divided; 0 leaves it whole. Units that are no boxes stay whole."),
+            per_unit("edge_rounding", "Edge rounding", Unit::share, 0.2, {0, 1}, {0, 1}, "Shape"),
+            per_unit("corner_radius", "Corner radius", Unit::share, 0.1, {0, 1}, {0, 1}, "Shape"),
+            per_unit("slant_u", "Slant along", Unit::share, 0.0, {-1, 1}, {-4, 4}, "Shape"),
+            per_unit("slant_v", "Slant across", Unit::share, 0.0, {-1, 1}, {-4, 4}, "Shape"),
+            shaped("unit_shape", "Unit shape", Unit::count, 1.0, {0, 4}, {0, 4},
+                   "Which of the shapes A to D a unit takes: 1 to 4; 0 leaves it plain."),
+            shaped("shape_turn", "Shape turn", Unit::count, 0.0, {0, 3}, {-64, 64}, "In quarters."),
+            shaped("shape_mirror", "Shape mirrored", Unit::share, 0.0, {0, 1}, {0, 1},
+                   "Mirrored where this is 0.5 or more."),
+            per_unit("tone", "Tone", Unit::share, chance, {0, 1}, {-1000, 1000}, "Tone"),
+            {"seed", "Seed", ParameterKind::seed, Unit::none, 1.0, {0, 999}, {0, 1e9}, "Tone"}},
+       .emit = emit,
+       .note = snapped,
+       .random = true,
+       .costly = true});
 }
 
 }  // namespace loom

@@ -19,7 +19,8 @@ Reg rounded_box(Builder& b, Reg x, Reg y, float half_u, float half_v, float radi
 Reg star(Builder& b, Reg x, Reg y, float size, float sides, float inner) {
   const Reg angle = b.apply(Op::arctangent2, x, b.neg(y));  // 0 at the top
   const float sector = 2 * kPi / sides;
-  const Reg within = b.sub(b.mul(b.fract(b.add(b.mul(angle, 1 / sector), 0.5f)), b.constant(sector)), b.constant(0.5f * sector));
+  const Reg within =
+      b.sub(b.mul(b.fract(b.add(b.mul(angle, 1 / sector), 0.5f)), b.constant(sector)), b.constant(0.5f * sector));
   const Reg radius = b.length(x, y), a = b.abs(within);
   const Reg px = b.mul(radius, b.apply(Op::cosine, a)), py = b.mul(radius, b.apply(Op::sine, a));
   // The edge runs from the tip (size, 0) to the notch on the sector's border.
@@ -40,16 +41,20 @@ Reg leaf(Builder& b, Reg x, Reg y) {
   return b.select(b.less(px, b.mul(b.add(py, -1), kAside)), tip, arc);
 }
 
-Reg cross(Builder& b, Reg x, Reg y, float arm) { return b.min(rounded_box(b, x, y, 1, arm, 0), rounded_box(b, x, y, arm, 1, 0)); }
+Reg cross(Builder& b, Reg x, Reg y, float arm) {
+  return b.min(rounded_box(b, x, y, 1, arm, 0), rounded_box(b, x, y, arm, 1, 0));
+}
 
 // A disc with a box for every tooth; a tooth is half as wide as its share of the rim.
 Reg gear(Builder& b, Reg x, Reg y, float teeth, float inner) {
   const float sector = 2 * kPi / teeth;
   const Reg angle = b.apply(Op::arctangent2, x, b.neg(y)), radius = b.length(x, y);
-  const Reg within = b.sub(b.mul(b.fract(b.add(b.mul(angle, 1 / sector), 0.5f)), b.constant(sector)), b.constant(0.5f * sector));
+  const Reg within =
+      b.sub(b.mul(b.fract(b.add(b.mul(angle, 1 / sector), 0.5f)), b.constant(sector)), b.constant(0.5f * sector));
   const Reg px = b.mul(radius, b.apply(Op::cosine, within)), py = b.mul(radius, b.apply(Op::sine, within));
   const float from = 0.8f * inner;  // a tooth begins within the disc
-  return b.min(b.add(radius, -inner), rounded_box(b, b.add(px, -0.5f * (1 + from)), py, 0.5f * (1 - from), std::sin(sector / 4), 0));
+  return b.min(b.add(radius, -inner),
+               rounded_box(b, b.add(px, -0.5f * (1 + from)), py, 0.5f * (1 - from), std::sin(sector / 4), 0));
 }
 
 void emit(Emitter& e) {
@@ -71,13 +76,21 @@ void emit(Emitter& e) {
   if (e.is("figure", "cone")) return e.out("value", b.max(b.sub(1, radius), b.constant(0)));
   if (e.is("figure", "pyramid")) return e.out("value", b.max(b.sub(1, b.max(b.abs(sx), b.abs(sy))), b.constant(0)));
   Reg distance = b.constant(0);
-  if (e.is("figure", "rounded_box")) distance = rounded_box(b, x, y, half_u, half_v, e.real("rounding"));
-  else if (e.is("figure", "disc")) distance = b.mul(b.add(radius, -1), scale);
-  else if (e.is("figure", "ring")) distance = b.mul(b.sub(b.abs(b.add(radius, 0.5f * e.real("ring_width") - 1)), b.constant(0.5f * e.real("ring_width"))), scale);
-  else if (e.is("figure", "leaf")) distance = b.mul(leaf(b, sx, sy), scale);
-  else if (e.is("figure", "cross")) distance = b.mul(cross(b, sx, sy, e.real("arm")), scale);
-  else if (e.is("figure", "gear")) distance = b.mul(gear(b, sx, sy, e.real("sides"), std::max(e.real("inner"), 0.05f)), scale);
-  else distance = b.mul(star(b, sx, sy, 1, e.real("sides"), e.is("figure", "polygon") ? 1.0f : e.real("inner")), scale);
+  if (e.is("figure", "rounded_box"))
+    distance = rounded_box(b, x, y, half_u, half_v, e.real("rounding"));
+  else if (e.is("figure", "disc"))
+    distance = b.mul(b.add(radius, -1), scale);
+  else if (e.is("figure", "ring"))
+    distance = b.mul(
+        b.sub(b.abs(b.add(radius, 0.5f * e.real("ring_width") - 1)), b.constant(0.5f * e.real("ring_width"))), scale);
+  else if (e.is("figure", "leaf"))
+    distance = b.mul(leaf(b, sx, sy), scale);
+  else if (e.is("figure", "cross"))
+    distance = b.mul(cross(b, sx, sy, e.real("arm")), scale);
+  else if (e.is("figure", "gear"))
+    distance = b.mul(gear(b, sx, sy, e.real("sides"), std::max(e.real("inner"), 0.05f)), scale);
+  else
+    distance = b.mul(star(b, sx, sy, 1, e.real("sides"), e.is("figure", "polygon") ? 1.0f : e.real("inner")), scale);
   const Reg soft = b.max(b.constant(e.real("softness") * scale), b.mul(footprint, 0.5f));
   // The soft edge lies inside the figure, so that softness never makes it grow over its square.
   e.out("value", b.smoothstep(b.mul(footprint, 0.5f), b.neg(soft), distance));
@@ -87,22 +100,82 @@ void emit(Emitter& e) {
 
 void add_motif(Catalogue& catalogue) {
   const ActsWhen edge{"figure < cosine_hill", "This figure has no edge of its own."};
-  catalogue.add({.id = "motif", .label = "Motif", .rack = Rack::make, .help = "One figure in the middle of its square.",
-    .more = "Edges from exact distances; the hill is half a cosine wave over the radius.",
-    .words = "shape circle square dot stamp dome bump",
-    .inputs = {{"coordinates", "Coordinates", Kind::vector2}}, .outputs = {{"value", "Value"}},
-    .parameters = {
-      {"figure", "Figure", ParameterKind::choice, Unit::none, std::string("disc"), {}, {}, "Figure", {"rounded_box", "disc", "polygon", "star", "ring", "leaf", "cross", "gear", "cosine_hill", "cap", "cone", "pyramid"}},
-      {"sides", "Sides", ParameterKind::integer, Unit::count, 6.0, {3, 12}, {3, 64}, "Figure", {}, {"(figure == polygon) + (figure == star) + (figure == gear)", "Only a polygon, a star and a gear have sides."}},
-      {"inner", "Inner radius", ParameterKind::scalar, Unit::share, 0.5, {0.1, 1}, {0, 1}, "Figure", {}, {"(figure == star) + (figure == gear)", "Only a star and a gear have an inner radius."}},
-      {"ring_width", "Ring width", ParameterKind::scalar, Unit::share, 0.3, {0.05, 1}, {0, 1}, "Figure", {}, {"figure == ring", "Only a ring has a width."}},
-      {"arm", "Arm width", ParameterKind::scalar, Unit::share, 0.33, {0.05, 1}, {0, 1}, "Figure", {}, {"figure == cross", "Only a cross has arms."}},
-      {"rounding", "Rounding", ParameterKind::scalar, Unit::share, 0.2, {0, 1}, {0, 1}, "Figure", {}, {"figure == rounded_box", "Only the box has corners to round."}},
-      {"size", "Size", ParameterKind::scalar, Unit::share_of_tile, 0.8, {0.05, 1}, {0, 1}, "Size"},
-      {"proportions", "Proportions", ParameterKind::vector2, Unit::share, Vector{1, 1}, {0.1, 1}, {0, 1}, "Size"},
-      {"softness", "Softness", ParameterKind::scalar, Unit::share, 0.05, {0, 1}, {0, 1}, "Size", {}, edge}},
-    .handles = {{Handle::Form::radius, "size", "", 0, 0.5}},
-    .emit = emit});
+  catalogue.add(
+      {.id = "motif",
+       .label = "Motif",
+       .rack = Rack::make,
+       .help = "One figure in the middle of its square.",
+       .more = "Edges from exact distances; the hill is half a cosine wave over the radius.",
+       .words = "shape circle square dot stamp dome bump",
+       .inputs = {{"coordinates", "Coordinates", Kind::vector2}},
+       .outputs = {{"value", "Value"}},
+       .parameters =
+           {{"figure",
+             "Figure",
+             ParameterKind::choice,
+             Unit::none,
+             std::string("disc"),
+             {},
+             {},
+             "Figure",
+             {"rounded_box", "disc", "polygon", "star", "ring", "leaf", "cross", "gear", "cosine_hill", "cap", "cone",
+              "pyramid"}},
+            {"sides",
+             "Sides",
+             ParameterKind::integer,
+             Unit::count,
+             6.0,
+             {3, 12},
+             {3, 64},
+             "Figure",
+             {},
+             {"(figure == polygon) + (figure == star) + (figure == gear)",
+              "Only a polygon, a star and a gear have sides."}},
+            {"inner",
+             "Inner radius",
+             ParameterKind::scalar,
+             Unit::share,
+             0.5,
+             {0.1, 1},
+             {0, 1},
+             "Figure",
+             {},
+             {"(figure == star) + (figure == gear)", "Only a star and a gear have an inner radius."}},
+            {"ring_width",
+             "Ring width",
+             ParameterKind::scalar,
+             Unit::share,
+             0.3,
+             {0.05, 1},
+             {0, 1},
+             "Figure",
+             {},
+             {"figure == ring", "Only a ring has a width."}},
+            {"arm",
+             "Arm width",
+             ParameterKind::scalar,
+             Unit::share,
+             0.33,
+             {0.05, 1},
+             {0, 1},
+             "Figure",
+             {},
+             {"figure == cross", "Only a cross has arms."}},
+            {"rounding",
+             "Rounding",
+             ParameterKind::scalar,
+             Unit::share,
+             0.2,
+             {0, 1},
+             {0, 1},
+             "Figure",
+             {},
+             {"figure == rounded_box", "Only the box has corners to round."}},
+            {"size", "Size", ParameterKind::scalar, Unit::share_of_tile, 0.8, {0.05, 1}, {0, 1}, "Size"},
+            {"proportions", "Proportions", ParameterKind::vector2, Unit::share, Vector{1, 1}, {0.1, 1}, {0, 1}, "Size"},
+            {"softness", "Softness", ParameterKind::scalar, Unit::share, 0.05, {0, 1}, {0, 1}, "Size", {}, edge}},
+       .handles = {{Handle::Form::radius, "size", "", 0, 0.5}},
+       .emit = emit});
 }
 
 }  // namespace loom

@@ -14,8 +14,12 @@ constexpr std::size_t kMostCells = std::size_t{1} << 18;
 
 std::string of_level(const char* name, int level) { return std::string(name) + "_" + std::to_string(level); }
 
-struct Division { int across, down; };
-Division division_of(const NodeCall& c, int level) { return {std::max(1, c.integer(of_level("across", level))), std::max(1, c.integer(of_level("down", level)))}; }
+struct Division {
+  int across, down;
+};
+Division division_of(const NodeCall& c, int level) {
+  return {std::max(1, c.integer(of_level("across", level))), std::max(1, c.integer(of_level("down", level)))};
+}
 
 // How many levels are laid: one that would make too many cells ends the division.
 int laid_levels(const NodeCall& c) {
@@ -29,7 +33,10 @@ int laid_levels(const NodeCall& c) {
   return wanted;
 }
 
-struct Cell { float row, column, u, v, wide, tall; std::uint32_t key; };  // u, v: its middle, moved by the shifts above it
+struct Cell {
+  float row, column, u, v, wide, tall;
+  std::uint32_t key;
+};  // u, v: its middle, moved by the shifts above it
 
 std::vector<Cell> divided(const std::vector<Cell>& cells, Division d) {
   std::vector<Cell> finer;
@@ -38,9 +45,11 @@ std::vector<Cell> divided(const std::vector<Cell>& cells, Division d) {
     const float wide = c.wide / static_cast<float>(d.across), tall = c.tall / static_cast<float>(d.down);
     for (int j = 0; j < d.down; ++j)
       for (int i = 0; i < d.across; ++i)
-        finer.push_back({c.row * static_cast<float>(d.down) + static_cast<float>(j), c.column * static_cast<float>(d.across) + static_cast<float>(i),
-                         c.u - 0.5f * c.wide + (static_cast<float>(i) + 0.5f) * wide, c.v - 0.5f * c.tall + (static_cast<float>(j) + 0.5f) * tall,
-                         wide, tall, pcg(c.key ^ pcg(static_cast<std::uint32_t>(j * d.across + i + 1)))});
+        finer.push_back({c.row * static_cast<float>(d.down) + static_cast<float>(j),
+                         c.column * static_cast<float>(d.across) + static_cast<float>(i),
+                         c.u - 0.5f * c.wide + (static_cast<float>(i) + 0.5f) * wide,
+                         c.v - 0.5f * c.tall + (static_cast<float>(j) + 0.5f) * tall, wide, tall,
+                         pcg(c.key ^ pcg(static_cast<std::uint32_t>(j * d.across + i + 1)))});
   }
   return finer;
 }
@@ -65,9 +74,10 @@ std::shared_ptr<const Laid> lay(Emitter& e) {
     rows *= static_cast<float>(d.down);
     columns *= static_cast<float>(d.across);
     const UnitSamples s = samples_of(cells, level, rows, columns);
-    const auto keep = e.per_unit(of_level("keep", level), s), motif = e.per_unit(of_level("motif", level), s), turn = e.per_unit(of_level("turn", level), s),
-               tone = e.per_unit(of_level("tone", level), s);
-    const auto shift = e.per_unit_vector(of_level("shift", level), s), size = e.per_unit_vector(of_level("size", level), s);
+    const auto keep = e.per_unit(of_level("keep", level), s), motif = e.per_unit(of_level("motif", level), s),
+               turn = e.per_unit(of_level("turn", level), s), tone = e.per_unit(of_level("tone", level), s);
+    const auto shift = e.per_unit_vector(of_level("shift", level), s),
+               size = e.per_unit_vector(of_level("size", level), s);
     std::vector<Cell> kept;
     for (std::size_t i = 0; i < cells.size(); ++i) {
       if (keep[i] < 0.5f) continue;
@@ -77,7 +87,8 @@ std::shared_ptr<const Laid> lay(Emitter& e) {
       kept.push_back(c);
       const int which = std::min(static_cast<int>(std::floor(motif[i])), stamping.motifs());
       if (which < 1) continue;  // this cell only divides
-      stamping.add({c.key, c.u - std::floor(c.u), c.v - std::floor(c.v), 0.5f * size[0][i] * c.wide, 0.5f * size[1][i] * c.tall, turn[i], tone[i], which - 1});
+      stamping.add({c.key, c.u - std::floor(c.u), c.v - std::floor(c.v), 0.5f * size[0][i] * c.wide,
+                    0.5f * size[1][i] * c.tall, turn[i], tone[i], which - 1});
     }
     cells = std::move(kept);
   }
@@ -86,18 +97,23 @@ std::shared_ptr<const Laid> lay(Emitter& e) {
   return laid;
 }
 
-void emit(Emitter& e) { emit_stamps(e, e.laid<Laid>([&] { return lay(e); })); }
+void emit(Emitter& e) {
+  emit_stamps(e, e.laid<Laid>([&] { return lay(e); }));
+}
 
 std::string cut_short(const NodeCall& c) {
   const int levels = laid_levels(c);
-  return levels == c.integer("levels") ? "" : "Level " + std::to_string(levels + 1) + " would make more than " + std::to_string(kMostCells) + " cells: it is left out. Divide less";
+  return levels == c.integer("levels") ? ""
+                                       : "Level " + std::to_string(levels + 1) + " would make more than " +
+                                             std::to_string(kMostCells) + " cells: it is left out. Divide less";
 }
 
 // Four levels to begin with, a motif only in the last.
 std::vector<Parameter> level_parameters(int level) {
   const std::string n = std::to_string(level), column = "Level " + n;
   const ActsWhen there{"levels >= " + n, "There is no level " + n + ": add one."};
-  const ActsWhen stamps{"(levels >= " + n + ") * (motif_" + n + " != 0)", "This level stamps nothing: give it a motif."};
+  const ActsWhen stamps{"(levels >= " + n + ") * (motif_" + n + " != 0)",
+                        "This level stamps nothing: give it a motif."};
   Rule sizes, chance;
   sizes.from.number = 0.4;
   sizes.to.number = 1.1;
@@ -106,12 +122,17 @@ std::vector<Parameter> level_parameters(int level) {
   std::vector<Parameter> all = {
       {"across_" + n, "Divided across", ParameterKind::integer, Unit::count, 2.0, {1, 8}, {1, 64}, column, {}, there},
       {"down_" + n, "Divided down", ParameterKind::integer, Unit::count, 2.0, {1, 8}, {1, 64}, column, {}, there},
-      per_unit("motif_" + n, "Motif", Unit::count, level >= 4 ? 1.0 : 0.0, {0, 8}, {0, 8.999}, column, "0 stamps nothing, 1 is the first connected motif."),
-      per_unit("keep_" + n, "Keep", Unit::share, 1.0, {0, 1}, {0, 1}, column, "A cell below 0.5 stamps nothing and is not divided again."),
-      per_unit("shift_" + n, "Shift", Unit::share, Vector{0, 0}, {-0.5, 0.5}, {-8, 8}, column, "In shares of the cell; what is divided from the cell goes along."),
-      per_unit("size_" + n, "Size", Unit::share, level >= 4 ? ParamValue(sizes) : ParamValue(Vector{0.8, 0.8}), {0, 2}, {-8, 8}, column, "Of the stamp, in shares of the cell; one number counts for both sides."),
+      per_unit("motif_" + n, "Motif", Unit::count, level >= 4 ? 1.0 : 0.0, {0, 8}, {0, 8.999}, column,
+               "0 stamps nothing, 1 is the first connected motif."),
+      per_unit("keep_" + n, "Keep", Unit::share, 1.0, {0, 1}, {0, 1}, column,
+               "A cell below 0.5 stamps nothing and is not divided again."),
+      per_unit("shift_" + n, "Shift", Unit::share, Vector{0, 0}, {-0.5, 0.5}, {-8, 8}, column,
+               "In shares of the cell; what is divided from the cell goes along."),
+      per_unit("size_" + n, "Size", Unit::share, level >= 4 ? ParamValue(sizes) : ParamValue(Vector{0.8, 0.8}), {0, 2},
+               {-8, 8}, column, "Of the stamp, in shares of the cell; one number counts for both sides."),
       per_unit("turn_" + n, "Turn", Unit::degrees, 0.0, {-180, 180}, {-3600, 3600}, column),
-      per_unit("tone_" + n, "Tone", Unit::share, level >= 4 ? ParamValue(chance) : ParamValue(1.0), {0, 1}, {-1000, 1000}, column)};
+      per_unit("tone_" + n, "Tone", Unit::share, level >= 4 ? ParamValue(chance) : ParamValue(1.0), {0, 1},
+               {-1000, 1000}, column)};
   for (std::size_t i : {4u, 5u}) all[i].kind = ParameterKind::vector2;
   for (std::size_t i : {2u, 3u, 4u}) all[i].acts = there;
   for (std::size_t i : {5u, 6u, 7u}) all[i].acts = stamps;
@@ -121,17 +142,29 @@ std::vector<Parameter> level_parameters(int level) {
 }  // namespace
 
 void add_nested_scatter(Catalogue& catalogue) {
-  NodeType t{.id = "nested_scatter", .label = "Nested scatter", .rack = Rack::make, .help = "Motifs on a grid that is divided again at each level: a noise of one's own.",
-    .more = "Level 1 divides the tile, each further level divides every cell that the one above kept. A level stamps a motif in each of its cells, or only divides. Shifts carry along what is divided from a cell; sizes and turns are the stamp's alone. Formulas know level, index, row and column within the level's whole grid, centre and size of the cell. Full range stretches the height to 0..1 as it is found at 256 by 256 places.",
-    .words = "fractal splatter own noise recursive subdivide quadtree",
-    .inputs = stamp_inputs(), .outputs = laid_outputs()};
-  t.parameters = {{"levels", "Levels", ParameterKind::integer, Unit::count, 4.0, {1, kMostLevels}, {1, kMostLevels}, "Levels"}};
+  NodeType t{
+      .id = "nested_scatter",
+      .label = "Nested scatter",
+      .rack = Rack::make,
+      .help = "Motifs on a grid that is divided again at each level: a noise of one's own.",
+      .more =
+          "Level 1 divides the tile, each further level divides every cell that the one above kept. A level stamps a "
+          "motif in each of its cells, or only divides. Shifts carry along what is divided from a cell; sizes and "
+          "turns are the stamp's alone. Formulas know level, index, row and column within the level's whole grid, "
+          "centre and size of the cell. Full range stretches the height to 0..1 as it is found at 256 by 256 places.",
+      .words = "fractal splatter own noise recursive subdivide quadtree",
+      .inputs = stamp_inputs(),
+      .outputs = laid_outputs()};
+  t.parameters = {
+      {"levels", "Levels", ParameterKind::integer, Unit::count, 4.0, {1, kMostLevels}, {1, kMostLevels}, "Levels"}};
   for (Parameter& p : overlap_parameters("Levels")) t.parameters.push_back(std::move(p));
-  t.parameters.push_back({"full_range", "Full range", ParameterKind::toggle, Unit::none, 0.0, {0, 1}, {0, 1}, "Levels"});
+  t.parameters.push_back(
+      {"full_range", "Full range", ParameterKind::toggle, Unit::none, 0.0, {0, 1}, {0, 1}, "Levels"});
   t.parameters.push_back({"seed", "Seed", ParameterKind::seed, Unit::none, 1.0, {0, 999}, {0, 1e9}, "Levels"});
   for (int level = 1; level <= kMostLevels; ++level)
     for (Parameter& p : level_parameters(level)) t.parameters.push_back(std::move(p));
-  t.list = ItemList{"levels", "level", kMostLevels, {"across", "down", "motif", "keep", "shift", "size", "turn", "tone"}, {}};
+  t.list = ItemList{
+      "levels", "level", kMostLevels, {"across", "down", "motif", "keep", "shift", "size", "turn", "tone"}, {}};
   t.emit = emit;
   t.note = cut_short;
   t.random = t.costly = true;

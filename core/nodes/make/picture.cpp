@@ -15,19 +15,23 @@ namespace {
 
 using ImagePtr = std::shared_ptr<const Image>;
 
-// Stands in while no file is chosen: shingle on the beach at Lantern Quay, darker towards one corner, so that its seam shows.
+// Stands in while no file is chosen: shingle on the beach at Lantern Quay, darker towards one corner, so that its seam
+// shows.
 ImagePtr sample() {
   constexpr int kWide = 320, kTall = 240;
   static const ImagePtr kSample = [] {
     auto image = std::make_shared<Image>(Image{kWide, kTall, 3, false, std::vector<float>(kWide * kTall * 3, 0.06f)});
     for (std::uint32_t k = 0; k < 900; ++k) {
       const auto draw = [&](std::uint32_t what) { return unit_random(pcg(what), pcg(k + 1)); };
-      const float cx = draw(1) * kWide, cy = draw(2) * kTall, r = 4 + 9 * draw(3) * draw(3), flat = 0.6f + 0.4f * draw(4), tone = 0.15f + 0.5f * draw(5), warm = draw(6);
+      const float cx = draw(1) * kWide, cy = draw(2) * kTall, r = 4 + 9 * draw(3) * draw(3),
+                  flat = 0.6f + 0.4f * draw(4), tone = 0.15f + 0.5f * draw(5), warm = draw(6);
       for (int y = std::max(0, static_cast<int>(cy - r)); y <= std::min(kTall - 1, static_cast<int>(cy + r)); ++y)
         for (int x = std::max(0, static_cast<int>(cx - r)); x <= std::min(kWide - 1, static_cast<int>(cx + r)); ++x) {
-          const float dx = (static_cast<float>(x) - cx) / r, dy = (static_cast<float>(y) - cy) / (r * flat), d = dx * dx + dy * dy;
+          const float dx = (static_cast<float>(x) - cx) / r, dy = (static_cast<float>(y) - cy) / (r * flat),
+                      d = dx * dx + dy * dy;
           if (d >= 1) continue;
-          const float lit = tone * (0.45f + 0.55f * std::sqrt(1 - d)) * (1.1f - 0.3f * static_cast<float>(x + y) / (kWide + kTall));
+          const float lit =
+              tone * (0.45f + 0.55f * std::sqrt(1 - d)) * (1.1f - 0.3f * static_cast<float>(x + y) / (kWide + kTall));
           float* to = &image->values[static_cast<std::size_t>(y * kWide + x) * 3];
           to[0] = lit * (0.95f + 0.15f * warm), to[1] = lit, to[2] = lit * (1.05f - 0.25f * warm);
         }
@@ -43,7 +47,8 @@ Result<ImagePtr> decoded(const FileBytes& file) {
   static std::list<std::pair<std::uint64_t, ImagePtr>> recent;
   {
     const std::lock_guard lock(mutex);
-    for (const auto& [hash, image] : recent) if (hash == file.hash) return image;
+    for (const auto& [hash, image] : recent)
+      if (hash == file.hash) return image;
   }
   auto image = decode_image(file.name, *file.bytes);
   if (!image) return image.error();
@@ -55,7 +60,9 @@ Result<ImagePtr> decoded(const FileBytes& file) {
 }
 
 // The part of the picture that is used: all of it stretched to the square, or the middle square.
-struct Crop { int x = 0, y = 0, width, height; };
+struct Crop {
+  int x = 0, y = 0, width, height;
+};
 Crop crop_of(const Image& i, bool stretched) {
   if (stretched) return {0, 0, i.width, i.height};
   const int side = std::min(i.width, i.height);
@@ -70,7 +77,9 @@ std::vector<float> linear_values(const Image& i, const Crop& c, bool srgb) {
   out.reserve(static_cast<std::size_t>(c.width) * static_cast<std::size_t>(c.height) * n);
   for (int y = c.y; y < c.y + c.height; ++y)
     for (int x = c.x; x < c.x + c.width; ++x) {
-      const float* from = &i.values[(static_cast<std::size_t>(y) * static_cast<std::size_t>(i.width) + static_cast<std::size_t>(x)) * n];
+      const float* from =
+          &i.values[(static_cast<std::size_t>(y) * static_cast<std::size_t>(i.width) + static_cast<std::size_t>(x)) *
+                    n];
       for (std::size_t k = 0; k < n; ++k) {
         const float v = std::isfinite(from[k]) ? from[k] : 0.0f;
         out.push_back(srgb && k < colours ? linear_from_srgb(v) : v);
@@ -89,8 +98,10 @@ std::shared_ptr<const DrawnTable> lay(Emitter& e) {
   ImagePtr image = sample();
   if (const auto* file = e.file("file")) {
     const auto read = *file ? decoded(**file) : Result<ImagePtr>(file->error());
-    if (read) image = *read;
-    else e.fault = read.error();
+    if (read)
+      image = *read;
+    else
+      e.fault = read.error();
   }
   const bool srgb = e.is("colour_space", "srgb") || (e.is("colour_space", "automatic") && image->srgb);
   const Crop crop = crop_of(*image, e.is("fit", "stretched"));
@@ -98,7 +109,8 @@ std::shared_ptr<const DrawnTable> lay(Emitter& e) {
   const int size = std::max(64, drawn_size(e, power_of_two_from(std::max(crop.width, crop.height))));
   const auto n = static_cast<std::size_t>(image->channels);
   std::vector<Plane> planes;
-  for (std::size_t k = 0; k < (n >= 3 ? 3 : 1); ++k) planes.push_back(resampled(&values[k], n, crop.width, crop.height, size));
+  for (std::size_t k = 0; k < (n >= 3 ? 3 : 1); ++k)
+    planes.push_back(resampled(&values[k], n, crop.width, crop.height, size));
   if (e.toggle("make_continuous")) {
     planes = made_continuous(planes, e.integer("patches"), fold32(e.seed("patches")), e.stop);
   } else if (n == 2 || n >= 4) {
@@ -112,7 +124,8 @@ void emit(Emitter& e) {
   const auto table = e.laid<DrawnTable>([&] { return lay(e); });
   if (e.fault) return;
   Strands colour{.kind = Kind::colour};
-  for (std::size_t i = 0; i < 3; ++i) colour.at[i] = i > 0 && table->planes.size() < 3 ? colour.at[0] : read_drawn(e, table, i);
+  for (std::size_t i = 0; i < 3; ++i)
+    colour.at[i] = i > 0 && table->planes.size() < 3 ? colour.at[0] : read_drawn(e, table, i);
   e.out("colour", colour);
   e.out("opacity", table->planes.size() == 4 ? read_drawn(e, table, 3) : e.b.constant(1));
 }
@@ -121,18 +134,78 @@ void emit(Emitter& e) {
 
 void add_picture(Catalogue& catalogue) {
   const ActsWhen continuous{"make_continuous", "Only a picture that is made continuous has patches."};
-  catalogue.add({.id = "picture", .label = "Picture", .rack = Rack::make, .help = "A bitmap file, as it is or made to tile without ghosts.",
-    .more = "PNG, JPEG, TIFF, EXR and HDR. Made continuous: patches of the picture, drawn anew over a grid, are blended so that its histogram and contrast stay (Heitz and Neyret 2018), colours along their principal axes; fine grounds such as gravel, plaster or grass suit it, large figures are broken up. As it is, a picture has a seam unless it was made to tile. Without a file a stretch of shingle is shown. The file is read again when it changes.",
-    .words = "bitmap image photo photograph texture import file scan",
-    .inputs = {{"coordinates", "Coordinates", Kind::vector2}}, .outputs = {{"colour", "Colour", Kind::colour}, {"opacity", "Opacity"}},
-    .parameters = {
-      {"file", "File", ParameterKind::file, Unit::none, std::string(), {}, {}, "Picture", {"png", "jpg", "jpeg", "tif", "tiff", "exr", "hdr"}},
-      {"colour_space", "Colour space", ParameterKind::choice, Unit::none, std::string("automatic"), {}, {}, "Picture", {"automatic", "srgb", "linear"}, {}, false, "Automatic: as the file says; eight bits that say nothing are sRGB."},
-      {"fit", "Fit", ParameterKind::choice, Unit::none, std::string("cropped"), {}, {}, "Picture", {"cropped", "stretched"}, {}, false, "Of a picture that is no square: its middle, or all of it."},
-      {"make_continuous", "Make continuous", ParameterKind::toggle, Unit::none, 0.0, {0, 1}, {0, 1}, "Continuous"},
-      {"patches", "Patches", ParameterKind::integer, Unit::count, 6.0, {4, 16}, {4, 24}, "Continuous", {}, continuous, false, "Along each side. A patch is two of them wide."},
-      {"seed", "Seed", ParameterKind::seed, Unit::none, 1.0, {0, 999}, {0, 1e9}, "Continuous", {}, continuous}},
-    .emit = emit, .random = true, .follows_positions = true, .costly = true});
+  catalogue.add(
+      {.id = "picture",
+       .label = "Picture",
+       .rack = Rack::make,
+       .help = "A bitmap file, as it is or made to tile without ghosts.",
+       .more = "PNG, JPEG, TIFF, EXR and HDR. Made continuous: patches of the picture, drawn anew over a grid, are "
+               "blended so that its histogram and contrast stay (Heitz and Neyret 2018), colours along their principal "
+               "axes; fine grounds such as gravel, plaster or grass suit it, large figures are broken up. As it is, a "
+               "picture has a seam unless it was made to tile. Without a file a stretch of shingle is shown. The file "
+               "is read again when it changes.",
+       .words = "bitmap image photo photograph texture import file scan",
+       .inputs = {{"coordinates", "Coordinates", Kind::vector2}},
+       .outputs = {{"colour", "Colour", Kind::colour}, {"opacity", "Opacity"}},
+       .parameters =
+           {{"file",
+             "File",
+             ParameterKind::file,
+             Unit::none,
+             std::string(),
+             {},
+             {},
+             "Picture",
+             {"png", "jpg", "jpeg", "tif", "tiff", "exr", "hdr"}},
+            {"colour_space",
+             "Colour space",
+             ParameterKind::choice,
+             Unit::none,
+             std::string("automatic"),
+             {},
+             {},
+             "Picture",
+             {"automatic", "srgb", "linear"},
+             {},
+             false,
+             "Automatic: as the file says; eight bits that say nothing are sRGB."},
+            {"fit",
+             "Fit",
+             ParameterKind::choice,
+             Unit::none,
+             std::string("cropped"),
+             {},
+             {},
+             "Picture",
+             {"cropped", "stretched"},
+             {},
+             false,
+             "Of a picture that is no square: its middle, or all of it."},
+            {"make_continuous",
+             "Make continuous",
+             ParameterKind::toggle,
+             Unit::none,
+             0.0,
+             {0, 1},
+             {0, 1},
+             "Continuous"},
+            {"patches",
+             "Patches",
+             ParameterKind::integer,
+             Unit::count,
+             6.0,
+             {4, 16},
+             {4, 24},
+             "Continuous",
+             {},
+             continuous,
+             false,
+             "Along each side. A patch is two of them wide."},
+            {"seed", "Seed", ParameterKind::seed, Unit::none, 1.0, {0, 999}, {0, 1e9}, "Continuous", {}, continuous}},
+       .emit = emit,
+       .random = true,
+       .follows_positions = true,
+       .costly = true});
 }
 
 }  // namespace loom

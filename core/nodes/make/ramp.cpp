@@ -23,15 +23,37 @@ void emit(Emitter& e) {
 }  // namespace
 
 void add_ramp(Catalogue& catalogue) {
-  catalogue.add({.id = "ramp", .label = "Ramp", .rack = Rack::make, .help = "An even rise: straight, there and back, from the middle, or round it.",
-    .words = "gradient linear radial angular saw triangle",
-    .inputs = {{"coordinates", "Coordinates", Kind::vector2}}, .outputs = {{"value", "Value"}},
-    .parameters = {
-      {"kind", "Kind", ParameterKind::choice, Unit::none, std::string("mirrored"), {}, {}, "Ramp", {"straight", "mirrored", "radial", "angular"}},
-      {"angle", "Angle", ParameterKind::scalar, Unit::degrees, 0.0, {0, 360}, {-360, 360}, "Ramp", {}, {"kind != radial", "A radial ramp looks the same from all sides."}},
-      {"repeats", "Repeats", ParameterKind::integer, Unit::times, 1.0, {1, 16}, {1, 256}, "Ramp"}},
-    .handles = {{Handle::Form::angle, "angle"}},
-    .emit = emit, .follows_positions = true});
+  catalogue.add(
+      {.id = "ramp",
+       .label = "Ramp",
+       .rack = Rack::make,
+       .help = "An even rise: straight, there and back, from the middle, or round it.",
+       .words = "gradient linear radial angular saw triangle",
+       .inputs = {{"coordinates", "Coordinates", Kind::vector2}},
+       .outputs = {{"value", "Value"}},
+       .parameters = {{"kind",
+                       "Kind",
+                       ParameterKind::choice,
+                       Unit::none,
+                       std::string("mirrored"),
+                       {},
+                       {},
+                       "Ramp",
+                       {"straight", "mirrored", "radial", "angular"}},
+                      {"angle",
+                       "Angle",
+                       ParameterKind::scalar,
+                       Unit::degrees,
+                       0.0,
+                       {0, 360},
+                       {-360, 360},
+                       "Ramp",
+                       {},
+                       {"kind != radial", "A radial ramp looks the same from all sides."}},
+                      {"repeats", "Repeats", ParameterKind::integer, Unit::times, 1.0, {1, 16}, {1, 256}, "Ramp"}},
+       .handles = {{Handle::Form::angle, "angle"}},
+       .emit = emit,
+       .follows_positions = true});
 }
 
 }  // namespace loom

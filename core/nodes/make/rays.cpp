@@ -15,7 +15,8 @@ UnitSamples spokes_of(const Emitter& e, int count) {
   const float length = 0.5f * (e.varies("length") ? 1.0f : e.real("length")), sector = kTau / static_cast<float>(count);
   for (int k = 0; k < count; ++k) {
     const float angle = (static_cast<float>(k) + e.real("phase")) * sector;
-    units.add(0, static_cast<float>(k), 0.5f + 0.5f * length * std::cos(angle), 0.5f - 0.5f * length * std::sin(angle), length, length * sector, pcg(static_cast<std::uint32_t>(k)));
+    units.add(0, static_cast<float>(k), 0.5f + 0.5f * length * std::cos(angle), 0.5f - 0.5f * length * std::sin(angle),
+              length, length * sector, pcg(static_cast<std::uint32_t>(k)));
   }
   units.columns = static_cast<float>(count);
   return units;
@@ -49,9 +50,11 @@ void emit(Emitter& e) {
   const Reg aside = b.abs(b.mul(b.apply(Op::sine, within), radius));
   const Reg pixel = b.mul(footprint, 0.5f), soft = b.max(b.mul(half, e.real("softness")), pixel);
   const Reg side = b.smoothstep(b.add(half, pixel), b.sub(half, soft), aside);
-  const Reg end = b.smoothstep(b.add(reach, pixel), b.sub(reach, b.max(b.mul(reach, 0.25f * e.real("softness")), pixel)), radius);
+  const Reg end =
+      b.smoothstep(b.add(reach, pixel), b.sub(reach, b.max(b.mul(reach, 0.25f * e.real("softness")), pixel)), radius);
   const Reg ahead = b.less(b.constant(0), b.apply(Op::cosine, within));
-  const Reg mask = b.mul(b.select(ahead, b.mul(side, end), b.constant(0)), b.less(b.constant(1e-6f), b.min(half, reach)));
+  const Reg mask =
+      b.mul(b.select(ahead, b.mul(side, end), b.constant(0)), b.less(b.constant(1e-6f), b.min(half, reach)));
   e.out("mask", mask);
   e.out("tone", each("tone"));
   e.out("along", along);
@@ -62,24 +65,33 @@ void emit(Emitter& e) {
 void add_rays(Catalogue& catalogue) {
   Rule chance;
   chance.to.number = 1;
-  catalogue.add({.id = "rays", .label = "Rays", .rack = Rack::make, .help = "Spokes about the middle.",
-    .more = "Spoke k of n points to k/n of a turn from the right, anticlockwise. The width is a share of the rim's arc; along is the share of the spoke's length. Rules and formulas take a spoke as a column.",
-    .words = "spokes sunburst star radial lines burst wheel",
-    .inputs = laid_inputs(), .outputs = {{"mask", "Mask"}, {"tone", "Spoke tone"}, {"along", "Along"}},
-    .parameters = {
-      {"count", "Count", ParameterKind::integer, Unit::count, 12.0, {1, 64}, {0, 720}, "Spokes"},
-      per_unit("length", "Length", Unit::share_of_tile, 0.9, {0.1, 1}, {0, 2}, "Spokes"),
-      per_unit("width", "Width", Unit::share, 0.5, {0.05, 1}, {0, 4}, "Spokes"),
-      {"phase", "Phase", ParameterKind::scalar, Unit::share_of_period, 0.0, {0, 1}, {-64, 64}, "Spokes"},
-      per_unit("taper", "Taper", Unit::share, 0.0, {-1, 1}, {-1, 1}, "Shape"),
-      per_unit("lean", "Lean", Unit::share_of_period, 0.0, {-0.5, 0.5}, {-0.5, 0.5}, "Shape", "Aside, in shares of the way to the next spoke."),
-      per_unit("tone", "Tone", Unit::share, chance, {0, 1}, {-1000, 1000}, "Shape"),
-      {"softness", "Softness", ParameterKind::scalar, Unit::share, 0.1, {0, 1}, {0, 1}, "Shape"},
-      {"jitter", "Jitter", ParameterKind::scalar, Unit::share_of_period, 0.0, {0, 1}, {0, 1}, "Chance"},
-      {"length_jitter", "Length jitter", ParameterKind::scalar, Unit::share, 0.0, {0, 1}, {0, 1}, "Chance"},
-      {"seed", "Seed", ParameterKind::seed, Unit::none, 1.0, {0, 999}, {0, 1e9}, "Chance"}},
-    .handles = {{Handle::Form::radius, "length", "", 0, 0.5}},
-    .emit = emit, .random = true, .follows_positions = true});
+  catalogue.add(
+      {.id = "rays",
+       .label = "Rays",
+       .rack = Rack::make,
+       .help = "Spokes about the middle.",
+       .more = "Spoke k of n points to k/n of a turn from the right, anticlockwise. The width is a share of the rim's "
+               "arc; along is the share of the spoke's length. Rules and formulas take a spoke as a column.",
+       .words = "spokes sunburst star radial lines burst wheel",
+       .inputs = laid_inputs(),
+       .outputs = {{"mask", "Mask"}, {"tone", "Spoke tone"}, {"along", "Along"}},
+       .parameters =
+           {{"count", "Count", ParameterKind::integer, Unit::count, 12.0, {1, 64}, {0, 720}, "Spokes"},
+            per_unit("length", "Length", Unit::share_of_tile, 0.9, {0.1, 1}, {0, 2}, "Spokes"),
+            per_unit("width", "Width", Unit::share, 0.5, {0.05, 1}, {0, 4}, "Spokes"),
+            {"phase", "Phase", ParameterKind::scalar, Unit::share_of_period, 0.0, {0, 1}, {-64, 64}, "Spokes"},
+            per_unit("taper", "Taper", Unit::share, 0.0, {-1, 1}, {-1, 1}, "Shape"),
+            per_unit("lean", "Lean", Unit::share_of_period, 0.0, {-0.5, 0.5}, {-0.5, 0.5}, "Shape",
+                     "Aside, in shares of the way to the next spoke."),
+            per_unit("tone", "Tone", Unit::share, chance, {0, 1}, {-1000, 1000}, "Shape"),
+            {"softness", "Softness", ParameterKind::scalar, Unit::share, 0.1, {0, 1}, {0, 1}, "Shape"},
+            {"jitter", "Jitter", ParameterKind::scalar, Unit::share_of_period, 0.0, {0, 1}, {0, 1}, "Chance"},
+            {"length_jitter", "Length jitter", ParameterKind::scalar, Unit::share, 0.0, {0, 1}, {0, 1}, "Chance"},
+            {"seed", "Seed", ParameterKind::seed, Unit::none, 1.0, {0, 999}, {0, 1e9}, "Chance"}},
+       .handles = {{Handle::Form::radius, "length", "", 0, 0.5}},
+       .emit = emit,
+       .random = true,
+       .follows_positions = true});
 }
 
 }  // namespace loom

@@ -8,19 +8,23 @@ namespace {
 
 constexpr float kTau = 6.28318530717958648f;
 
-struct Layer { float size, turn; };
+struct Layer {
+  float size, turn;
+};
 
 void emit(Emitter& e) {
   Builder& b = e.b;
   const auto [u, v, footprint] = e.position();
   const Reg x = b.add(b.fract(u), -0.5f), y = b.add(b.fract(v), -0.5f), radius = b.length(x, y);
   const Reg angle = b.apply(Op::arctangent2, b.neg(y), x);
-  const float petals = e.real("petals"), wave = e.real("wave"), swell = e.real("swell"), cut = 0.5f * e.real("cut") * e.real("size");
+  const float petals = e.real("petals"), wave = e.real("wave"), swell = e.real("swell"),
+              cut = 0.5f * e.real("cut") * e.real("size");
   const int layers = e.integer("layers");
   Reg mask = b.constant(0), height = b.constant(0), edge = b.constant(0);
   for (int i = 0; i < layers; ++i) {
     // Each layer is smaller and turned by half a petal, and lies on the one below.
-    const float size = 0.5f * e.real("size") * (1 - static_cast<float>(i) * e.real("step") / static_cast<float>(layers));
+    const float size =
+        0.5f * e.real("size") * (1 - static_cast<float>(i) * e.real("step") / static_cast<float>(layers));
     const float turn = kTau * (e.real("turn") / 360 * petals + (i % 2 ? 0.5f : 0.0f));
     const Reg ripple = b.apply(Op::cosine, b.add(b.mul(angle, petals), -turn));
     // The rim: the wave swings between the full size and the share that it takes away.
@@ -49,21 +53,44 @@ void emit(Emitter& e) {
 }  // namespace
 
 void add_rosette(Catalogue& catalogue) {
-  catalogue.add({.id = "rosette", .label = "Rosette", .rack = Rack::make, .help = "A flower about the middle: petals, cut out and swelling, in layers.",
-    .more = "The rim stands at size x (1 - wave/2 + wave/2 cos(petals x angle)); what lies within is cut out, and the share of the way in gives the relief. n petals repeat every 360/n degrees.",
-    .words = "flower petal ornament medallion radial ceiling rose mandala",
-    .inputs = {{"coordinates", "Coordinates", Kind::vector2}}, .outputs = {{"mask", "Mask"}, {"height", "Height"}, {"within", "Share within"}},
-    .parameters = {
-      {"petals", "Petals", ParameterKind::integer, Unit::count, 8.0, {3, 24}, {1, 360}, "Petals"},
-      {"wave", "Wave", ParameterKind::scalar, Unit::share, 0.4, {0, 1}, {0, 1}, "Petals"},
-      {"turn", "Turn", ParameterKind::scalar, Unit::degrees, 0.0, {0, 180}, {-3600, 3600}, "Petals", {}, {"wave > 0", "A plain disc looks the same however it is turned."}},
-      {"size", "Size", ParameterKind::scalar, Unit::share_of_tile, 0.9, {0.1, 1}, {0, 1.4}, "Size"},
-      {"cut", "Cut", ParameterKind::scalar, Unit::share, 0.0, {0, 0.9}, {0, 1}, "Size"},
-      {"swell", "Swell", ParameterKind::scalar, Unit::share, 0.6, {0, 1}, {0, 1}, "Relief"},
-      {"layers", "Layers", ParameterKind::integer, Unit::count, 1.0, {1, 5}, {1, 8}, "Relief"},
-      {"step", "Layer step", ParameterKind::scalar, Unit::share, 0.8, {0.1, 1}, {0, 1}, "Relief", {}, {"layers > 1", "There is only one layer."}}},
-    .handles = {{Handle::Form::radius, "size", "", 0, 0.5}, {Handle::Form::angle, "turn"}},
-    .emit = emit});
+  catalogue.add(
+      {.id = "rosette",
+       .label = "Rosette",
+       .rack = Rack::make,
+       .help = "A flower about the middle: petals, cut out and swelling, in layers.",
+       .more = "The rim stands at size x (1 - wave/2 + wave/2 cos(petals x angle)); what lies within is cut out, and "
+               "the share of the way in gives the relief. n petals repeat every 360/n degrees.",
+       .words = "flower petal ornament medallion radial ceiling rose mandala",
+       .inputs = {{"coordinates", "Coordinates", Kind::vector2}},
+       .outputs = {{"mask", "Mask"}, {"height", "Height"}, {"within", "Share within"}},
+       .parameters = {{"petals", "Petals", ParameterKind::integer, Unit::count, 8.0, {3, 24}, {1, 360}, "Petals"},
+                      {"wave", "Wave", ParameterKind::scalar, Unit::share, 0.4, {0, 1}, {0, 1}, "Petals"},
+                      {"turn",
+                       "Turn",
+                       ParameterKind::scalar,
+                       Unit::degrees,
+                       0.0,
+                       {0, 180},
+                       {-3600, 3600},
+                       "Petals",
+                       {},
+                       {"wave > 0", "A plain disc looks the same however it is turned."}},
+                      {"size", "Size", ParameterKind::scalar, Unit::share_of_tile, 0.9, {0.1, 1}, {0, 1.4}, "Size"},
+                      {"cut", "Cut", ParameterKind::scalar, Unit::share, 0.0, {0, 0.9}, {0, 1}, "Size"},
+                      {"swell", "Swell", ParameterKind::scalar, Unit::share, 0.6, {0, 1}, {0, 1}, "Relief"},
+                      {"layers", "Layers", ParameterKind::integer, Unit::count, 1.0, {1, 5}, {1, 8}, "Relief"},
+                      {"step",
+                       "Layer step",
+                       ParameterKind::scalar,
+                       Unit::share,
+                       0.8,
+                       {0.1, 1},
+                       {0, 1},
+                       "Relief",
+                       {},
+                       {"layers > 1", "There is only one layer."}}},
+       .handles = {{Handle::Form::radius, "size", "", 0, 0.5}, {Handle::Form::angle, "turn"}},
+       .emit = emit});
 }
 
 }  // namespace loom

@@ -17,9 +17,12 @@ UnitSamples lay_grid(const Emitter& e, int across, int down) {
   for (int row = 0; row < down; ++row)
     for (int column = 0; column < across; ++column) {
       const std::uint32_t key = pcg(static_cast<std::uint32_t>(s.count()) + 1);
-      const float ju = e.real("jitter_u") * (unit_random(su, key) - 0.5f), jv = e.real("jitter_v") * (unit_random(sv, key) - 0.5f);
+      const float ju = e.real("jitter_u") * (unit_random(su, key) - 0.5f),
+                  jv = e.real("jitter_v") * (unit_random(sv, key) - 0.5f);
       const float stagger = row % 2 ? e.real("stagger") : 0.0f;
-      s.add(static_cast<float>(row), static_cast<float>(column), (static_cast<float>(column) + 0.5f + stagger + ju) * wide, (static_cast<float>(row) + 0.5f + jv) * tall, wide, tall, key);
+      s.add(static_cast<float>(row), static_cast<float>(column),
+            (static_cast<float>(column) + 0.5f + stagger + ju) * wide, (static_cast<float>(row) + 0.5f + jv) * tall,
+            wide, tall, key);
     }
   s.rows = static_cast<float>(down);
   s.columns = static_cast<float>(across);
@@ -30,7 +33,8 @@ UnitSamples lay_grid(const Emitter& e, int across, int down) {
 UnitSamples lay_spaced(const Emitter& e) {
   UnitSamples s;
   const float distance = e.real("distance");
-  for (const SpacedPoint& p : spaced_points(distance, fold32(e.seed("places")))) s.add(std::floor(p.v / distance), std::floor(p.u / distance), p.u, p.v, distance, distance, p.key);
+  for (const SpacedPoint& p : spaced_points(distance, fold32(e.seed("places"))))
+    s.add(std::floor(p.v / distance), std::floor(p.u / distance), p.u, p.v, distance, distance, p.key);
   s.rows = s.columns = std::ceil(1 / distance);
   return s;
 }
@@ -41,17 +45,21 @@ std::shared_ptr<const Laid> lay(Emitter& e) {
   int down = e.toggle("linked") ? across : std::max(1, e.integer("cells_down"));
   if (e.number("stagger") != 0) down += down % 2;  // rows in pairs, so that the last meets the first
   const UnitSamples s = e.is("spacing", "distance_apart") ? lay_spaced(e) : lay_grid(e, across, down);
-  const auto size_u = e.per_unit("size_u", s), size_v = e.toggle("linked_size") ? size_u : e.per_unit("size_v", s), turn = e.per_unit("turn", s),
-             tone = e.per_unit("tone", s), keep = e.per_unit("keep", s), motif = e.per_unit("motif", s);
+  const auto size_u = e.per_unit("size_u", s), size_v = e.toggle("linked_size") ? size_u : e.per_unit("size_v", s),
+             turn = e.per_unit("turn", s), tone = e.per_unit("tone", s), keep = e.per_unit("keep", s),
+             motif = e.per_unit("motif", s);
   for (std::size_t i = 0; i < s.count(); ++i) {
     if (keep[i] < 0.5f) continue;
     const int which = std::clamp(static_cast<int>(std::floor(motif[i])), 0, stamping.motifs() - 1);
-    stamping.add({std::bit_cast<std::uint32_t>(s.key[i]), s.centre_u[i], s.centre_v[i], 0.5f * size_u[i] * s.size_u[i], 0.5f * size_v[i] * s.size_v[i], turn[i], tone[i], which});
+    stamping.add({std::bit_cast<std::uint32_t>(s.key[i]), s.centre_u[i], s.centre_v[i], 0.5f * size_u[i] * s.size_u[i],
+                  0.5f * size_v[i] * s.size_v[i], turn[i], tone[i], which});
   }
   return stamping.finished();
 }
 
-void emit(Emitter& e) { emit_stamps(e, e.laid<Laid>([&] { return lay(e); })); }
+void emit(Emitter& e) {
+  emit_stamps(e, e.laid<Laid>([&] { return lay(e); }));
+}
 
 }  // namespace
 
@@ -60,29 +68,98 @@ void add_scatter(Catalogue& catalogue) {
   Rule chance;
   chance.from.number = 0.4;
   chance.to.number = 1;
-  catalogue.add({.id = "scatter", .label = "Scatter", .rack = Rack::make, .help = "Motifs stamped over the tile, each varied by rule.",
-    .more = "A jittered grid, or places at a minimum distance, as dense as chance makes them (dart throwing, Cook 1986); a stamp's square is a share of its cell or of the distance. Avoid keeps every motif whole out of where that map is one half or more. Without a motif a round cap is stamped. Motifs are read from a mean pyramid at the level that fits the sample.",
-    .words = "splatter stamp pebbles particles tile sampler dots chips",
-    .inputs = stamp_inputs(), .outputs = laid_outputs(),
-    .parameters = {
-      {"spacing", "Spacing", ParameterKind::choice, Unit::none, std::string("grid"), {}, {}, "Grid", {"grid", "distance_apart"}},
-      {"distance", "Distance", ParameterKind::scalar, Unit::share_of_tile, 0.08, {0.02, 0.3}, {0.006, 1}, "Grid", {}, {"spacing == distance_apart", "The stamps stand on a grid."}},
-      {"cells_across", "Cells across", ParameterKind::integer, Unit::count, 8.0, {1, 32}, {1, 256}, "Grid", {}, grid},
-      {"linked", "Linked", ParameterKind::toggle, Unit::none, 1.0, {0, 1}, {0, 1}, "Grid", {}, grid},
-      {"cells_down", "Cells down", ParameterKind::integer, Unit::count, 8.0, {1, 32}, {1, 256}, "Grid", {}, {"(linked == 0) * (spacing == grid)", "The cells down follow the cells across, or there is no grid."}},
-      {"stagger", "Stagger", ParameterKind::scalar, Unit::share, 0.0, {0, 0.5}, {-1, 1}, "Grid", {}, grid, false, "Moves every second row; the rows are then snapped to an even count."},
-      {"jitter_u", "Jitter along u", ParameterKind::scalar, Unit::share, 0.6, {0, 1}, {0, 4}, "Grid", {}, grid},
-      {"jitter_v", "Jitter along v", ParameterKind::scalar, Unit::share, 0.6, {0, 1}, {0, 4}, "Grid", {}, grid},
-      per_unit("motif", "Motif", Unit::count, 0.0, {0, 7}, {0, 7.999}, "Stamp", "0 is the first connected motif; a rule from 0 to n deals n of them."),
-      per_unit("size_u", "Size along u", Unit::share, 0.8, {0, 2}, {-4, 4}, "Stamp"),
-      {"linked_size", "Sizes linked", ParameterKind::toggle, Unit::none, 1.0, {0, 1}, {0, 1}, "Stamp"},
-      {"size_v", "Size along v", ParameterKind::scalar, Unit::share, 0.8, {0, 2}, {-4, 4}, "Stamp", {}, {"linked_size == 0", "The size along v follows the one along u: they are linked."}, true},
-      per_unit("turn", "Turn", Unit::degrees, 0.0, {-180, 180}, {-3600, 3600}, "Stamp"),
-      per_unit("tone", "Tone", Unit::share, chance, {0, 1}, {-1000, 1000}, "Tone"),
-      per_unit("keep", "Keep", Unit::share, 1.0, {0, 1}, {0, 1}, "Tone", "A stamp is kept where this is 0.5 or more."),
-      overlap_parameters("Tone")[0], overlap_parameters("Tone")[1],
-      {"seed", "Seed", ParameterKind::seed, Unit::none, 1.0, {0, 999}, {0, 1e9}, "Tone"}},
-    .emit = emit, .random = true, .costly = true});
+  catalogue.add(
+      {.id = "scatter",
+       .label = "Scatter",
+       .rack = Rack::make,
+       .help = "Motifs stamped over the tile, each varied by rule.",
+       .more = "A jittered grid, or places at a minimum distance, as dense as chance makes them (dart throwing, Cook "
+               "1986); a stamp's square is a share of its cell or of the distance. Avoid keeps every motif whole out "
+               "of where that map is one half or more. Without a motif a round cap is stamped. Motifs are read from a "
+               "mean pyramid at the level that fits the sample.",
+       .words = "splatter stamp pebbles particles tile sampler dots chips",
+       .inputs = stamp_inputs(),
+       .outputs = laid_outputs(),
+       .parameters =
+           {{"spacing",
+             "Spacing",
+             ParameterKind::choice,
+             Unit::none,
+             std::string("grid"),
+             {},
+             {},
+             "Grid",
+             {"grid", "distance_apart"}},
+            {"distance",
+             "Distance",
+             ParameterKind::scalar,
+             Unit::share_of_tile,
+             0.08,
+             {0.02, 0.3},
+             {0.006, 1},
+             "Grid",
+             {},
+             {"spacing == distance_apart", "The stamps stand on a grid."}},
+            {"cells_across",
+             "Cells across",
+             ParameterKind::integer,
+             Unit::count,
+             8.0,
+             {1, 32},
+             {1, 256},
+             "Grid",
+             {},
+             grid},
+            {"linked", "Linked", ParameterKind::toggle, Unit::none, 1.0, {0, 1}, {0, 1}, "Grid", {}, grid},
+            {"cells_down",
+             "Cells down",
+             ParameterKind::integer,
+             Unit::count,
+             8.0,
+             {1, 32},
+             {1, 256},
+             "Grid",
+             {},
+             {"(linked == 0) * (spacing == grid)", "The cells down follow the cells across, or there is no grid."}},
+            {"stagger",
+             "Stagger",
+             ParameterKind::scalar,
+             Unit::share,
+             0.0,
+             {0, 0.5},
+             {-1, 1},
+             "Grid",
+             {},
+             grid,
+             false,
+             "Moves every second row; the rows are then snapped to an even count."},
+            {"jitter_u", "Jitter along u", ParameterKind::scalar, Unit::share, 0.6, {0, 1}, {0, 4}, "Grid", {}, grid},
+            {"jitter_v", "Jitter along v", ParameterKind::scalar, Unit::share, 0.6, {0, 1}, {0, 4}, "Grid", {}, grid},
+            per_unit("motif", "Motif", Unit::count, 0.0, {0, 7}, {0, 7.999}, "Stamp",
+                     "0 is the first connected motif; a rule from 0 to n deals n of them."),
+            per_unit("size_u", "Size along u", Unit::share, 0.8, {0, 2}, {-4, 4}, "Stamp"),
+            {"linked_size", "Sizes linked", ParameterKind::toggle, Unit::none, 1.0, {0, 1}, {0, 1}, "Stamp"},
+            {"size_v",
+             "Size along v",
+             ParameterKind::scalar,
+             Unit::share,
+             0.8,
+             {0, 2},
+             {-4, 4},
+             "Stamp",
+             {},
+             {"linked_size == 0", "The size along v follows the one along u: they are linked."},
+             true},
+            per_unit("turn", "Turn", Unit::degrees, 0.0, {-180, 180}, {-3600, 3600}, "Stamp"),
+            per_unit("tone", "Tone", Unit::share, chance, {0, 1}, {-1000, 1000}, "Tone"),
+            per_unit("keep", "Keep", Unit::share, 1.0, {0, 1}, {0, 1}, "Tone",
+                     "A stamp is kept where this is 0.5 or more."),
+            overlap_parameters("Tone")[0],
+            overlap_parameters("Tone")[1],
+            {"seed", "Seed", ParameterKind::seed, Unit::none, 1.0, {0, 999}, {0, 1e9}, "Tone"}},
+       .emit = emit,
+       .random = true,
+       .costly = true});
 }
 
 }  // namespace loom

@@ -37,7 +37,8 @@ void emit(Emitter& e) {
   const Reg alpha = read_drawn(e, table, 0);
   const Vector ground = e.vector("ground");
   Strands colour{.kind = Kind::colour};
-  for (std::size_t i = 0; i < 3; ++i) colour.at[i] = b.add(read_drawn(e, table, i + 1), b.mul(b.sub(1, alpha), static_cast<float>(ground[i])));
+  for (std::size_t i = 0; i < 3; ++i)
+    colour.at[i] = b.add(read_drawn(e, table, i + 1), b.mul(b.sub(1, alpha), static_cast<float>(ground[i])));
   e.out("mask", alpha);
   e.out("colour", colour);
 }
@@ -45,16 +46,37 @@ void emit(Emitter& e) {
 }  // namespace
 
 void add_svg_drawing(Catalogue& catalogue) {
-  catalogue.add({.id = "svg_drawing", .label = "SVG drawing", .rack = Rack::make, .help = "Vector art from an SVG file, sharp at any size.",
-    .more = "Paths, basic shapes, groups, uses and transforms; fills by both winding rules; strokes with caps, joins and dashes; linear and radial gradients (SVG 1.1, W3C 2011). Coverage is the exact area of each texel. What reaches beyond the tile comes in at the other side. Text, pictures, patterns, clips and filters are left out: turn text to paths. Without a file a lantern is drawn. The file is read again when it changes.",
-    .words = "vector path logo icon stencil emblem import",
-    .inputs = {{"coordinates", "Coordinates", Kind::vector2}}, .outputs = {{"mask", "Mask"}, {"colour", "Colour", Kind::colour}},
-    .parameters = {
-      {"file", "File", ParameterKind::file, Unit::none, std::string(), {}, {}, "Drawing", {"svg"}},
-      {"fit", "Fit", ParameterKind::choice, Unit::none, std::string("whole"), {}, {}, "Drawing", fit_words()},
-      {"margin", "Margin", ParameterKind::scalar, Unit::share_of_tile, 0.05, {0, 0.4}, {-4, 0.49}, "Drawing"},
-      {"ground", "Ground", ParameterKind::colour, Unit::none, Vector{0, 0, 0}, {0, 1}, {0, 1000}, "Drawing", {}, {}, false, "The colour where nothing is drawn."}},
-    .emit = emit, .costly = true});
+  catalogue.add(
+      {.id = "svg_drawing",
+       .label = "SVG drawing",
+       .rack = Rack::make,
+       .help = "Vector art from an SVG file, sharp at any size.",
+       .more =
+           "Paths, basic shapes, groups, uses and transforms; fills by both winding rules; strokes with caps, joins "
+           "and dashes; linear and radial gradients (SVG 1.1, W3C 2011). Coverage is the exact area of each texel. "
+           "What reaches beyond the tile comes in at the other side. Text, pictures, patterns, clips and filters are "
+           "left out: turn text to paths. Without a file a lantern is drawn. The file is read again when it changes.",
+       .words = "vector path logo icon stencil emblem import",
+       .inputs = {{"coordinates", "Coordinates", Kind::vector2}},
+       .outputs = {{"mask", "Mask"}, {"colour", "Colour", Kind::colour}},
+       .parameters =
+           {{"file", "File", ParameterKind::file, Unit::none, std::string(), {}, {}, "Drawing", {"svg"}},
+            {"fit", "Fit", ParameterKind::choice, Unit::none, std::string("whole"), {}, {}, "Drawing", fit_words()},
+            {"margin", "Margin", ParameterKind::scalar, Unit::share_of_tile, 0.05, {0, 0.4}, {-4, 0.49}, "Drawing"},
+            {"ground",
+             "Ground",
+             ParameterKind::colour,
+             Unit::none,
+             Vector{0, 0, 0},
+             {0, 1},
+             {0, 1000},
+             "Drawing",
+             {},
+             {},
+             false,
+             "The colour where nothing is drawn."}},
+       .emit = emit,
+       .costly = true});
 }
 
 }  // namespace loom

@@ -14,11 +14,13 @@ Reg warp_above(Emitter& e, Reg i, Reg j) {
   Builder& b = e.b;
   const auto modulo = [&](Reg x, float n) { return b.apply(Op::modulo, x, b.constant(n)); };
   if (e.is("weave", "plain")) return b.apply(Op::equal, modulo(b.add(i, j), 2), b.constant(0));
-  if (e.is("weave", "twill")) return b.less(modulo(b.sub(i, j), 4), b.constant(2));               // two up, two down
-  return b.less(b.constant(0), modulo(b.sub(i, b.mul(j, 2)), 5));                                    // five-end satin, step two
+  if (e.is("weave", "twill")) return b.less(modulo(b.sub(i, j), 4), b.constant(2));  // two up, two down
+  return b.less(b.constant(0), modulo(b.sub(i, b.mul(j, 2)), 5));                    // five-end satin, step two
 }
 
-struct Thread { Reg mask, height, across; };
+struct Thread {
+  Reg mask, height, across;
+};
 
 // A thread with its cross-section, riding up and down between the crossings; `side` and `along` are in threads.
 Thread thread(Emitter& e, Reg side, Reg along, Reg footprint_side, const std::function<Reg(Reg)>& above_at) {
@@ -33,7 +35,7 @@ Thread thread(Emitter& e, Reg side, Reg along, Reg footprint_side, const std::fu
   const Reg ease = b.mul(b.sub(1, b.apply(Op::cosine, b.mul(t, 3.14159265f))), 0.5f);
   const Reg ride = b.mix(above_at(before), above_at(b.add(before, 1)), ease);
   const float crimp = e.real("crimp");
-  const Reg lift = b.add(b.mul(b.add(ride, -0.5f), crimp), 0.5f);          // where the middle line lies
+  const Reg lift = b.add(b.mul(b.add(ride, -0.5f), crimp), 0.5f);  // where the middle line lies
   return {mask, b.add(b.mul(lift, 0.5f), b.mul(body, 0.5f)), across};
 }
 
@@ -41,39 +43,71 @@ void emit(Emitter& e) {
   Builder& b = e.b;
   const auto [u, v, footprint] = e.position();
   const int period = e.is("weave", "plain") ? 2 : e.is("weave", "twill") ? 4 : 5;
-  const int ends = up_to_multiple(e.integer("threads"), period), picks = up_to_multiple(e.toggle("linked") ? e.integer("threads") : e.integer("picks"), period);
+  const int ends = up_to_multiple(e.integer("threads"), period),
+            picks = up_to_multiple(e.toggle("linked") ? e.integer("threads") : e.integer("picks"), period);
   const Reg x = b.mul(u, static_cast<float>(ends)), y = b.mul(v, static_cast<float>(picks));
   const Reg i = b.floor(x), j = b.floor(y);
-  const Thread warp = thread(e, x, y, b.mul(footprint, static_cast<float>(ends)), [&](Reg at) { return warp_above(e, i, at); });
-  const Thread weft = thread(e, y, x, b.mul(footprint, static_cast<float>(picks)), [&](Reg at) { return b.sub(1, warp_above(e, at, j)); });
+  const Thread warp =
+      thread(e, x, y, b.mul(footprint, static_cast<float>(ends)), [&](Reg at) { return warp_above(e, i, at); });
+  const Thread weft = thread(e, y, x, b.mul(footprint, static_cast<float>(picks)),
+                             [&](Reg at) { return b.sub(1, warp_above(e, at, j)); });
   const Reg warp_height = b.mul(warp.height, warp.mask), weft_height = b.mul(weft.height, weft.mask);
   const Reg on_top = b.less(weft_height, warp_height);
   const auto wrapped = [&](Reg k, int n) { return b.apply(Op::modulo, k, b.constant(static_cast<float>(n))); };
   e.out("mask", b.max(warp.mask, weft.mask));
   e.out("height", b.max(warp_height, weft_height));
   e.out("warp", b.mul(on_top, warp.mask));
-  e.out("tone", b.select(on_top, b.random(wrapped(i, ends), fold32(e.seed("warp"))), b.random(wrapped(j, picks), fold32(e.seed("weft")))));
+  e.out("tone", b.select(on_top, b.random(wrapped(i, ends), fold32(e.seed("warp"))),
+                         b.random(wrapped(j, picks), fold32(e.seed("weft")))));
   const auto across = [&](Reg a) { return b.clamp(b.add(b.mul(a, 0.5f), 0.5f), 0, 1); };
-  e.out("thread_coordinates", Strands{.kind = Kind::vector2, .at = {b.select(on_top, b.fract(v), b.fract(u)), b.select(on_top, across(warp.across), across(weft.across))}});
+  e.out("thread_coordinates", Strands{.kind = Kind::vector2,
+                                      .at = {b.select(on_top, b.fract(v), b.fract(u)),
+                                             b.select(on_top, across(warp.across), across(weft.across))}});
 }
 
 }  // namespace
 
 void add_woven_cloth(Catalogue& catalogue) {
-  catalogue.add({.id = "woven_cloth", .label = "Woven cloth", .rack = Rack::make, .help = "Warp and weft, over and under by a weave.",
-    .more = "Plain: over one, under one. Twill: over two, under two, one aside each pick. Satin: five ends, step two. Thread counts are snapped to whole repeats (2, 4, 5).",
-    .words = "fabric textile linen basket matting canvas rush",
-    .inputs = {{"coordinates", "Coordinates", Kind::vector2}},
-    .outputs = {{"height", "Height"}, {"mask", "Mask"}, {"warp", "Warp on top"}, {"tone", "Thread tone"}, {"thread_coordinates", "Thread coordinates", Kind::vector2}},
-    .parameters = {
-      {"weave", "Weave", ParameterKind::choice, Unit::none, std::string("plain"), {}, {}, "Weave", {"plain", "twill", "satin"}},
-      {"threads", "Threads", ParameterKind::integer, Unit::count, 20.0, {4, 120}, {1, 1024}, "Weave"},
-      {"linked", "Linked", ParameterKind::toggle, Unit::none, 1.0, {0, 1}, {0, 1}, "Weave"},
-      {"picks", "Weft threads", ParameterKind::integer, Unit::count, 12.0, {4, 120}, {1, 1024}, "Weave", {}, {"linked == 0", "As many as warp threads: they are linked."}},
-      {"gap", "Gap", ParameterKind::scalar, Unit::share, 0.1, {0, 0.7}, {0, 0.99}, "Thread"},
-      {"crimp", "Crimp", ParameterKind::scalar, Unit::share, 0.8, {0, 1}, {0, 1}, "Thread"},
-      {"seed", "Seed", ParameterKind::seed, Unit::none, 1.0, {0, 999}, {0, 1e9}, "Chance"}},
-    .emit = emit, .random = true});
+  catalogue.add(
+      {.id = "woven_cloth",
+       .label = "Woven cloth",
+       .rack = Rack::make,
+       .help = "Warp and weft, over and under by a weave.",
+       .more = "Plain: over one, under one. Twill: over two, under two, one aside each pick. Satin: five ends, step "
+               "two. Thread counts are snapped to whole repeats (2, 4, 5).",
+       .words = "fabric textile linen basket matting canvas rush",
+       .inputs = {{"coordinates", "Coordinates", Kind::vector2}},
+       .outputs = {{"height", "Height"},
+                   {"mask", "Mask"},
+                   {"warp", "Warp on top"},
+                   {"tone", "Thread tone"},
+                   {"thread_coordinates", "Thread coordinates", Kind::vector2}},
+       .parameters = {{"weave",
+                       "Weave",
+                       ParameterKind::choice,
+                       Unit::none,
+                       std::string("plain"),
+                       {},
+                       {},
+                       "Weave",
+                       {"plain", "twill", "satin"}},
+                      {"threads", "Threads", ParameterKind::integer, Unit::count, 20.0, {4, 120}, {1, 1024}, "Weave"},
+                      {"linked", "Linked", ParameterKind::toggle, Unit::none, 1.0, {0, 1}, {0, 1}, "Weave"},
+                      {"picks",
+                       "Weft threads",
+                       ParameterKind::integer,
+                       Unit::count,
+                       12.0,
+                       {4, 120},
+                       {1, 1024},
+                       "Weave",
+                       {},
+                       {"linked == 0", "As many as warp threads: they are linked."}},
+                      {"gap", "Gap", ParameterKind::scalar, Unit::share, 0.1, {0, 0.7}, {0, 0.99}, "Thread"},
+                      {"crimp", "Crimp", ParameterKind::scalar, Unit::share, 0.8, {0, 1}, {0, 1}, "Thread"},
+                      {"seed", "Seed", ParameterKind::seed, Unit::none, 1.0, {0, 999}, {0, 1e9}, "Chance"}},
+       .emit = emit,
+       .random = true});
 }
 
 }  // namespace loom

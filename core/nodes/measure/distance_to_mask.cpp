@@ -11,7 +11,8 @@ namespace {
 Result<Done> evaluate(AreaCall& call) {
   const PlanePtr mask = call.plane("mask");
   const int size = call.size();
-  const DistanceField field = distance_to(*mask, call.real("level"), call.stop, call.real("reach") * static_cast<float>(size) + 2);
+  const DistanceField field =
+      distance_to(*mask, call.real("level"), call.stop, call.real("reach") * static_cast<float>(size) + 2);
   const float scale = 1 / std::max(call.real("reach") * static_cast<float>(size), 1e-6f);
   Plane distance = smooth_distance(field, *mask, false, call.stop);
   const Field* value = call.in("value");
@@ -28,7 +29,8 @@ Result<Done> evaluate(AreaCall& call) {
         const float* from = value ? value->strand[i]->data() : nullptr;
         float* out = strands[i].row(y);
         // Growth stops at the reach: beyond it nothing is carried.
-        for (int x = 0; x < size; ++x) out[x] = nearest[x] < 0 || d[x] >= 1 ? 0 : from ? from[nearest[x]] : call.real("value");
+        for (int x = 0; x < size; ++x)
+          out[x] = nearest[x] < 0 || d[x] >= 1 ? 0 : from ? from[nearest[x]] : call.real("value");
       }
     }
   });
@@ -41,16 +43,57 @@ Result<Done> evaluate(AreaCall& call) {
 }  // namespace
 
 void add_distance_to_mask(Catalogue& catalogue) {
-  catalogue.add({.id = "distance_to_mask", .label = "Distance to mask", .rack = Rack::measure, .help = "How far the nearest white lies, up to a reach, and the value found there.",
-    .more = "Exact Euclidean distance on the torus (Meijster, Roerdink and Hesselink 2000). 0 at a source, 1 at the reach. A source is at or above the level.",
-    .words = "grow expand voronoi edt falloff spread dilate",
-    .inputs = {{"mask", "Mask"}, {"value", "Value", Kind::any}}, .outputs = {{"distance", "Distance"}, {"carried", "Carried value", Kind::any}},
-    .parameters = {
-      {"mask", "Mask", ParameterKind::scalar, Unit::none, 0.0, {0, 1}, {0, 1}, "Input", {}, {"connected(mask) == 0", "It comes in at its peg."}},
-      {"value", "Value", ParameterKind::scalar, Unit::none, 1.0, {0, 1}, {-1e6, 1e6}, "Input", {}, {"(connected(value) == 0) * connected(mask)", "It comes in at its peg, or there is no mask."}},
-      {"level", "Level", ParameterKind::scalar, Unit::none, 0.5, {0.05, 0.95}, {-1e4, 1e4}, "Source", {}, {"connected(mask)", "There are no sources: connect a mask."}},
-      {"reach", "Reach", ParameterKind::scalar, Unit::share_of_tile, 0.1, {0.005, 0.5}, {0.0001, 2}, "Source", {}, {"connected(mask)", "There are no sources: connect a mask."}}},
-    .evaluate = evaluate});
+  catalogue.add(
+      {.id = "distance_to_mask",
+       .label = "Distance to mask",
+       .rack = Rack::measure,
+       .help = "How far the nearest white lies, up to a reach, and the value found there.",
+       .more = "Exact Euclidean distance on the torus (Meijster, Roerdink and Hesselink 2000). 0 at a source, 1 at the "
+               "reach. A source is at or above the level.",
+       .words = "grow expand voronoi edt falloff spread dilate",
+       .inputs = {{"mask", "Mask"}, {"value", "Value", Kind::any}},
+       .outputs = {{"distance", "Distance"}, {"carried", "Carried value", Kind::any}},
+       .parameters = {{"mask",
+                       "Mask",
+                       ParameterKind::scalar,
+                       Unit::none,
+                       0.0,
+                       {0, 1},
+                       {0, 1},
+                       "Input",
+                       {},
+                       {"connected(mask) == 0", "It comes in at its peg."}},
+                      {"value",
+                       "Value",
+                       ParameterKind::scalar,
+                       Unit::none,
+                       1.0,
+                       {0, 1},
+                       {-1e6, 1e6},
+                       "Input",
+                       {},
+                       {"(connected(value) == 0) * connected(mask)", "It comes in at its peg, or there is no mask."}},
+                      {"level",
+                       "Level",
+                       ParameterKind::scalar,
+                       Unit::none,
+                       0.5,
+                       {0.05, 0.95},
+                       {-1e4, 1e4},
+                       "Source",
+                       {},
+                       {"connected(mask)", "There are no sources: connect a mask."}},
+                      {"reach",
+                       "Reach",
+                       ParameterKind::scalar,
+                       Unit::share_of_tile,
+                       0.1,
+                       {0.005, 0.5},
+                       {0.0001, 2},
+                       "Source",
+                       {},
+                       {"connected(mask)", "There are no sources: connect a mask."}}},
+       .evaluate = evaluate});
 }
 
 }  // namespace loom

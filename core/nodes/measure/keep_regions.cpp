@@ -22,7 +22,9 @@ std::vector<float> measured(Emitter& e, const RegionTable& t) {
     for (std::size_t i = 0; i < value.size(); ++i) value[i] = unit_random(stream, t.key[i]);
   } else if (const Field* map = e.whole("map")) {
     const Plane& p = *map->strand[0];
-    const auto at = [&](float share) { return std::clamp(static_cast<int>(share * static_cast<float>(p.size())), 0, p.size() - 1); };
+    const auto at = [&](float share) {
+      return std::clamp(static_cast<int>(share * static_cast<float>(p.size())), 0, p.size() - 1);
+    };
     for (std::size_t i = 0; i < value.size(); ++i) value[i] = p.at(at(t.centre_u[i]), at(t.centre_v[i]));
   }
   return value;
@@ -45,16 +47,42 @@ void emit(Emitter& e) {
 
 void add_keep_regions(Catalogue& catalogue) {
   const ActsWhen there{"connected(regions)", "There are no regions: connect some."};
-  catalogue.add({.id = "keep_regions", .label = "Keep regions", .rack = Rack::measure, .help = "Keeps the regions whose area, place, chance or map lies within bounds.",
-    .more = "Area is a share of the largest region's; a place and a map are taken at the region's centre; chance is one draw a region, the same at every size.",
-    .words = "filter select islands size remove small", .inputs = {{"regions", "Regions", Kind::regions}, {"map", "Map", Kind::scalar, true}}, .outputs = {{"mask", "Mask"}, {"regions", "Regions", Kind::regions}},
-    .parameters = {
-      {"by", "By", ParameterKind::choice, Unit::none, std::string("area"), {}, {}, "Keep", {"area", "place_u", "place_v", "chance", "map_at_centre"}, there},
-      {"least", "Least", ParameterKind::scalar, Unit::share, 0.5, {0, 1}, {-1e4, 1e4}, "Keep", {}, there},
-      {"most", "Most", ParameterKind::scalar, Unit::share, 1.0, {0, 1}, {-1e4, 1e4}, "Keep", {}, there},
-      {"others", "The others", ParameterKind::toggle, Unit::none, 0.0, {0, 1}, {0, 1}, "Keep", {}, there},
-      {"seed", "Seed", ParameterKind::seed, Unit::none, 1.0, {0, 999}, {0, 1e9}, "Chance", {}, {"connected(regions) * (by == chance)", "Nothing is drawn by chance."}}},
-    .emit = emit, .random = true});
+  catalogue.add(
+      {.id = "keep_regions",
+       .label = "Keep regions",
+       .rack = Rack::measure,
+       .help = "Keeps the regions whose area, place, chance or map lies within bounds.",
+       .more = "Area is a share of the largest region's; a place and a map are taken at the region's centre; chance is "
+               "one draw a region, the same at every size.",
+       .words = "filter select islands size remove small",
+       .inputs = {{"regions", "Regions", Kind::regions}, {"map", "Map", Kind::scalar, true}},
+       .outputs = {{"mask", "Mask"}, {"regions", "Regions", Kind::regions}},
+       .parameters =
+           {{"by",
+             "By",
+             ParameterKind::choice,
+             Unit::none,
+             std::string("area"),
+             {},
+             {},
+             "Keep",
+             {"area", "place_u", "place_v", "chance", "map_at_centre"},
+             there},
+            {"least", "Least", ParameterKind::scalar, Unit::share, 0.5, {0, 1}, {-1e4, 1e4}, "Keep", {}, there},
+            {"most", "Most", ParameterKind::scalar, Unit::share, 1.0, {0, 1}, {-1e4, 1e4}, "Keep", {}, there},
+            {"others", "The others", ParameterKind::toggle, Unit::none, 0.0, {0, 1}, {0, 1}, "Keep", {}, there},
+            {"seed",
+             "Seed",
+             ParameterKind::seed,
+             Unit::none,
+             1.0,
+             {0, 999},
+             {0, 1e9},
+             "Chance",
+             {},
+             {"connected(regions) * (by == chance)", "Nothing is drawn by chance."}}},
+       .emit = emit,
+       .random = true});
 }
 
 }  // namespace loom

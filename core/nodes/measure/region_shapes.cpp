@@ -28,7 +28,8 @@ Walk walked(int size, std::size_t count, const Stop& stop, const F& row) {
   std::vector<Walk> bands(kBands, Walk(count));
   for_rows(kBands, 1, stop, [&](int first, int last) {
     for (int band = first; band < last; ++band)
-      for (int y = band * size / kBands; y < (band + 1) * size / kBands && !stop.asked(); ++y) row(y, bands[static_cast<std::size_t>(band)]);
+      for (int y = band * size / kBands; y < (band + 1) * size / kBands && !stop.asked(); ++y)
+        row(y, bands[static_cast<std::size_t>(band)]);
   });
   Walk all(count);
   for (const Walk& band : bands)
@@ -41,19 +42,23 @@ Walk walked(int size, std::size_t count, const Stop& stop, const F& row) {
   return all;
 }
 
-struct Shape { float perimeter = 0, length = 0, direction = 0, neighbours = 0, mean = 0; };
+struct Shape {
+  float perimeter = 0, length = 0, direction = 0, neighbours = 0, mean = 0;
+};
 
 // Perimeter by Crofton's formula over four directions of lines: pi / 8 of their crossings times their spacing.
 // Source: Santalo, "Integral geometry and geometric probability", 1976, chapter 3.
 Walk first_walk(const Plane& index, const Plane& map, std::size_t count, const Stop& stop) {
   const int size = index.size();
   std::vector<std::array<double, 2>> turn(static_cast<std::size_t>(size));
-  for (int i = 0; i < size; ++i) turn[static_cast<std::size_t>(i)] = {std::cos(kTau * (i + 0.5) / size), std::sin(kTau * (i + 0.5) / size)};
+  for (int i = 0; i < size; ++i)
+    turn[static_cast<std::size_t>(i)] = {std::cos(kTau * (i + 0.5) / size), std::sin(kTau * (i + 0.5) / size)};
   return walked(size, count, stop, [&](int y, Walk& sums) {
     const float *here = index.row(y), *below = index.row(wrap(y + 1, size)), *values = map.row(y);
     const auto cross = [&](float a, float b, double spacing) {
       if (a == b) return;
-      for (const float k : {a, b}) if (k >= 0) sums[static_cast<std::size_t>(k)].crossings += spacing;
+      for (const float k : {a, b})
+        if (k >= 0) sums[static_cast<std::size_t>(k)].crossings += spacing;
     };
     for (int x = 0; x < size; ++x) {
       const int right = wrap(x + 1, size);
@@ -74,7 +79,8 @@ Walk first_walk(const Plane& index, const Plane& map, std::size_t count, const S
 Walk second_walk(const Plane& index, const Walk& first, const Stop& stop) {
   const int size = index.size();
   std::vector<std::array<double, 2>> centre;
-  for (const Sums& s : first) centre.push_back({std::atan2(s.sin_u, s.cos_u) / kTau, std::atan2(s.sin_v, s.cos_v) / kTau});
+  for (const Sums& s : first)
+    centre.push_back({std::atan2(s.sin_u, s.cos_u) / kTau, std::atan2(s.sin_v, s.cos_v) / kTau});
   return walked(size, first.size(), stop, [&](int y, Walk& sums) {
     for (int x = 0; x < size; ++x) {
       const float k = index.at(x, y);
@@ -88,8 +94,8 @@ Walk second_walk(const Plane& index, const Walk& first, const Stop& stop) {
   });
 }
 
-// How many neighbours each region has. Two are neighbours where the ground between them is divided: joints do not part them,
-// however wide.
+// How many neighbours each region has. Two are neighbours where the ground between them is divided: joints do not part
+// them, however wide.
 std::vector<int> neighbours_of(const Plane& index, std::size_t count, const Stop& stop) {
   const int size = index.size();
   const auto n = static_cast<std::size_t>(size);
@@ -141,17 +147,20 @@ Result<Done> evaluate(AreaCall& call) {
     if (first[i].area == 0) continue;
     const double n = first[i].area, uu = second[i].uu / n, uv = second[i].uv / n, vv = second[i].vv / n;
     const double most = 0.5 * (uu + vv) + std::sqrt(0.25 * (uu - vv) * (uu - vv) + uv * uv);
-    // A strip of length l has the variance l^2 / 12 along it. Directions of an axis repeat after half a turn; v runs down.
+    // A strip of length l has the variance l^2 / 12 along it. Directions of an axis repeat after half a turn; v runs
+    // down.
     const double along = 0.5 * std::atan2(-2 * uv, uu - vv) / (0.5 * kTau);
-    shapes[i] = {static_cast<float>(kTau / 16 * first[i].crossings / size), static_cast<float>(std::sqrt(12 * most)), static_cast<float>(along - std::floor(along)),
-                 static_cast<float>(near[i]), static_cast<float>(first[i].map / n)};
+    shapes[i] = {static_cast<float>(kTau / 16 * first[i].crossings / size), static_cast<float>(std::sqrt(12 * most)),
+                 static_cast<float>(along - std::floor(along)), static_cast<float>(near[i]),
+                 static_cast<float>(first[i].map / n)};
   }
   const auto spread = [&](const char* peg, float Shape::*value) {
     if (!call.wanted(peg)) return;
     Plane out(size);
     for_rows(size, 32, call.stop, [&](int from, int to) {
       for (int y = from; y < to; ++y)
-        for (int x = 0; x < size; ++x) out.at(x, y) = index.at(x, y) < 0 ? 0 : shapes[static_cast<std::size_t>(index.at(x, y))].*value;
+        for (int x = 0; x < size; ++x)
+          out.at(x, y) = index.at(x, y) < 0 ? 0 : shapes[static_cast<std::size_t>(index.at(x, y))].*value;
     });
     call.out(peg, std::move(out));
   };
@@ -166,13 +175,33 @@ Result<Done> evaluate(AreaCall& call) {
 }  // namespace
 
 void add_region_shapes(Catalogue& catalogue) {
-  catalogue.add({.id = "region_shapes", .label = "Region shapes", .rack = Rack::measure, .help = "Perimeter, longest axis, neighbours of each region, and a map's mean over it.",
-    .more = "Perimeter and longest axis are lengths in shares of the tile: Crofton's formula over four directions; the side of a strip with the same second moment. The axis's direction is a share of half a turn. Neighbours meet where the ground between regions is divided, so joints do not part them. A region that reaches more than half round the tile has no true axis.",
-    .words = "area perimeter orientation elongation neighbour count average flood fill",
-    .inputs = {{"regions", "Regions", Kind::regions, true}, {"map", "Map", Kind::scalar, true}},
-    .outputs = {{"perimeter", "Perimeter"}, {"longest_axis", "Longest axis"}, {"direction", "Direction"}, {"neighbours", "Neighbours"}, {"mean", "Mean of the map"}},
-    .parameters = {{"map", "Map", ParameterKind::scalar, Unit::none, 0.0, {0, 1}, {-1e6, 1e6}, "Input", {}, {"connected(regions) * (1 - connected(map))", "It comes in at its peg, or there are no regions."}}},
-    .evaluate = evaluate});
+  catalogue.add({.id = "region_shapes",
+                 .label = "Region shapes",
+                 .rack = Rack::measure,
+                 .help = "Perimeter, longest axis, neighbours of each region, and a map's mean over it.",
+                 .more = "Perimeter and longest axis are lengths in shares of the tile: Crofton's formula over four "
+                         "directions; the side of a strip with the same second moment. The axis's direction is a share "
+                         "of half a turn. Neighbours meet where the ground between regions is divided, so joints do "
+                         "not part them. A region that reaches more than half round the tile has no true axis.",
+                 .words = "area perimeter orientation elongation neighbour count average flood fill",
+                 .inputs = {{"regions", "Regions", Kind::regions, true}, {"map", "Map", Kind::scalar, true}},
+                 .outputs = {{"perimeter", "Perimeter"},
+                             {"longest_axis", "Longest axis"},
+                             {"direction", "Direction"},
+                             {"neighbours", "Neighbours"},
+                             {"mean", "Mean of the map"}},
+                 .parameters = {{"map",
+                                 "Map",
+                                 ParameterKind::scalar,
+                                 Unit::none,
+                                 0.0,
+                                 {0, 1},
+                                 {-1e6, 1e6},
+                                 "Input",
+                                 {},
+                                 {"connected(regions) * (1 - connected(map))",
+                                  "It comes in at its peg, or there are no regions."}}},
+                 .evaluate = evaluate});
 }
 
 }  // namespace loom

@@ -22,18 +22,21 @@ void inherit_keys(Labels& labels, const Field& working, const Stop& stop) {
     for (int x = 0; x < own.size(); x += step) {
       const float index = own.at(x, y);
       if (index < 0) continue;
-      const float there = other.at(std::min(static_cast<int>((x + 0.5) * scale), other.size() - 1), std::min(static_cast<int>((y + 0.5) * scale), other.size() - 1));
+      const float there = other.at(std::min(static_cast<int>((x + 0.5) * scale), other.size() - 1),
+                                   std::min(static_cast<int>((y + 0.5) * scale), other.size() - 1));
       if (there >= 0) ++overlap[static_cast<std::size_t>(index)][static_cast<int>(there)];
     }
   for (std::size_t i = 0; i < overlap.size(); ++i) {
-    const auto most = std::max_element(overlap[i].begin(), overlap[i].end(), [](const auto& a, const auto& b) { return a.second < b.second; });
+    const auto most = std::max_element(overlap[i].begin(), overlap[i].end(),
+                                       [](const auto& a, const auto& b) { return a.second < b.second; });
     if (most != overlap[i].end()) labels.table.key[i] = working.regions->key[static_cast<std::size_t>(most->first)];
   }
 }
 
 Result<Done> label(AreaCall& call) {
   Labels labels = label_regions(*call.plane("mask"), call.real("level"), call.toggle("corners"), call.stop);
-  if (const auto it = call.at_working_size.find("regions"); it != call.at_working_size.end()) inherit_keys(labels, it->second, call.stop);
+  if (const auto it = call.at_working_size.find("regions"); it != call.at_working_size.end())
+    inherit_keys(labels, it->second, call.stop);
   Field out;
   out.kind = Kind::regions;
   out.strand[0] = std::make_shared<Plane>(std::move(labels.index));
@@ -43,12 +46,15 @@ Result<Done> label(AreaCall& call) {
 }
 
 // The nearest region of every texel, so that values go on under the joints.
-struct ReachTable : Resource { PlanePtr unit; };
+struct ReachTable : Resource {
+  PlanePtr unit;
+};
 std::shared_ptr<const ReachTable> nearest_units(const Field& regions) {
   const Plane& index = *regions.strand[0];
   const DistanceField nearest = distance_to(index, -0.5f, Stop{});
   auto unit = std::make_shared<Plane>(index.size());
-  for (std::size_t i = 0; i < index.texels(); ++i) unit->data()[i] = nearest.nearest[i] >= 0 ? index.data()[nearest.nearest[i]] : -1;
+  for (std::size_t i = 0; i < index.texels(); ++i)
+    unit->data()[i] = nearest.nearest[i] >= 0 ? index.data()[nearest.nearest[i]] : -1;
   auto table = std::make_shared<ReachTable>();
   table->unit = std::move(unit);
   return table;
@@ -67,7 +73,8 @@ UnitSamples units_of(const RegionTable& t) {
   };
   const auto row = ranks(t.centre_v), column = ranks(t.centre_u);
   UnitSamples units;
-  for (std::size_t i = 0; i < n; ++i) units.add(row[i], column[i], t.centre_u[i], t.centre_v[i], t.size_u[i], t.size_v[i], t.key[i]);
+  for (std::size_t i = 0; i < n; ++i)
+    units.add(row[i], column[i], t.centre_u[i], t.centre_v[i], t.size_u[i], t.size_v[i], t.key[i]);
   units.rows = units.columns = static_cast<float>(n);
   return units;
 }
@@ -77,7 +84,10 @@ void values(Emitter& e) {
   const Strands in = e.in("regions");
   static const auto kEmpty = std::make_shared<RegionTable>();
   const RegionTable& t = in.regions ? *in.regions : *kEmpty;
-  const Reg unit = e.toggle("reach") && e.whole("regions") ? b.load(e.laid<ReachTable>([&] { return nearest_units(*e.whole("regions")); })->unit) : in.at[0], zero = b.constant(0);
+  const Reg unit = e.toggle("reach") && e.whole("regions")
+                       ? b.load(e.laid<ReachTable>([&] { return nearest_units(*e.whole("regions")); })->unit)
+                       : in.at[0],
+            zero = b.constant(0);
   const std::size_t n = t.count();
   const UnitSamples units = units_of(t);
   const auto draw = [&](const char* name) {
@@ -87,49 +97,94 @@ void values(Emitter& e) {
     return column;
   };
   e.out("tone", fetch(b, unit, e.per_unit("tone", units)));
-  e.out("colour", Strands{.kind = Kind::colour, .at = {fetch(b, unit, draw("red")), fetch(b, unit, draw("green")), fetch(b, unit, draw("blue"))}});
+  e.out("colour",
+        Strands{.kind = Kind::colour,
+                .at = {fetch(b, unit, draw("red")), fetch(b, unit, draw("green")), fetch(b, unit, draw("blue"))}});
   float most = 0;
   for (const float a : t.area) most = std::max(most, a);
   std::vector<float> area(n), order(n);
-  for (std::size_t i = 0; i < n; ++i) area[i] = most > 0 ? t.area[i] / most : 0, order[i] = n > 1 ? static_cast<float>(i) / static_cast<float>(n - 1) : 0;
+  for (std::size_t i = 0; i < n; ++i)
+    area[i] = most > 0 ? t.area[i] / most : 0, order[i] = n > 1 ? static_cast<float>(i) / static_cast<float>(n - 1) : 0;
   e.out("area", fetch(b, unit, area));
   e.out("order", fetch(b, unit, order));
   e.out("centre", Strands{.kind = Kind::vector2, .at = {fetch(b, unit, t.centre_u), fetch(b, unit, t.centre_v)}});
   e.out("box", Strands{.kind = Kind::vector2, .at = {fetch(b, unit, t.size_u), fetch(b, unit, t.size_v)}});
   // Coordinates within the box: from its corner along its own axes.
-  const auto offset = [&](Reg at, const std::vector<float>& corner) { return b.fract(b.add(b.sub(at, fetch(b, unit, corner)), 1e-6f)); };
+  const auto offset = [&](Reg at, const std::vector<float>& corner) {
+    return b.fract(b.add(b.sub(at, fetch(b, unit, corner)), 1e-6f));
+  };
   Reg x = offset(b.u(), t.box_u), y = offset(b.v(), t.box_v);
   const bool turned = std::any_of(t.sine.begin(), t.sine.end(), [](float s) { return std::abs(s) > 1e-6f; });
   if (turned) {  // from the centre, the nearest whole tile, then along the turned axes
-    const auto from_centre = [&](Reg at, const std::vector<float>& centre) { return b.add(b.fract(b.add(b.sub(at, fetch(b, unit, centre)), 0.5f)), -0.5f); };
-    const Reg du = from_centre(b.u(), t.centre_u), dv = from_centre(b.v(), t.centre_v), c = fetch(b, unit, t.cosine), s = fetch(b, unit, t.sine);
+    const auto from_centre = [&](Reg at, const std::vector<float>& centre) {
+      return b.add(b.fract(b.add(b.sub(at, fetch(b, unit, centre)), 0.5f)), -0.5f);
+    };
+    const Reg du = from_centre(b.u(), t.centre_u), dv = from_centre(b.v(), t.centre_v), c = fetch(b, unit, t.cosine),
+              s = fetch(b, unit, t.sine);
     x = b.multiply_add(fetch(b, unit, t.size_u), b.constant(0.5f), b.sub(b.mul(du, c), b.mul(dv, s)));
     y = b.multiply_add(fetch(b, unit, t.size_v), b.constant(0.5f), b.add(b.mul(du, s), b.mul(dv, c)));
   }
   const Reg there = b.apply(Op::less_equal, zero, unit);
-  const auto share = [&](Reg at, const std::vector<float>& size) { return b.select(there, b.clamp(b.div(at, fetch(b, unit, size)), 0, 1), zero); };
+  const auto share = [&](Reg at, const std::vector<float>& size) {
+    return b.select(there, b.clamp(b.div(at, fetch(b, unit, size)), 0, 1), zero);
+  };
   const Reg px = share(x, t.size_u), py = share(y, t.size_v);
   e.out("coordinates", Strands{.kind = Kind::vector2, .at = {px, py}});
   // A plane tilted by chance: its slope along both axes of the box, 0.5 in the middle.
   const std::vector<float> tilt = e.per_unit("tilt", units);
   std::vector<float> along = draw("along"), across = draw("across");
-  for (auto* column : {&along, &across}) for (std::size_t i = 0; i < n; ++i) (*column)[i] = tilt[i] * (2 * (*column)[i] - 1);
-  const Reg slope = b.multiply_add(b.add(px, -0.5f), fetch(b, unit, along), b.mul(b.add(py, -0.5f), fetch(b, unit, across)));
+  for (auto* column : {&along, &across})
+    for (std::size_t i = 0; i < n; ++i) (*column)[i] = tilt[i] * (2 * (*column)[i] - 1);
+  const Reg slope =
+      b.multiply_add(b.add(px, -0.5f), fetch(b, unit, along), b.mul(b.add(py, -0.5f), fetch(b, unit, across)));
   e.out("plane", b.select(there, b.add(slope, 0.5f), zero));
 }
 
 }  // namespace
 
 void add_regions(Catalogue& catalogue) {
-  catalogue.add({.id = "label_regions", .label = "Label regions", .rack = Rack::measure, .help = "Finds the connected white parts of a mask and tells them apart.",
-    .more = "Runs along rows, joined on the torus: a region across the tile's edge is one, one that runs round the tile too. Labelled at the working size; other sizes inherit by largest overlap, so chance by region is the same at every size.",
-    .words = "flood fill segment connected components islands id",
-    .inputs = {{"mask", "Mask"}}, .outputs = {{"regions", "Regions", Kind::regions}},
-    .parameters = {
-      {"mask", "Mask", ParameterKind::scalar, Unit::none, 0.0, {0, 1}, {0, 1}, "Input", {}, {"connected(mask) == 0", "It comes in at its peg."}},
-      {"level", "Level", ParameterKind::scalar, Unit::none, 0.5, {0.05, 0.95}, {-1e4, 1e4}, "Regions", {}, {"connected(mask)", "There is nothing to label: connect a mask."}},
-      {"corners", "Corners touch", ParameterKind::toggle, Unit::none, 0.0, {0, 1}, {0, 1}, "Regions", {}, {"connected(mask)", "There is nothing to label: connect a mask."}}},
-    .evaluate = label, .at_working_size = true});
+  catalogue.add({.id = "label_regions",
+                 .label = "Label regions",
+                 .rack = Rack::measure,
+                 .help = "Finds the connected white parts of a mask and tells them apart.",
+                 .more = "Runs along rows, joined on the torus: a region across the tile's edge is one, one that runs "
+                         "round the tile too. Labelled at the working size; other sizes inherit by largest overlap, so "
+                         "chance by region is the same at every size.",
+                 .words = "flood fill segment connected components islands id",
+                 .inputs = {{"mask", "Mask"}},
+                 .outputs = {{"regions", "Regions", Kind::regions}},
+                 .parameters = {{"mask",
+                                 "Mask",
+                                 ParameterKind::scalar,
+                                 Unit::none,
+                                 0.0,
+                                 {0, 1},
+                                 {0, 1},
+                                 "Input",
+                                 {},
+                                 {"connected(mask) == 0", "It comes in at its peg."}},
+                                {"level",
+                                 "Level",
+                                 ParameterKind::scalar,
+                                 Unit::none,
+                                 0.5,
+                                 {0.05, 0.95},
+                                 {-1e4, 1e4},
+                                 "Regions",
+                                 {},
+                                 {"connected(mask)", "There is nothing to label: connect a mask."}},
+                                {"corners",
+                                 "Corners touch",
+                                 ParameterKind::toggle,
+                                 Unit::none,
+                                 0.0,
+                                 {0, 1},
+                                 {0, 1},
+                                 "Regions",
+                                 {},
+                                 {"connected(mask)", "There is nothing to label: connect a mask."}}},
+                 .evaluate = label,
+                 .at_working_size = true});
   const ActsWhen there{"connected(regions)", "There are no regions: connect some."};
   const auto for_each = [&](const char* id, const char* label, ParamValue initial, Limits useful, Limits limits) {
     Parameter p = per_unit(id, label, Unit::none, std::move(initial), useful, limits, "Each region");
@@ -140,17 +195,40 @@ void add_regions(Catalogue& catalogue) {
   chance.to.number = 1;
   std::vector<Peg> inputs = laid_inputs();  // the maps that rules and formulas read
   inputs.front() = {"regions", "Regions", Kind::regions, false, false, "reach"};
-  catalogue.add({.id = "region_values", .label = "Region values", .rack = Rack::measure, .help = "What is known of each region, or drawn for it by chance.",
-    .more = "Area is a share of the largest region's; the box lies along the unit's own axes. Rules and formulas take a region's rank from the top as its course and its rank from the left as its column.",
-    .words = "flood fill random id island bbox gradient",
-    .inputs = inputs,
-    .outputs = {{"tone", "Tone"}, {"colour", "Random colour", Kind::colour}, {"plane", "Tilted plane"}, {"area", "Area"}, {"order", "Order"}, {"centre", "Centre", Kind::vector2}, {"box", "Box", Kind::vector2}, {"coordinates", "Coordinates", Kind::vector2}},
-    .parameters = {
-      {"reach", "Reach under joints", ParameterKind::toggle, Unit::none, 0.0, {0, 1}, {0, 1}, "Regions", {}, there, false, "Where there is no region the nearest one counts."},
-      for_each("tone", "Tone", chance, {0, 1}, {-1000, 1000}),
-      for_each("tilt", "Tilt", 0.5, {0, 1}, {-100, 100}),
-      {"seed", "Seed", ParameterKind::seed, Unit::none, 1.0, {0, 999}, {0, 1e9}, "Chance", {}, there}},
-    .emit = values, .random = true});
+  catalogue.add(
+      {.id = "region_values",
+       .label = "Region values",
+       .rack = Rack::measure,
+       .help = "What is known of each region, or drawn for it by chance.",
+       .more = "Area is a share of the largest region's; the box lies along the unit's own axes. Rules and formulas "
+               "take a region's rank from the top as its course and its rank from the left as its column.",
+       .words = "flood fill random id island bbox gradient",
+       .inputs = inputs,
+       .outputs = {{"tone", "Tone"},
+                   {"colour", "Random colour", Kind::colour},
+                   {"plane", "Tilted plane"},
+                   {"area", "Area"},
+                   {"order", "Order"},
+                   {"centre", "Centre", Kind::vector2},
+                   {"box", "Box", Kind::vector2},
+                   {"coordinates", "Coordinates", Kind::vector2}},
+       .parameters = {{"reach",
+                       "Reach under joints",
+                       ParameterKind::toggle,
+                       Unit::none,
+                       0.0,
+                       {0, 1},
+                       {0, 1},
+                       "Regions",
+                       {},
+                       there,
+                       false,
+                       "Where there is no region the nearest one counts."},
+                      for_each("tone", "Tone", chance, {0, 1}, {-1000, 1000}),
+                      for_each("tilt", "Tilt", 0.5, {0, 1}, {-100, 100}),
+                      {"seed", "Seed", ParameterKind::seed, Unit::none, 1.0, {0, 999}, {0, 1e9}, "Chance", {}, there}},
+       .emit = values,
+       .random = true});
 }
 
 }  // namespace loom

@@ -8,9 +8,13 @@
 namespace loom {
 namespace {
 
-float depth_of(const NodeCall& call) { return static_cast<float>(call.measures().relief_metres / call.measures().tile_metres) * call.real("strength"); }
+float depth_of(const NodeCall& call) {
+  return static_cast<float>(call.measures().relief_metres / call.measures().tile_metres) * call.real("strength");
+}
 
-struct Slopes { Plane u, v; };
+struct Slopes {
+  Plane u, v;
+};
 
 // In relief per tile width.
 Slopes slopes_of(const AreaCall& call, const Plane& height) {
@@ -38,7 +42,8 @@ Result<Done> slope(AreaCall& call) {
   const int size = call.size();
   Builder b(1.0f / static_cast<float>(size));
   const Reg depth = b.constant(depth_of(call));
-  const Reg du = b.mul(b.load(std::make_shared<Plane>(std::move(s.u))), depth), dv = b.mul(b.load(std::make_shared<Plane>(std::move(s.v))), depth);
+  const Reg du = b.mul(b.load(std::make_shared<Plane>(std::move(s.u))), depth),
+            dv = b.mul(b.load(std::make_shared<Plane>(std::move(s.v))), depth);
   b.store(b.mul(b.apply(Op::arctangent, b.length(du, dv)), 0.63661977f), 0);
   b.store(b.fract(b.mul(b.apply(Op::arctangent2, b.neg(dv), du), 0.15915494f)), 1);
   Plane steep(size), direction;
@@ -97,29 +102,74 @@ Result<Done> light(AreaCall& call) {
   return call.done();
 }
 
-Parameter height_parameter() { return {"height", "Height", ParameterKind::scalar, Unit::none, 0.0, {0, 1}, {-1e4, 1e4}, "Input", {}, {"0 > 1", "An even height has no relief: connect a map."}}; }
+Parameter height_parameter() {
+  return {"height",
+          "Height",
+          ParameterKind::scalar,
+          Unit::none,
+          0.0,
+          {0, 1},
+          {-1e4, 1e4},
+          "Input",
+          {},
+          {"0 > 1", "An even height has no relief: connect a map."}};
+}
 
 }  // namespace
 
 void add_slope(Catalogue& catalogue) {
   const ActsWhen there{"connected(height)", "There is no relief: connect a height."};
-  const Parameter strength{"strength", "Strength", ParameterKind::scalar, Unit::times, 1.0, {0, 4}, {-100, 100}, "Relief", {}, there};
-  const Parameter radius{"radius", "Radius", ParameterKind::scalar, Unit::share_of_tile, 0.01, {0.002, 0.05}, {0, 0.5}, "Relief", {}, there};
-  catalogue.add({.id = "slope", .label = "Slope", .rack = Rack::measure, .help = "How steep a height is, and which way it rises.",
-    .more = "Steepness is the angle from the level as a share of 90 degrees; direction is where it rises to, in turns, anticlockwise from the right. In real units, softened by the radius.",
-    .words = "gradient steepness angle incline direction aspect", .inputs = {{"height", "Height"}}, .outputs = {{"steepness", "Steepness"}, {"direction", "Direction"}},
-    .parameters = {height_parameter(), strength, radius}, .evaluate = slope});
-  catalogue.add({.id = "curvature_from_height", .label = "Curvature from height", .rack = Rack::measure, .help = "How much a height bulges or hollows, convex and concave apart.",
-    .more = "Mean curvature, half the divergence of the unit normal, times the radius: a bowl of that radius has 1. Convex is positive. The height is softened by the radius first.",
-    .words = "convex concave edges cavity wear curvature bulge", .inputs = {{"height", "Height"}}, .outputs = {{"mean", "Mean"}, {"convex", "Convex"}, {"concave", "Concave"}},
-    .parameters = {height_parameter(), strength, radius}, .evaluate = curvature});
-  catalogue.add({.id = "relief_light", .label = "Relief light", .rack = Rack::edge, .help = "A height under a single light, as a grey.",
-    .more = "The cosine between the surface and the light, 0 where it turns away. The light comes from the direction, anticlockwise from the right, at its rise above the level.",
-    .words = "emboss shade light bump directional highlight", .inputs = {{"height", "Height"}}, .outputs = {{"light", "Light"}},
-    .parameters = {height_parameter(), strength,
-                   {"direction", "Direction", ParameterKind::scalar, Unit::degrees, 135.0, {0, 360}, {-3600, 3600}, "Light", {}, there},
-                   {"rise", "Rise", ParameterKind::scalar, Unit::degrees, 45.0, {0, 90}, {0, 90}, "Light"}},
-    .evaluate = light});
+  const Parameter strength{
+      "strength", "Strength", ParameterKind::scalar, Unit::times, 1.0, {0, 4}, {-100, 100}, "Relief", {}, there};
+  const Parameter radius{
+      "radius", "Radius", ParameterKind::scalar, Unit::share_of_tile, 0.01, {0.002, 0.05}, {0, 0.5}, "Relief",
+      {},       there};
+  catalogue.add({.id = "slope",
+                 .label = "Slope",
+                 .rack = Rack::measure,
+                 .help = "How steep a height is, and which way it rises.",
+                 .more = "Steepness is the angle from the level as a share of 90 degrees; direction is where it rises "
+                         "to, in turns, anticlockwise from the right. In real units, softened by the radius.",
+                 .words = "gradient steepness angle incline direction aspect",
+                 .inputs = {{"height", "Height"}},
+                 .outputs = {{"steepness", "Steepness"}, {"direction", "Direction"}},
+                 .parameters = {height_parameter(), strength, radius},
+                 .evaluate = slope});
+  catalogue.add({.id = "curvature_from_height",
+                 .label = "Curvature from height",
+                 .rack = Rack::measure,
+                 .help = "How much a height bulges or hollows, convex and concave apart.",
+                 .more = "Mean curvature, half the divergence of the unit normal, times the radius: a bowl of that "
+                         "radius has 1. Convex is positive. The height is softened by the radius first.",
+                 .words = "convex concave edges cavity wear curvature bulge",
+                 .inputs = {{"height", "Height"}},
+                 .outputs = {{"mean", "Mean"}, {"convex", "Convex"}, {"concave", "Concave"}},
+                 .parameters = {height_parameter(), strength, radius},
+                 .evaluate = curvature});
+  catalogue.add(
+      {.id = "relief_light",
+       .label = "Relief light",
+       .rack = Rack::edge,
+       .help = "A height under a single light, as a grey.",
+       .more = "The cosine between the surface and the light, 0 where it turns away. The light comes from the "
+               "direction, anticlockwise from the right, at its rise above the level.",
+       .words = "emboss shade light bump directional highlight",
+       .inputs = {{"height", "Height"}},
+       .outputs = {{"light", "Light"}},
+       .parameters = {height_parameter(),
+                      strength,
+                      {"direction",
+                       "Direction",
+                       ParameterKind::scalar,
+                       Unit::degrees,
+                       135.0,
+                       {0, 360},
+                       {-3600, 3600},
+                       "Light",
+                       {},
+                       there},
+                      {"rise", "Rise", ParameterKind::scalar, Unit::degrees, 45.0, {0, 90}, {0, 90}, "Light"}},
+       .evaluate = light});
 }
 
 }  // namespace loom

@@ -10,7 +10,8 @@ double deviation(const Plane& p, double mean) {
   double sum = 0;
   for (int y = 0; y < p.size(); ++y) {
     double row = 0;
-    for (int x = 0; x < p.size(); ++x) row += (static_cast<double>(p.at(x, y)) - mean) * (static_cast<double>(p.at(x, y)) - mean);
+    for (int x = 0; x < p.size(); ++x)
+      row += (static_cast<double>(p.at(x, y)) - mean) * (static_cast<double>(p.at(x, y)) - mean);
     sum += row;
   }
   return std::sqrt(sum / static_cast<double>(p.texels()));
@@ -24,17 +25,32 @@ void emit(Emitter& e) {
   e.out("least", b.constant(r.least));
   e.out("most", b.constant(r.most));
   e.out("mean", b.constant(r.mean));
-  e.out("deviation", b.constant(source ? static_cast<float>(deviation(*source->strand[0], static_cast<double>(r.mean))) : 0.0f));
+  e.out("deviation",
+        b.constant(source ? static_cast<float>(deviation(*source->strand[0], static_cast<double>(r.mean))) : 0.0f));
 }
 
 }  // namespace
 
 void add_statistics(Catalogue& catalogue) {
-  catalogue.add({.id = "statistics", .label = "Statistics", .rack = Rack::measure, .help = "The least, the most, the mean and the spread of a map, each as one number over the tile.",
-    .more = "Over all texels; the deviation is the root of the mean squared distance from the mean.", .words = "minimum maximum average mean range deviation histogram",
-    .inputs = {{"source", "Source", Kind::scalar, true}}, .outputs = {{"least", "Least"}, {"most", "Most"}, {"mean", "Mean"}, {"deviation", "Deviation"}},
-    .parameters = {{"source", "Source", ParameterKind::scalar, Unit::none, 0.5, {0, 1}, {-1e6, 1e6}, "Input", {}, {"connected(source) == 0", "It comes in at its peg."}}},
-    .emit = emit});
+  catalogue.add({.id = "statistics",
+                 .label = "Statistics",
+                 .rack = Rack::measure,
+                 .help = "The least, the most, the mean and the spread of a map, each as one number over the tile.",
+                 .more = "Over all texels; the deviation is the root of the mean squared distance from the mean.",
+                 .words = "minimum maximum average mean range deviation histogram",
+                 .inputs = {{"source", "Source", Kind::scalar, true}},
+                 .outputs = {{"least", "Least"}, {"most", "Most"}, {"mean", "Mean"}, {"deviation", "Deviation"}},
+                 .parameters = {{"source",
+                                 "Source",
+                                 ParameterKind::scalar,
+                                 Unit::none,
+                                 0.5,
+                                 {0, 1},
+                                 {-1e6, 1e6},
+                                 "Input",
+                                 {},
+                                 {"connected(source) == 0", "It comes in at its peg."}}},
+                 .emit = emit});
 }
 
 }  // namespace loom

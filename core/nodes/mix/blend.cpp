@@ -7,23 +7,58 @@ namespace {
 void emit(Emitter& e) {
   const Kind kind = e.widest();
   const Reg weight = e.b.mul(e.scalar("mask"), e.real("amount"));
-  e.out("result", blended(e.b, e.word("mode"), convert(e.b, e.in("lower"), kind), convert(e.b, e.in("upper"), kind), weight));
+  e.out("result",
+        blended(e.b, e.word("mode"), convert(e.b, e.in("lower"), kind), convert(e.b, e.in("upper"), kind), weight));
 }
 
 }  // namespace
 
 void add_blend(Catalogue& catalogue) {
-  catalogue.add({.id = "blend", .label = "Blend", .rack = Rack::mix, .help = "Lays the upper over the lower by a mode, as far as mask and amount allow.",
-    .more = "Formulas of W3C Compositing and Blending Level 1 where it has them, in linear light, without clamping. Works on the widest of its inputs; of cords every map is blended by its own rule, normals as directions.",
-    .words = "mix layer composite over lerp combine",
-    .inputs = {{"lower", "Lower", Kind::any}, {"upper", "Upper", Kind::any}, {"mask", "Mask"}}, .outputs = {{"result", "Result", Kind::any}},
-    .parameters = {
-      {"lower", "Lower", ParameterKind::scalar, Unit::none, 0.0, {0, 1}, {-1e6, 1e6}, "Inputs", {}, {"connected(lower) == 0", "It comes in at its peg."}},
-      {"upper", "Upper", ParameterKind::scalar, Unit::none, 1.0, {0, 1}, {-1e6, 1e6}, "Inputs", {}, {"connected(upper) == 0", "It comes in at its peg."}},
-      {"mask", "Mask", ParameterKind::scalar, Unit::share, 1.0, {0, 1}, {-1000, 1000}, "Inputs", {}, {"connected(mask) == 0", "It comes in at its peg."}},
-      {"mode", "Mode", ParameterKind::choice, Unit::none, std::string("plain"), {}, {}, "Blend", blend_modes()},
-      {"amount", "Amount", ParameterKind::scalar, Unit::share, 1.0, {0, 1}, {-1000, 1000}, "Blend"}},
-    .emit = emit});
+  catalogue.add(
+      {.id = "blend",
+       .label = "Blend",
+       .rack = Rack::mix,
+       .help = "Lays the upper over the lower by a mode, as far as mask and amount allow.",
+       .more =
+           "Formulas of W3C Compositing and Blending Level 1 where it has them, in linear light, without clamping. "
+           "Works on the widest of its inputs; of cords every map is blended by its own rule, normals as directions.",
+       .words = "mix layer composite over lerp combine",
+       .inputs = {{"lower", "Lower", Kind::any}, {"upper", "Upper", Kind::any}, {"mask", "Mask"}},
+       .outputs = {{"result", "Result", Kind::any}},
+       .parameters =
+           {{"lower",
+             "Lower",
+             ParameterKind::scalar,
+             Unit::none,
+             0.0,
+             {0, 1},
+             {-1e6, 1e6},
+             "Inputs",
+             {},
+             {"connected(lower) == 0", "It comes in at its peg."}},
+            {"upper",
+             "Upper",
+             ParameterKind::scalar,
+             Unit::none,
+             1.0,
+             {0, 1},
+             {-1e6, 1e6},
+             "Inputs",
+             {},
+             {"connected(upper) == 0", "It comes in at its peg."}},
+            {"mask",
+             "Mask",
+             ParameterKind::scalar,
+             Unit::share,
+             1.0,
+             {0, 1},
+             {-1000, 1000},
+             "Inputs",
+             {},
+             {"connected(mask) == 0", "It comes in at its peg."}},
+            {"mode", "Mode", ParameterKind::choice, Unit::none, std::string("plain"), {}, {}, "Blend", blend_modes()},
+            {"amount", "Amount", ParameterKind::scalar, Unit::share, 1.0, {0, 1}, {-1000, 1000}, "Blend"}},
+       .emit = emit});
 }
 
 }  // namespace loom

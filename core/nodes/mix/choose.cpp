@@ -16,17 +16,17 @@ void emit_choose(Emitter& e) {
   Builder& b = e.b;
   const Reg a = e.scalar("a"), c = e.scalar("b"), tolerance = b.constant(e.real("tolerance"));
   const Kind kind = widest_of(e, {"greater", "equal", "less"});
-  const Strands greater = convert(b, e.in("greater"), kind), equal = convert(b, e.in("equal"), kind), less = convert(b, e.in("less"), kind);
+  const Strands greater = convert(b, e.in("greater"), kind), equal = convert(b, e.in("equal"), kind),
+                less = convert(b, e.in("less"), kind);
   const Reg near = b.apply(Op::less_equal, b.abs(b.sub(a, c)), tolerance), above = b.less(c, a);
   Strands out{.kind = kind};
-  for (std::size_t i = 0; i < static_cast<std::size_t>(strand_count(kind)); ++i) out.at[i] = b.select(near, equal.at[i], b.select(above, greater.at[i], less.at[i]));
+  for (std::size_t i = 0; i < static_cast<std::size_t>(strand_count(kind)); ++i)
+    out.at[i] = b.select(near, equal.at[i], b.select(above, greater.at[i], less.at[i]));
   e.out("result", out);
 }
 
 // The chosen input alone is worked out: the others cost nothing.
-void emit_switch(Emitter& e) {
-  e.out("result", e.in(kWays[e.integer("chosen") - 1]));
-}
+void emit_switch(Emitter& e) { e.out("result", e.in(kWays[e.integer("chosen") - 1])); }
 
 void emit_split(Emitter& e) {
   const Strands in = convert(e.b, e.in("source"), Kind::colour_alpha);
@@ -35,48 +35,140 @@ void emit_split(Emitter& e) {
 }
 
 void emit_join(Emitter& e) {
-  const Strands out{.kind = e.is("as", "vector2") ? Kind::vector2 : e.is("as", "vector3") ? Kind::vector3 : e.is("as", "normal") ? Kind::normal : e.is("as", "colour_alpha") ? Kind::colour_alpha : Kind::colour,
+  const Strands out{.kind = e.is("as", "vector2")        ? Kind::vector2
+                            : e.is("as", "vector3")      ? Kind::vector3
+                            : e.is("as", "normal")       ? Kind::normal
+                            : e.is("as", "colour_alpha") ? Kind::colour_alpha
+                                                         : Kind::colour,
                     .at = {e.scalar("first"), e.scalar("second"), e.scalar("third"), e.scalar("fourth")}};
-  e.out("result", out.kind == Kind::normal ? convert(e.b, Strands{.kind = Kind::vector3, .at = out.at}, Kind::normal) : out);
+  e.out("result",
+        out.kind == Kind::normal ? convert(e.b, Strands{.kind = Kind::vector3, .at = out.at}, Kind::normal) : out);
 }
 
 Parameter input(const char* id, const char* label, double initial, const char* column = "Inputs") {
-  return {id, label, ParameterKind::scalar, Unit::none, initial, {0, 1}, {-1e6, 1e6}, column, {}, {std::string("connected(") + id + ") == 0", "It comes in at its peg."}};
+  return {id,
+          label,
+          ParameterKind::scalar,
+          Unit::none,
+          initial,
+          {0, 1},
+          {-1e6, 1e6},
+          column,
+          {},
+          {std::string("connected(") + id + ") == 0", "It comes in at its peg."}};
 }
 
 }  // namespace
 
 void add_choose(Catalogue& catalogue) {
-  catalogue.add({.id = "choose", .label = "Choose", .rack = Rack::mix, .help = "One of three by comparing a with b: greater, equal within a tolerance, or less.",
-    .more = "On a smooth noise with b = 0.5 and a small tolerance the equal input shows only as a hairline.",
-    .words = "if compare condition branch select greater less",
-    .inputs = {{"a", "A"}, {"b", "B"}, {"greater", "Greater", Kind::any}, {"equal", "Equal", Kind::any}, {"less", "Less", Kind::any}}, .outputs = {{"result", "Result", Kind::any}},
-    .parameters = {input("a", "A", 0.5, "Compare"), input("b", "B", 0.5, "Compare"), {"tolerance", "Tolerance", ParameterKind::scalar, Unit::none, 0.0, {0, 0.5}, {0, 1e6}, "Compare"},
-                   input("greater", "Greater", 1), input("equal", "Equal", 0.5), input("less", "Less", 0)},
-    .emit = emit_choose});
-  NodeType t{.id = "switch", .label = "Switch", .rack = Rack::mix, .help = "Passes one of up to six inputs on, chosen by its number.",
-    .more = "What is not chosen is not worked out. Takes cords too.", .words = "select pick multiplex variant choose", .outputs = {{"result", "Result", Kind::any}}, .emit = emit_switch};
+  catalogue.add(
+      {.id = "choose",
+       .label = "Choose",
+       .rack = Rack::mix,
+       .help = "One of three by comparing a with b: greater, equal within a tolerance, or less.",
+       .more = "On a smooth noise with b = 0.5 and a small tolerance the equal input shows only as a hairline.",
+       .words = "if compare condition branch select greater less",
+       .inputs = {{"a", "A"},
+                  {"b", "B"},
+                  {"greater", "Greater", Kind::any},
+                  {"equal", "Equal", Kind::any},
+                  {"less", "Less", Kind::any}},
+       .outputs = {{"result", "Result", Kind::any}},
+       .parameters = {input("a", "A", 0.5, "Compare"),
+                      input("b", "B", 0.5, "Compare"),
+                      {"tolerance", "Tolerance", ParameterKind::scalar, Unit::none, 0.0, {0, 0.5}, {0, 1e6}, "Compare"},
+                      input("greater", "Greater", 1),
+                      input("equal", "Equal", 0.5),
+                      input("less", "Less", 0)},
+       .emit = emit_choose});
+  NodeType t{.id = "switch",
+             .label = "Switch",
+             .rack = Rack::mix,
+             .help = "Passes one of up to six inputs on, chosen by its number.",
+             .more = "What is not chosen is not worked out. Takes cords too.",
+             .words = "select pick multiplex variant choose",
+             .outputs = {{"result", "Result", Kind::any}},
+             .emit = emit_switch};
   t.parameters = {{"chosen", "Chosen", ParameterKind::integer, Unit::count, 1.0, {1, 6}, {1, 6}, "Switch"}};
   for (int i = 0; i < 6; ++i) {
-    t.inputs.push_back({kWays[i], "Input " + std::to_string(i + 1), Kind::any, false, false, {}, "max(chosen, 2) + 1 >= " + std::to_string(i + 1)});
+    t.inputs.push_back({kWays[i],
+                        "Input " + std::to_string(i + 1),
+                        Kind::any,
+                        false,
+                        false,
+                        {},
+                        "max(chosen, 2) + 1 >= " + std::to_string(i + 1)});
     Parameter p = input(kWays[i], "", i / 5.0);
     p.label = "Input " + std::to_string(i + 1);
     const std::string n = std::to_string(i + 1);
-    p.acts = {std::string("(connected(") + kWays[i] + ") == 0) * (chosen == " + n + ")", "It comes in at its peg, or is not chosen."};
+    p.acts = {std::string("(connected(") + kWays[i] + ") == 0) * (chosen == " + n + ")",
+              "It comes in at its peg, or is not chosen."};
     t.parameters.push_back(std::move(p));
   }
   catalogue.add(std::move(t));
-  catalogue.add({.id = "split_channels", .label = "Split channels", .rack = Rack::mix, .help = "The strands of a colour or vector, one by one.",
-    .more = "A missing third strand is 0, a missing fourth is 1; a scalar is repeated.", .words = "separate red green blue alpha rgba xyz extract",
-    .inputs = {{"source", "Source", Kind::any}}, .outputs = {{"first", "First (red, u, x)"}, {"second", "Second (green, v, y)"}, {"third", "Third (blue, z)"}, {"fourth", "Fourth (alpha)"}},
-    .parameters = {{"source", "Source", ParameterKind::scalar, Unit::none, 0.5, {0, 1}, {-1e6, 1e6}, "Input", {}, {"connected(source) == 0", "It comes in at its peg."}}}, .emit = emit_split});
-  catalogue.add({.id = "join_channels", .label = "Join channels", .rack = Rack::mix, .help = "Strands side by side as a colour, vector or normal.", .words = "combine red green blue alpha rgba xyz merge",
-    .inputs = {{"first", "First"}, {"second", "Second"}, {"third", "Third"}, {"fourth", "Fourth"}}, .outputs = {{"result", "Result", Kind::any}},
-    .parameters = {{"as", "As", ParameterKind::choice, Unit::none, std::string("colour"), {}, {}, "Kind", {"colour", "colour_alpha", "vector2", "vector3", "normal"}},
-                   input("first", "First", 0.5), input("second", "Second", 0.5),
-                   {"third", "Third", ParameterKind::scalar, Unit::none, 0.5, {0, 1}, {-1e6, 1e6}, "Inputs", {}, {"(connected(third) == 0) * (as != vector2)", "It comes in at its peg, or the result has two strands."}},
-                   {"fourth", "Fourth", ParameterKind::scalar, Unit::none, 1.0, {0, 1}, {-1e6, 1e6}, "Inputs", {}, {"(connected(fourth) == 0) * (as == colour_alpha)", "It comes in at its peg, or the result has no fourth strand."}}},
-    .emit = emit_join});
+  catalogue.add({.id = "split_channels",
+                 .label = "Split channels",
+                 .rack = Rack::mix,
+                 .help = "The strands of a colour or vector, one by one.",
+                 .more = "A missing third strand is 0, a missing fourth is 1; a scalar is repeated.",
+                 .words = "separate red green blue alpha rgba xyz extract",
+                 .inputs = {{"source", "Source", Kind::any}},
+                 .outputs = {{"first", "First (red, u, x)"},
+                             {"second", "Second (green, v, y)"},
+                             {"third", "Third (blue, z)"},
+                             {"fourth", "Fourth (alpha)"}},
+                 .parameters = {{"source",
+                                 "Source",
+                                 ParameterKind::scalar,
+                                 Unit::none,
+                                 0.5,
+                                 {0, 1},
+                                 {-1e6, 1e6},
+                                 "Input",
+                                 {},
+                                 {"connected(source) == 0", "It comes in at its peg."}}},
+                 .emit = emit_split});
+  catalogue.add({.id = "join_channels",
+                 .label = "Join channels",
+                 .rack = Rack::mix,
+                 .help = "Strands side by side as a colour, vector or normal.",
+                 .words = "combine red green blue alpha rgba xyz merge",
+                 .inputs = {{"first", "First"}, {"second", "Second"}, {"third", "Third"}, {"fourth", "Fourth"}},
+                 .outputs = {{"result", "Result", Kind::any}},
+                 .parameters = {{"as",
+                                 "As",
+                                 ParameterKind::choice,
+                                 Unit::none,
+                                 std::string("colour"),
+                                 {},
+                                 {},
+                                 "Kind",
+                                 {"colour", "colour_alpha", "vector2", "vector3", "normal"}},
+                                input("first", "First", 0.5),
+                                input("second", "Second", 0.5),
+                                {"third",
+                                 "Third",
+                                 ParameterKind::scalar,
+                                 Unit::none,
+                                 0.5,
+                                 {0, 1},
+                                 {-1e6, 1e6},
+                                 "Inputs",
+                                 {},
+                                 {"(connected(third) == 0) * (as != vector2)",
+                                  "It comes in at its peg, or the result has two strands."}},
+                                {"fourth",
+                                 "Fourth",
+                                 ParameterKind::scalar,
+                                 Unit::none,
+                                 1.0,
+                                 {0, 1},
+                                 {-1e6, 1e6},
+                                 "Inputs",
+                                 {},
+                                 {"(connected(fourth) == 0) * (as == colour_alpha)",
+                                  "It comes in at its peg, or the result has no fourth strand."}}},
+                 .emit = emit_join});
 }
 
 }  // namespace loom

@@ -23,14 +23,18 @@ void emit(Emitter& e) {
   Builder& b = e.b;
   const int count = e.integer("count");
   Kind kind = e.in("base").kind;
-  for (int i = 1; i <= count; ++i) if (e.connected(name("layer_", i))) kind = wider(kind, e.in(name("layer_", i)).kind);
+  for (int i = 1; i <= count; ++i)
+    if (e.connected(name("layer_", i))) kind = wider(kind, e.in(name("layer_", i)).kind);
   Strands result = convert(b, e.in("base"), kind);
   Reg height = e.scalar("height");
   for (int i = 1; i <= count; ++i) {
     if (!e.connected(name("layer_", i))) continue;
     const bool settles = e.is(name("mode_", i), "settle");
-    const Reg weight = settles ? settled(e, i, height) : b.mul(e.connected(name("mask_", i)) ? e.scalar(name("mask_", i)) : b.constant(1), e.real(name("amount_", i)));
-    result = blended(b, settles ? "plain" : e.word(name("mode_", i)), result, convert(b, e.in(name("layer_", i)), kind), weight);
+    const Reg weight = settles ? settled(e, i, height)
+                               : b.mul(e.connected(name("mask_", i)) ? e.scalar(name("mask_", i)) : b.constant(1),
+                                       e.real(name("amount_", i)));
+    result = blended(b, settles ? "plain" : e.word(name("mode_", i)), result, convert(b, e.in(name("layer_", i)), kind),
+                     weight);
   }
   e.out("result", result);
   e.out("height", height);
@@ -39,14 +43,41 @@ void emit(Emitter& e) {
 }  // namespace
 
 void add_layers(Catalogue& catalogue) {
-  NodeType t{.id = "layers", .label = "Layers", .rack = Rack::mix, .help = "A stack on a base: each layer with a mode, an amount and a mask, or settled by height.",
-    .more = "From the first layer up. Settle: the layer lies where its amount, plus its mask less one half, is above the height that lies there, with an edge as wide as asked; the height then rises to it. Takes cords: every map is blended by its own rule.",
-    .words = "stack composite blend over material height mix", .outputs = {{"result", "Result", Kind::any}, {"height", "Height"}}, .emit = emit};
+  NodeType t{.id = "layers",
+             .label = "Layers",
+             .rack = Rack::mix,
+             .help = "A stack on a base: each layer with a mode, an amount and a mask, or settled by height.",
+             .more =
+                 "From the first layer up. Settle: the layer lies where its amount, plus its mask less one half, is "
+                 "above the height that lies there, with an edge as wide as asked; the height then rises to it. Takes "
+                 "cords: every map is blended by its own rule.",
+             .words = "stack composite blend over material height mix",
+             .outputs = {{"result", "Result", Kind::any}, {"height", "Height"}},
+             .emit = emit};
   t.inputs = {{"base", "Base", Kind::any}, {"height", "Height"}};
-  t.parameters = {{"count", "Layers", ParameterKind::integer, Unit::count, 2.0, {1, kMostLayers}, {1, kMostLayers}, "Stack"},
-                  {"base", "Base", ParameterKind::scalar, Unit::none, 0.0, {0, 1}, {-1e6, 1e6}, "Stack", {}, {"connected(base) == 0", "It comes in at its peg."}},
-                  {"height", "Height", ParameterKind::scalar, Unit::none, 0.5, {0, 1}, {-1e4, 1e4}, "Stack", {}, {"connected(height) == 0", "It comes in at its peg."}},
-                  {"contrast_width", "Settled edge", ParameterKind::scalar, Unit::none, 0.1, {0.01, 0.5}, {0, 10}, "Stack"}};
+  t.parameters = {
+      {"count", "Layers", ParameterKind::integer, Unit::count, 2.0, {1, kMostLayers}, {1, kMostLayers}, "Stack"},
+      {"base",
+       "Base",
+       ParameterKind::scalar,
+       Unit::none,
+       0.0,
+       {0, 1},
+       {-1e6, 1e6},
+       "Stack",
+       {},
+       {"connected(base) == 0", "It comes in at its peg."}},
+      {"height",
+       "Height",
+       ParameterKind::scalar,
+       Unit::none,
+       0.5,
+       {0, 1},
+       {-1e4, 1e4},
+       "Stack",
+       {},
+       {"connected(height) == 0", "It comes in at its peg."}},
+      {"contrast_width", "Settled edge", ParameterKind::scalar, Unit::none, 0.1, {0.01, 0.5}, {0, 10}, "Stack"}};
   std::string settles;
   std::vector<std::string> modes = blend_modes();
   modes.push_back("settle");
@@ -55,8 +86,26 @@ void add_layers(Catalogue& catalogue) {
     t.inputs.push_back({"layer_" + n, "Layer " + n, Kind::any, false, false, {}, "count >= " + n});
     t.inputs.push_back({"mask_" + n, "Mask " + n, Kind::scalar, false, false, {}, "count >= " + n});
     const std::string reason = "There is no layer " + n + ": connect one, and count it.";
-    t.parameters.push_back({"mode_" + n, "Mode", ParameterKind::choice, Unit::none, std::string("plain"), {}, {}, "Layer " + n, modes, {there, reason}});
-    t.parameters.push_back({"amount_" + n, "Amount", ParameterKind::scalar, Unit::share, 1.0, {0, 1}, {-1000, 1000}, "Layer " + n, {}, {there, reason}});
+    t.parameters.push_back({"mode_" + n,
+                            "Mode",
+                            ParameterKind::choice,
+                            Unit::none,
+                            std::string("plain"),
+                            {},
+                            {},
+                            "Layer " + n,
+                            modes,
+                            {there, reason}});
+    t.parameters.push_back({"amount_" + n,
+                            "Amount",
+                            ParameterKind::scalar,
+                            Unit::share,
+                            1.0,
+                            {0, 1},
+                            {-1000, 1000},
+                            "Layer " + n,
+                            {},
+                            {there, reason}});
     settles += (settles.empty() ? "" : " + ") + there + " * (mode_" + n + " == settle)";
   }
   t.parameters[3].acts = {settles, "No layer is settled by height."};

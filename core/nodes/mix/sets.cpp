@@ -7,7 +7,11 @@ namespace {
 
 std::vector<Peg> slot_pegs() {
   std::vector<Peg> pegs;
-  for (const Slot& s : hem_slots()) pegs.push_back({std::string(s.id), std::string(s.label), s.id == "normal" ? Kind::normal : s.channels == 3 ? Kind::colour : Kind::scalar});
+  for (const Slot& s : hem_slots())
+    pegs.push_back({std::string(s.id), std::string(s.label),
+                    s.id == "normal"  ? Kind::normal
+                    : s.channels == 3 ? Kind::colour
+                                      : Kind::scalar});
   return pegs;
 }
 
@@ -19,7 +23,8 @@ Strands empty_slot(Builder& b, const Slot& slot, Kind kind) {
 
 void make(Emitter& e) {
   Strands set{.kind = Kind::set};
-  for (const Peg& p : e.type().inputs) set.members.emplace_back(p.id, e.connected(p.id) ? e.in(p.id) : empty_slot(e.b, *hem_slot(p.id), p.kind));
+  for (const Peg& p : e.type().inputs)
+    set.members.emplace_back(p.id, e.connected(p.id) ? e.in(p.id) : empty_slot(e.b, *hem_slot(p.id), p.kind));
   e.out("set", std::move(set));
 }
 
@@ -36,10 +41,23 @@ void open(Emitter& e) {
 }  // namespace
 
 void add_sets(Catalogue& catalogue) {
-  catalogue.add({.id = "make_set", .label = "Make set", .rack = Rack::mix, .help = "Gathers the maps of a material in one cord; a map that is not connected gets its slot's default.",
-    .words = "bundle material cord pack", .inputs = slot_pegs(), .outputs = {{"set", "Set", Kind::set}}, .emit = make});
-  catalogue.add({.id = "open_set", .label = "Open set", .rack = Rack::mix, .help = "Gives back the maps that a cord carries.",
-    .words = "unbundle material cord split", .inputs = {{"set", "Set", Kind::set}}, .outputs = slot_pegs(), .emit = open});
+  catalogue.add(
+      {.id = "make_set",
+       .label = "Make set",
+       .rack = Rack::mix,
+       .help = "Gathers the maps of a material in one cord; a map that is not connected gets its slot's default.",
+       .words = "bundle material cord pack",
+       .inputs = slot_pegs(),
+       .outputs = {{"set", "Set", Kind::set}},
+       .emit = make});
+  catalogue.add({.id = "open_set",
+                 .label = "Open set",
+                 .rack = Rack::mix,
+                 .help = "Gives back the maps that a cord carries.",
+                 .words = "unbundle material cord split",
+                 .inputs = {{"set", "Set", Kind::set}},
+                 .outputs = slot_pegs(),
+                 .emit = open});
 }
 
 }  // namespace loom

@@ -23,8 +23,10 @@ void give(AreaCall& call, Kind kind, std::vector<Plane> planes) {
 bool passes_through(AreaCall& call) {
   const Field* source = call.in("source");
   if (source && call.connected("field")) return false;
-  if (source) call.out("result", *source);
-  else call.out("result", Plane::filled(call.size(), call.real("source")));
+  if (source)
+    call.out("result", *source);
+  else
+    call.out("result", Plane::filled(call.size(), call.real("source")));
   return true;
 }
 
@@ -32,14 +34,17 @@ Result<Done> follow(AreaCall& call) {
   if (passes_through(call)) return Done{};
   const Field &source = *call.in("source"), &field = *call.in("field");
   const int doublings = call.integer("doublings");
-  give(call, source.kind, followed(strands_of(source), *field.strand[0], *field.strand[1], call.real("amount") / static_cast<float>(1 << doublings), doublings, call.stop));
+  give(call, source.kind,
+       followed(strands_of(source), *field.strand[0], *field.strand[1],
+                call.real("amount") / static_cast<float>(1 << doublings), doublings, call.stop));
   return call.done();
 }
 
 Result<Done> smear(AreaCall& call) {
   if (passes_through(call)) return Done{};
   const Field &source = *call.in("source"), &field = *call.in("field");
-  give(call, source.kind, smeared(strands_of(source), *field.strand[0], *field.strand[1], call.real("length"), 5, call.stop));
+  give(call, source.kind,
+       smeared(strands_of(source), *field.strand[0], *field.strand[1], call.real("length"), 5, call.stop));
   return call.done();
 }
 
@@ -47,19 +52,56 @@ Result<Done> smear(AreaCall& call) {
 
 void add_flow(Catalogue& catalogue) {
   const ActsWhen both{"connected(source) * connected(field)", "Connect a source and a field first."};
-  const Parameter source{"source", "Source", ParameterKind::scalar, Unit::none, 0.0, {0, 1}, {-1e6, 1e6}, "Input", {}, {"connected(source) == 0", "It comes in at its peg."}};
-  const std::vector<Peg> in{{"source", "Source", Kind::any}, {"field", "Field", Kind::vector2}}, out{{"result", "Result", Kind::any}};
-  catalogue.add({.id = "follow", .label = "Follow", .rack = Rack::move, .help = "Reads a map from where many small steps along a field of offsets lead.",
-    .more = "The amount is divided over 2^doublings steps, each along the field at the place reached so far; worked out by doubling. One step is a leap, as Warp does.",
-    .words = "advect flow vector field drift current streamline", .inputs = in, .outputs = out,
-    .parameters = {source, {"amount", "Amount", ParameterKind::scalar, Unit::share_of_tile, 0.1, {-0.5, 0.5}, {-4, 4}, "Way", {}, both},
-                   {"doublings", "Steps doubled", ParameterKind::integer, Unit::count, 4.0, {0, 6}, {0, 8}, "Way", {}, both}},
-    .evaluate = follow});
-  catalogue.add({.id = "smear", .label = "Smear", .rack = Rack::move, .help = "The mean of a map along a field of directions.",
-    .more = "Line integral convolution (Cabral and Leedom 1993) over 32 samples, half ahead and half behind, by doubling. Length is the way for a field vector of length 1.",
-    .words = "streak drag lic motion directional brush", .inputs = in, .outputs = out,
-    .parameters = {source, {"length", "Length", ParameterKind::scalar, Unit::share_of_tile, 0.1, {0, 0.4}, {0, 2}, "Way", {}, both}},
-    .evaluate = smear});
+  const Parameter source{"source",
+                         "Source",
+                         ParameterKind::scalar,
+                         Unit::none,
+                         0.0,
+                         {0, 1},
+                         {-1e6, 1e6},
+                         "Input",
+                         {},
+                         {"connected(source) == 0", "It comes in at its peg."}};
+  const std::vector<Peg> in{{"source", "Source", Kind::any}, {"field", "Field", Kind::vector2}},
+      out{{"result", "Result", Kind::any}};
+  catalogue.add(
+      {.id = "follow",
+       .label = "Follow",
+       .rack = Rack::move,
+       .help = "Reads a map from where many small steps along a field of offsets lead.",
+       .more = "The amount is divided over 2^doublings steps, each along the field at the place reached so far; worked "
+               "out by doubling. One step is a leap, as Warp does.",
+       .words = "advect flow vector field drift current streamline",
+       .inputs = in,
+       .outputs = out,
+       .parameters =
+           {source,
+            {"amount",
+             "Amount",
+             ParameterKind::scalar,
+             Unit::share_of_tile,
+             0.1,
+             {-0.5, 0.5},
+             {-4, 4},
+             "Way",
+             {},
+             both},
+            {"doublings", "Steps doubled", ParameterKind::integer, Unit::count, 4.0, {0, 6}, {0, 8}, "Way", {}, both}},
+       .evaluate = follow});
+  catalogue.add(
+      {.id = "smear",
+       .label = "Smear",
+       .rack = Rack::move,
+       .help = "The mean of a map along a field of directions.",
+       .more = "Line integral convolution (Cabral and Leedom 1993) over 32 samples, half ahead and half behind, by "
+               "doubling. Length is the way for a field vector of length 1.",
+       .words = "streak drag lic motion directional brush",
+       .inputs = in,
+       .outputs = out,
+       .parameters =
+           {source,
+            {"length", "Length", ParameterKind::scalar, Unit::share_of_tile, 0.1, {0, 0.4}, {0, 2}, "Way", {}, both}},
+       .evaluate = smear});
 }
 
 }  // namespace loom

@@ -31,7 +31,8 @@ void emit(Emitter& e) {
     y = b.sub(0.5f, b.mul(radius, b.apply(Op::sine, within)));
   }
   Strands out{.kind = source->kind, .regions = source->regions};
-  for (int i = 0; i < strand_count(source->kind); ++i) out.at[static_cast<std::size_t>(i)] = b.apply(Op::sample, {x, y, b.footprint()}, e.sampled("source", i), 1)[0];
+  for (int i = 0; i < strand_count(source->kind); ++i)
+    out.at[static_cast<std::size_t>(i)] = b.apply(Op::sample, {x, y, b.footprint()}, e.sampled("source", i), 1)[0];
   e.out("result", out);
 }
 
@@ -39,19 +40,79 @@ void emit(Emitter& e) {
 
 void add_mirror(Catalogue& catalogue) {
   const ActsWhen there{"connected(source)", "There is nothing to fold: connect a source."};
-  catalogue.add({.id = "mirror", .label = "Mirror", .rack = Rack::move, .help = "Folds a map about a line along u, v or both, or into mirrored sectors.",
-    .more = "Along an axis, the place p is read at line + min(t, 1 - t) with t = fract(p - line). Sectors: the angle is folded into half a sector, as in a kaleidoscope.",
-    .words = "reflect symmetry kaleidoscope flip fold",
-    .inputs = {{"source", "Source", Kind::any, true}}, .outputs = {{"result", "Result", Kind::any}},
-    .parameters = {
-      {"source", "Source", ParameterKind::scalar, Unit::none, 0.0, {0, 1}, {-1e6, 1e6}, "Input", {}, {"connected(source) == 0", "It comes in at its peg."}},
-      {"fold", "Fold", ParameterKind::choice, Unit::none, std::string("along_u"), {}, {}, "Fold", {"along_u", "along_v", "both", "into_sectors"}, there},
-      {"line_u", "Line at u", ParameterKind::scalar, Unit::share_of_tile, 0.0, {0, 1}, {-64, 64}, "Fold", {}, {"connected(source) * ((fold == along_u) + (fold == both))", "Nothing is folded along u."}},
-      {"line_v", "Line at v", ParameterKind::scalar, Unit::share_of_tile, 0.0, {0, 1}, {-64, 64}, "Fold", {}, {"connected(source) * ((fold == along_v) + (fold == both))", "Nothing is folded along v."}},
-      {"sectors", "Sectors", ParameterKind::integer, Unit::count, 6.0, {1, 16}, {1, 180}, "Sectors", {}, {"connected(source) * (fold == into_sectors)", "The fold makes no sectors."}},
-      {"turn", "Turn", ParameterKind::scalar, Unit::degrees, 0.0, {0, 360}, {-3600, 3600}, "Sectors", {}, {"connected(source) * (fold == into_sectors)", "The fold makes no sectors."}}},
-    .handles = {{Handle::Form::line_u, "line_u"}, {Handle::Form::line_v, "line_v"}, {Handle::Form::angle, "turn"}},
-    .emit = emit, .follows_positions = true});
+  catalogue.add(
+      {.id = "mirror",
+       .label = "Mirror",
+       .rack = Rack::move,
+       .help = "Folds a map about a line along u, v or both, or into mirrored sectors.",
+       .more = "Along an axis, the place p is read at line + min(t, 1 - t) with t = fract(p - line). Sectors: the "
+               "angle is folded into half a sector, as in a kaleidoscope.",
+       .words = "reflect symmetry kaleidoscope flip fold",
+       .inputs = {{"source", "Source", Kind::any, true}},
+       .outputs = {{"result", "Result", Kind::any}},
+       .parameters = {{"source",
+                       "Source",
+                       ParameterKind::scalar,
+                       Unit::none,
+                       0.0,
+                       {0, 1},
+                       {-1e6, 1e6},
+                       "Input",
+                       {},
+                       {"connected(source) == 0", "It comes in at its peg."}},
+                      {"fold",
+                       "Fold",
+                       ParameterKind::choice,
+                       Unit::none,
+                       std::string("along_u"),
+                       {},
+                       {},
+                       "Fold",
+                       {"along_u", "along_v", "both", "into_sectors"},
+                       there},
+                      {"line_u",
+                       "Line at u",
+                       ParameterKind::scalar,
+                       Unit::share_of_tile,
+                       0.0,
+                       {0, 1},
+                       {-64, 64},
+                       "Fold",
+                       {},
+                       {"connected(source) * ((fold == along_u) + (fold == both))", "Nothing is folded along u."}},
+                      {"line_v",
+                       "Line at v",
+                       ParameterKind::scalar,
+                       Unit::share_of_tile,
+                       0.0,
+                       {0, 1},
+                       {-64, 64},
+                       "Fold",
+                       {},
+                       {"connected(source) * ((fold == along_v) + (fold == both))", "Nothing is folded along v."}},
+                      {"sectors",
+                       "Sectors",
+                       ParameterKind::integer,
+                       Unit::count,
+                       6.0,
+                       {1, 16},
+                       {1, 180},
+                       "Sectors",
+                       {},
+                       {"connected(source) * (fold == into_sectors)", "The fold makes no sectors."}},
+                      {"turn",
+                       "Turn",
+                       ParameterKind::scalar,
+                       Unit::degrees,
+                       0.0,
+                       {0, 360},
+                       {-3600, 3600},
+                       "Sectors",
+                       {},
+                       {"connected(source) * (fold == into_sectors)", "The fold makes no sectors."}}},
+       .handles = {{Handle::Form::line_u, "line_u"}, {Handle::Form::line_v, "line_v"}, {Handle::Form::angle, "turn"}},
+       .emit = emit,
+       .follows_positions = true});
 }
 
 }  // namespace loom

@@ -12,7 +12,8 @@ void emit(Emitter& e) {
   Builder& b = e.b;
   const auto [u, v, footprint] = e.position();
   const Vector centre = e.vector("centre");
-  const Reg x = b.add(b.fract(b.add(u, static_cast<float>(0.5 - centre[0]))), -0.5f), y = b.add(b.fract(b.add(v, static_cast<float>(0.5 - centre[1]))), -0.5f);
+  const Reg x = b.add(b.fract(b.add(u, static_cast<float>(0.5 - centre[0]))), -0.5f),
+            y = b.add(b.fract(b.add(v, static_cast<float>(0.5 - centre[1]))), -0.5f);
   const Reg radius = b.mul(b.length(x, y), 2);  // 1 at the circle that touches the tile's sides
   const float inner = e.real("inner"), width = std::max(e.real("outer") - inner, 1e-4f);
   const Reg angle = b.add(b.mul(b.apply(Op::arctangent2, b.neg(y), x), 1 / kTau), -e.real("turn") / 360);
@@ -29,29 +30,63 @@ void emit(Emitter& e) {
   if (!source) return e.out("result", e.in("source"));
   Strands result{.kind = source->kind, .regions = source->regions};
   const Reg wide = b.footprint(p, q);
-  for (int i = 0; i < strand_count(source->kind); ++i) result.at[static_cast<std::size_t>(i)] = b.apply(Op::sample, {p, q, wide}, e.sampled("source", i), 1)[0];
+  for (int i = 0; i < strand_count(source->kind); ++i)
+    result.at[static_cast<std::size_t>(i)] = b.apply(Op::sample, {p, q, wide}, e.sampled("source", i), 1)[0];
   e.out("result", result);
 }
 
 }  // namespace
 
 void add_polar(Catalogue& catalogue) {
-  catalogue.add({.id = "polar", .label = "Polar", .rack = Rack::move, .help = "Bends a map, or a Make node's coordinates, round the middle.",
-    .more = "Angle from arctangent of (y, x), anticlockwise from the right; length 1 at the circle that touches the tile. To rings: u runs round, v outwards; to rays: the other way. An inner radius of 0 with outer 1 is the full disc. Beyond the circle it runs on into the corners unless the ring is kept.",
-    .words = "radial circle bend wrap ring arc cartesian",
-    .inputs = {{"coordinates", "Coordinates", Kind::vector2}, {"source", "Source", Kind::any, true}},
-    .outputs = {{"coordinates", "Coordinates", Kind::vector2}, {"mask", "Ring"}, {"result", "Result", Kind::any}},
-    .parameters = {
-      {"source", "Source", ParameterKind::scalar, Unit::none, 0.0, {0, 1}, {-1e6, 1e6}, "Input", {}, {"connected(source) == 0", "It comes in at its peg."}},
-      {"way", "Way", ParameterKind::choice, Unit::none, std::string("to_rings"), {}, {}, "Way", {"to_rings", "to_rays"}},
-      {"inner", "Inner radius", ParameterKind::scalar, Unit::share, 0.0, {0, 0.9}, {-4, 4}, "Ring"},
-      {"outer", "Outer radius", ParameterKind::scalar, Unit::share, 1.0, {0.1, 1.5}, {-4, 8}, "Ring"},
-      {"keep_ring", "Keep to the ring", ParameterKind::toggle, Unit::none, 0.0, {0, 1}, {0, 1}, "Ring"},
-      {"arc", "Arc", ParameterKind::scalar, Unit::degrees, 360.0, {30, 360}, {1, 360}, "Angle"},
-      {"turn", "Turn", ParameterKind::scalar, Unit::degrees, 0.0, {0, 360}, {-3600, 3600}, "Angle"},
-      {"centre", "Centre", ParameterKind::vector2, Unit::share_of_tile, Vector{0.5, 0.5}, {0, 1}, {-64, 64}, "Place"}},
-    .handles = {{Handle::Form::place, "centre"}, {Handle::Form::radius, "inner", "centre", 0, 0.5}, {Handle::Form::radius, "outer", "centre", 0, 0.5}, {Handle::Form::angle, "turn", "centre"}},
-    .emit = emit, .follows_positions = true});
+  catalogue.add(
+      {.id = "polar",
+       .label = "Polar",
+       .rack = Rack::move,
+       .help = "Bends a map, or a Make node's coordinates, round the middle.",
+       .more = "Angle from arctangent of (y, x), anticlockwise from the right; length 1 at the circle that touches the "
+               "tile. To rings: u runs round, v outwards; to rays: the other way. An inner radius of 0 with outer 1 is "
+               "the full disc. Beyond the circle it runs on into the corners unless the ring is kept.",
+       .words = "radial circle bend wrap ring arc cartesian",
+       .inputs = {{"coordinates", "Coordinates", Kind::vector2}, {"source", "Source", Kind::any, true}},
+       .outputs = {{"coordinates", "Coordinates", Kind::vector2}, {"mask", "Ring"}, {"result", "Result", Kind::any}},
+       .parameters = {{"source",
+                       "Source",
+                       ParameterKind::scalar,
+                       Unit::none,
+                       0.0,
+                       {0, 1},
+                       {-1e6, 1e6},
+                       "Input",
+                       {},
+                       {"connected(source) == 0", "It comes in at its peg."}},
+                      {"way",
+                       "Way",
+                       ParameterKind::choice,
+                       Unit::none,
+                       std::string("to_rings"),
+                       {},
+                       {},
+                       "Way",
+                       {"to_rings", "to_rays"}},
+                      {"inner", "Inner radius", ParameterKind::scalar, Unit::share, 0.0, {0, 0.9}, {-4, 4}, "Ring"},
+                      {"outer", "Outer radius", ParameterKind::scalar, Unit::share, 1.0, {0.1, 1.5}, {-4, 8}, "Ring"},
+                      {"keep_ring", "Keep to the ring", ParameterKind::toggle, Unit::none, 0.0, {0, 1}, {0, 1}, "Ring"},
+                      {"arc", "Arc", ParameterKind::scalar, Unit::degrees, 360.0, {30, 360}, {1, 360}, "Angle"},
+                      {"turn", "Turn", ParameterKind::scalar, Unit::degrees, 0.0, {0, 360}, {-3600, 3600}, "Angle"},
+                      {"centre",
+                       "Centre",
+                       ParameterKind::vector2,
+                       Unit::share_of_tile,
+                       Vector{0.5, 0.5},
+                       {0, 1},
+                       {-64, 64},
+                       "Place"}},
+       .handles = {{Handle::Form::place, "centre"},
+                   {Handle::Form::radius, "inner", "centre", 0, 0.5},
+                   {Handle::Form::radius, "outer", "centre", 0, 0.5},
+                   {Handle::Form::angle, "turn", "centre"}},
+       .emit = emit,
+       .follows_positions = true});
 }
 
 }  // namespace loom

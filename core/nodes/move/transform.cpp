@@ -15,33 +15,93 @@ void emit(Emitter& e) {
   double p = std::round(repeats * std::cos(angle)), q = std::round(repeats * std::sin(angle));
   if (p == 0 && q == 0) p = 1;
   const Vector shift = e.vector("shift");
-  const Reg u = b.add(b.u(), static_cast<float>(-0.5 - shift[0])), v = b.add(b.v(), static_cast<float>(-0.5 - shift[1]));
+  const Reg u = b.add(b.u(), static_cast<float>(-0.5 - shift[0])),
+            v = b.add(b.v(), static_cast<float>(-0.5 - shift[1]));
   const float fp = static_cast<float>(p), fq = static_cast<float>(q);
   Reg x = b.add(b.sub(b.mul(u, fp), b.mul(v, fq)), 0.5f), y = b.add(b.add(b.mul(u, fq), b.mul(v, fp)), 0.5f);
   if (e.toggle("mirror_u")) x = b.sub(1, x);
   if (e.toggle("mirror_v")) y = b.sub(1, y);
   const Reg footprint = b.footprint(x, y);
   Strands out{.kind = source->kind, .regions = source->regions};
-  for (int i = 0; i < strand_count(source->kind); ++i) out.at[static_cast<std::size_t>(i)] = b.apply(Op::sample, {x, y, footprint}, e.sampled("source", i), 1)[0];
+  for (int i = 0; i < strand_count(source->kind); ++i)
+    out.at[static_cast<std::size_t>(i)] = b.apply(Op::sample, {x, y, footprint}, e.sampled("source", i), 1)[0];
   e.out("result", out);
 }
 
 }  // namespace
 
 void add_transform(Catalogue& catalogue) {
-  catalogue.add({.id = "transform", .label = "Transform", .rack = Rack::move, .help = "Shifts, turns, repeats and mirrors a map; it still tiles.",
-    .more = "Turn and repeats are snapped to the nearest whole lattice vector (p, q): u' = p u - q v, v' = q u + p v. Read bilinear from a mean pyramid.",
-    .words = "move rotate scale offset tile mirror flip repeat",
-    .inputs = {{"source", "Source", Kind::any, true}}, .outputs = {{"result", "Result", Kind::any}},
-    .parameters = {
-      {"source", "Source", ParameterKind::scalar, Unit::none, 0.0, {0, 1}, {-1e6, 1e6}, "Input", {}, {"connected(source) == 0", "It comes in at its peg."}},
-      {"shift", "Shift", ParameterKind::vector2, Unit::share_of_tile, Vector{0, 0}, {-0.5, 0.5}, {-64, 64}, "Place", {}, {"connected(source)", "There is nothing to move: connect a source."}},
-      {"turn", "Turn", ParameterKind::scalar, Unit::degrees, 0.0, {-180, 180}, {-3600, 3600}, "Place", {}, {"connected(source)", "There is nothing to turn: connect a source."}},
-      {"repeats", "Repeats", ParameterKind::integer, Unit::times, 1.0, {1, 8}, {1, 64}, "Size", {}, {"connected(source)", "There is nothing to repeat: connect a source."}},
-      {"mirror_u", "Mirror along u", ParameterKind::toggle, Unit::none, 0.0, {0, 1}, {0, 1}, "Mirror", {}, {"connected(source)", "There is nothing to mirror: connect a source."}},
-      {"mirror_v", "Mirror along v", ParameterKind::toggle, Unit::none, 0.0, {0, 1}, {0, 1}, "Mirror", {}, {"connected(source)", "There is nothing to mirror: connect a source."}}},
-    .handles = {{Handle::Form::place, "shift", "", 0.5}, {Handle::Form::angle, "turn", "shift", 0.5}},
-    .emit = emit});
+  catalogue.add({.id = "transform",
+                 .label = "Transform",
+                 .rack = Rack::move,
+                 .help = "Shifts, turns, repeats and mirrors a map; it still tiles.",
+                 .more = "Turn and repeats are snapped to the nearest whole lattice vector (p, q): u' = p u - q v, v' "
+                         "= q u + p v. Read bilinear from a mean pyramid.",
+                 .words = "move rotate scale offset tile mirror flip repeat",
+                 .inputs = {{"source", "Source", Kind::any, true}},
+                 .outputs = {{"result", "Result", Kind::any}},
+                 .parameters = {{"source",
+                                 "Source",
+                                 ParameterKind::scalar,
+                                 Unit::none,
+                                 0.0,
+                                 {0, 1},
+                                 {-1e6, 1e6},
+                                 "Input",
+                                 {},
+                                 {"connected(source) == 0", "It comes in at its peg."}},
+                                {"shift",
+                                 "Shift",
+                                 ParameterKind::vector2,
+                                 Unit::share_of_tile,
+                                 Vector{0, 0},
+                                 {-0.5, 0.5},
+                                 {-64, 64},
+                                 "Place",
+                                 {},
+                                 {"connected(source)", "There is nothing to move: connect a source."}},
+                                {"turn",
+                                 "Turn",
+                                 ParameterKind::scalar,
+                                 Unit::degrees,
+                                 0.0,
+                                 {-180, 180},
+                                 {-3600, 3600},
+                                 "Place",
+                                 {},
+                                 {"connected(source)", "There is nothing to turn: connect a source."}},
+                                {"repeats",
+                                 "Repeats",
+                                 ParameterKind::integer,
+                                 Unit::times,
+                                 1.0,
+                                 {1, 8},
+                                 {1, 64},
+                                 "Size",
+                                 {},
+                                 {"connected(source)", "There is nothing to repeat: connect a source."}},
+                                {"mirror_u",
+                                 "Mirror along u",
+                                 ParameterKind::toggle,
+                                 Unit::none,
+                                 0.0,
+                                 {0, 1},
+                                 {0, 1},
+                                 "Mirror",
+                                 {},
+                                 {"connected(source)", "There is nothing to mirror: connect a source."}},
+                                {"mirror_v",
+                                 "Mirror along v",
+                                 ParameterKind::toggle,
+                                 Unit::none,
+                                 0.0,
+                                 {0, 1},
+                                 {0, 1},
+                                 "Mirror",
+                                 {},
+                                 {"connected(source)", "There is nothing to mirror: connect a source."}}},
+                 .handles = {{Handle::Form::place, "shift", "", 0.5}, {Handle::Form::angle, "turn", "shift", 0.5}},
+                 .emit = emit});
 }
 
 }  // namespace loom

@@ -7,7 +7,8 @@
 namespace loom {
 namespace {
 
-// One channel's curve through the stops: each goes on to the next as it says itself, or as all do: straight, smooth (monotone cubic) or stepped.
+// One channel's curve through the stops: each goes on to the next as it says itself, or as all do: straight, smooth
+// (monotone cubic) or stepped.
 std::shared_ptr<CurveTable> channel_curve(const Stops& stops, std::size_t channel, const std::string& how) {
   Points points;
   for (const ColourStop& s : stops) points.push_back({s.at, s.colour[channel]});
@@ -16,7 +17,8 @@ std::shared_ptr<CurveTable> channel_curve(const Stops& stops, std::size_t channe
     const std::string& own = stops[i].between.empty() ? how : stops[i].between;
     if (own == "smooth") continue;
     const auto from = static_cast<float>(points[i].x), to = static_cast<float>(points[i + 1].x);
-    const auto y0 = static_cast<float>(points[i].y), y1 = static_cast<float>(own == "stepped" ? points[i].y : points[i + 1].y);
+    const auto y0 = static_cast<float>(points[i].y),
+               y1 = static_cast<float>(own == "stepped" ? points[i].y : points[i + 1].y);
     table->pieces[i] = {from, to, y0, y1, y1 - y0, y1 - y0};
   }
   return table;
@@ -35,7 +37,8 @@ void emit(Emitter& e) {
     }
   const Reg x = e.scalar("value");
   Three mixed;
-  for (std::size_t c = 0; c < 3; ++c) mixed[c] = b.apply(Op::curve, {x}, channel_curve(stops, c, e.word("between")), 1)[0];
+  for (std::size_t c = 0; c < 3; ++c)
+    mixed[c] = b.apply(Op::curve, {x}, channel_curve(stops, c, e.word("between")), 1)[0];
   if (perceptual) mixed = linear_from_oklab(b, mixed);
   Strands out{.kind = Kind::colour};
   std::copy(mixed.begin(), mixed.end(), out.at.begin());
@@ -45,16 +48,55 @@ void emit(Emitter& e) {
 }  // namespace
 
 void add_dye(Catalogue& catalogue) {
-  catalogue.add({.id = "dye", .label = "Dye", .rack = Rack::tone, .help = "Turns greys into colours through a row of stops.",
-    .more = "Colours are mixed in linear light, or in Oklab (Ottosson 2020), where steps are even to the eye. Smooth is monotone cubic, straight is linear, stepped holds each stop until the next; a stop may go its own way.",
-    .words = "gradient map colour ramp palette tint colorize",
-    .inputs = {{"value", "Value"}}, .outputs = {{"colour", "Colour", Kind::colour}},
-    .parameters = {
-      {"value", "Value", ParameterKind::scalar, Unit::none, 0.5, {0, 1}, {-1e6, 1e6}, "Input", {}, {"connected(value) == 0", "The value comes in at its peg."}},
-      {"stops", "Stops", ParameterKind::stops, Unit::none, Stops{{0, {0.01, 0.05, 0.06, 1}}, {0.5, {0.05, 0.28, 0.26, 1}}, {1, {0.7, 0.82, 0.66, 1}}}, {0, 1}, {-1e4, 1e4}, "Stops"},
-      {"between", "Between stops", ParameterKind::choice, Unit::none, std::string("straight"), {}, {}, "Stops", {"smooth", "straight", "stepped"}},
-      {"mixed_in", "Mixed in", ParameterKind::choice, Unit::none, std::string("linear"), {}, {}, "Stops", {"linear", "oklab"}, {"between < stepped", "Stepped colours are not mixed."}}},
-    .emit = emit});
+  catalogue.add(
+      {.id = "dye",
+       .label = "Dye",
+       .rack = Rack::tone,
+       .help = "Turns greys into colours through a row of stops.",
+       .more =
+           "Colours are mixed in linear light, or in Oklab (Ottosson 2020), where steps are even to the eye. Smooth is "
+           "monotone cubic, straight is linear, stepped holds each stop until the next; a stop may go its own way.",
+       .words = "gradient map colour ramp palette tint colorize",
+       .inputs = {{"value", "Value"}},
+       .outputs = {{"colour", "Colour", Kind::colour}},
+       .parameters = {{"value",
+                       "Value",
+                       ParameterKind::scalar,
+                       Unit::none,
+                       0.5,
+                       {0, 1},
+                       {-1e6, 1e6},
+                       "Input",
+                       {},
+                       {"connected(value) == 0", "The value comes in at its peg."}},
+                      {"stops",
+                       "Stops",
+                       ParameterKind::stops,
+                       Unit::none,
+                       Stops{{0, {0.01, 0.05, 0.06, 1}}, {0.5, {0.05, 0.28, 0.26, 1}}, {1, {0.7, 0.82, 0.66, 1}}},
+                       {0, 1},
+                       {-1e4, 1e4},
+                       "Stops"},
+                      {"between",
+                       "Between stops",
+                       ParameterKind::choice,
+                       Unit::none,
+                       std::string("straight"),
+                       {},
+                       {},
+                       "Stops",
+                       {"smooth", "straight", "stepped"}},
+                      {"mixed_in",
+                       "Mixed in",
+                       ParameterKind::choice,
+                       Unit::none,
+                       std::string("linear"),
+                       {},
+                       {},
+                       "Stops",
+                       {"linear", "oklab"},
+                       {"between < stepped", "Stepped colours are not mixed."}}},
+       .emit = emit});
 }
 
 }  // namespace loom

@@ -15,14 +15,16 @@ std::shared_ptr<CurveTable> smooth_curve(const Points& given) {
   table->after = static_cast<float>(points.back().y);
   const std::size_t n = points.size();
   std::vector<double> secant, slope(n, 0);
-  for (std::size_t i = 0; i + 1 < n; ++i) secant.push_back((points[i + 1].y - points[i].y) / std::max(points[i + 1].x - points[i].x, 1e-9));
+  for (std::size_t i = 0; i + 1 < n; ++i)
+    secant.push_back((points[i + 1].y - points[i].y) / std::max(points[i + 1].x - points[i].x, 1e-9));
   for (std::size_t i = 0; i < n; ++i) {
     const double left = i > 0 ? secant[i - 1] : secant.empty() ? 0 : secant[0], right = i + 1 < n ? secant[i] : left;
     slope[i] = left * right <= 0 ? 0 : 2 * left * right / (left + right);
   }
   for (std::size_t i = 0; i + 1 < n; ++i) {
     const double wide = points[i + 1].x - points[i].x;
-    table->pieces.push_back({static_cast<float>(points[i].x), static_cast<float>(points[i + 1].x), static_cast<float>(points[i].y), static_cast<float>(points[i + 1].y),
+    table->pieces.push_back({static_cast<float>(points[i].x), static_cast<float>(points[i + 1].x),
+                             static_cast<float>(points[i].y), static_cast<float>(points[i + 1].y),
                              static_cast<float>(slope[i] * wide), static_cast<float>(slope[i + 1] * wide)});
   }
   return table;
@@ -66,14 +68,16 @@ Reg shaped(Emitter& e, Reg x) {
   return b.mix(b.constant(e.real("low")), b.constant(e.real("high")), t);
 }
 
-void emit_tone(Emitter& e) { e.out("value", each_strand(e.in("value"), [&](Reg x) { return shaped(e, x); })); }
+void emit_tone(Emitter& e) {
+  e.out("value", each_strand(e.in("value"), [&](Reg x) { return shaped(e, x); }));
+}
 
 void emit_remap(Emitter& e) {
   Builder& b = e.b;
   e.out("value", each_strand(e.in("value"), [&](Reg x) {
-    const Reg t = b.div(b.add(x, -e.real("from_low")), b.constant(e.real("from_high") - e.real("from_low")));
-    return b.mix(b.constant(e.real("to_low")), b.constant(e.real("to_high")), t);
-  }));
+          const Reg t = b.div(b.add(x, -e.real("from_low")), b.constant(e.real("from_high") - e.real("from_low")));
+          return b.mix(b.constant(e.real("to_low")), b.constant(e.real("to_high")), t);
+        }));
 }
 
 void emit_threshold(Emitter& e) {
@@ -89,63 +93,138 @@ void emit_pick_range(Emitter& e) {
   e.out("mask", b.smoothstep(b.constant(half + soft), b.constant(half), off));
 }
 
-Parameter value_parameter() { return {"value", "Value", ParameterKind::scalar, Unit::none, 0.5, {0, 1}, {-1e6, 1e6}, "Input", {}, {"connected(value) == 0", "The value comes in at its peg."}}; }
+Parameter value_parameter() {
+  return {"value",
+          "Value",
+          ParameterKind::scalar,
+          Unit::none,
+          0.5,
+          {0, 1},
+          {-1e6, 1e6},
+          "Input",
+          {},
+          {"connected(value) == 0", "The value comes in at its peg."}};
+}
 
 }  // namespace
 
 void add_tone(Catalogue& catalogue) {
   const std::vector<Peg> any_in{{"value", "Value", Kind::any}}, any_out{{"value", "Value", Kind::any}};
-  catalogue.add({.id = "tone", .label = "Tone", .rack = Rack::tone, .help = "Sets black, white and middle, bends by a curve, and gives a new range; on demand over all that the map holds.",
-    .more = "Values outside 0 to 1 live on: the line goes on straight below black and beyond the curve. The curve is monotone cubic (Fritsch and Carlson 1980).",
-    .words = "levels contrast brightness gamma histogram curve normalize auto stretch",
-    .inputs = {{"value", "Value", Kind::any, false, false, "full_range"}}, .outputs = any_out,
-    .parameters = {
-      value_parameter(),
-      {"black", "Black", ParameterKind::scalar, Unit::none, 0.0, {0, 1}, {-1e4, 1e4}, "Range"},
-      {"middle", "Middle", ParameterKind::scalar, Unit::share, 0.5, {0.05, 0.95}, {0.001, 0.999}, "Range"},
-      {"white", "White", ParameterKind::scalar, Unit::none, 1.0, {0, 1}, {-1e4, 1e4}, "Range"},
-      {"full_range", "Full range", ParameterKind::toggle, Unit::none, 0.0, {0, 1}, {0, 1}, "Range", {}, {"connected(value)", "A single value has no range: connect a map."}},
-      {"low", "Low end", ParameterKind::scalar, Unit::none, 0.0, {0, 1}, {-1e4, 1e4}, "Result"},
-      {"high", "High end", ParameterKind::scalar, Unit::none, 1.0, {0, 1}, {-1e4, 1e4}, "Result"},
-      {"curve", "Curve", ParameterKind::points, Unit::none, Points{}, {0, 1}, {-1e4, 1e4}, "Curve"}},
-    .emit = emit_tone});
-  catalogue.add({.id = "remap", .label = "Remap", .rack = Rack::tone, .help = "Takes one range to another, straight.", .words = "fit scale range map",
-    .inputs = any_in, .outputs = any_out,
-    .parameters = {
-      value_parameter(),
-      {"from_low", "From low", ParameterKind::scalar, Unit::none, 0.0, {0, 1}, {-1e4, 1e4}, "From"},
-      {"from_high", "From high", ParameterKind::scalar, Unit::none, 1.0, {0, 1}, {-1e4, 1e4}, "From"},
-      {"to_low", "To low", ParameterKind::scalar, Unit::none, 0.0, {0, 1}, {-1e4, 1e4}, "To"},
-      {"to_high", "To high", ParameterKind::scalar, Unit::none, 1.0, {0, 1}, {-1e4, 1e4}, "To"}},
-    .emit = emit_remap});
-  catalogue.add({.id = "clamp", .label = "Clamp", .rack = Rack::tone, .help = "Keeps values between two bounds.", .words = "limit cut saturate",
-    .inputs = any_in, .outputs = any_out,
-    .parameters = {
-      value_parameter(),
-      {"least", "Least", ParameterKind::scalar, Unit::none, 0.0, {0, 1}, {-1e6, 1e6}, "Bounds"},
-      {"most", "Most", ParameterKind::scalar, Unit::none, 1.0, {0, 1}, {-1e6, 1e6}, "Bounds"}},
-    .emit = [](Emitter& e) { e.out("value", each_strand(e.in("value"), [&](Reg x) { return e.b.clamp(x, e.real("least"), e.real("most")); })); }});
-  catalogue.add({.id = "clamp_0_1", .label = "Clamp 0–1", .rack = Rack::tone, .help = "Keeps values between 0 and 1.", .words = "saturate limit",
-    .inputs = any_in, .outputs = any_out, .parameters = {value_parameter()},
-    .emit = [](Emitter& e) { e.out("value", each_strand(e.in("value"), [&](Reg x) { return e.b.clamp(x, 0, 1); })); }});
-  catalogue.add({.id = "invert", .label = "Invert", .rack = Rack::tone, .help = "One minus the value.", .words = "negative reverse flip",
-    .inputs = any_in, .outputs = any_out, .parameters = {value_parameter()},
-    .emit = [](Emitter& e) { e.out("value", each_strand(e.in("value"), [&](Reg x) { return e.b.sub(1, x); })); }});
-  catalogue.add({.id = "threshold", .label = "Threshold", .rack = Rack::tone, .help = "White from a level on, black below, soft between if asked.", .words = "step binary cut mask",
-    .inputs = {{"value", "Value"}}, .outputs = {{"mask", "Mask"}},
-    .parameters = {
-      value_parameter(),
-      {"level", "Level", ParameterKind::scalar, Unit::none, 0.5, {0, 1}, {-1e4, 1e4}, "Threshold"},
-      {"softness", "Softness", ParameterKind::scalar, Unit::none, 0.02, {0, 0.5}, {0, 1e4}, "Threshold"}},
-    .emit = emit_threshold});
-  catalogue.add({.id = "pick_range", .label = "Pick range", .rack = Rack::tone, .help = "Keeps the values about a centre, drops the rest.", .words = "select band isolate histogram scan",
-    .inputs = {{"value", "Value"}, {"centre", "Centre"}}, .outputs = {{"mask", "Mask"}},
-    .parameters = {
-      value_parameter(),
-      {"centre", "Centre", ParameterKind::scalar, Unit::none, 0.5, {0, 1}, {-1e4, 1e4}, "Range", {}, {"connected(centre) == 0", "The centre comes in at its peg."}},
-      {"width", "Width", ParameterKind::scalar, Unit::none, 0.2, {0, 1}, {0, 1e4}, "Range"},
-      {"softness", "Softness", ParameterKind::scalar, Unit::none, 0.1, {0, 0.5}, {0, 1e4}, "Range"}},
-    .emit = emit_pick_range});
+  catalogue.add(
+      {.id = "tone",
+       .label = "Tone",
+       .rack = Rack::tone,
+       .help = "Sets black, white and middle, bends by a curve, and gives a new range; on demand over all that the map "
+               "holds.",
+       .more = "Values outside 0 to 1 live on: the line goes on straight below black and beyond the curve. The curve "
+               "is monotone cubic (Fritsch and Carlson 1980).",
+       .words = "levels contrast brightness gamma histogram curve normalize auto stretch",
+       .inputs = {{"value", "Value", Kind::any, false, false, "full_range"}},
+       .outputs = any_out,
+       .parameters =
+           {value_parameter(),
+            {"black", "Black", ParameterKind::scalar, Unit::none, 0.0, {0, 1}, {-1e4, 1e4}, "Range"},
+            {"middle", "Middle", ParameterKind::scalar, Unit::share, 0.5, {0.05, 0.95}, {0.001, 0.999}, "Range"},
+            {"white", "White", ParameterKind::scalar, Unit::none, 1.0, {0, 1}, {-1e4, 1e4}, "Range"},
+            {"full_range",
+             "Full range",
+             ParameterKind::toggle,
+             Unit::none,
+             0.0,
+             {0, 1},
+             {0, 1},
+             "Range",
+             {},
+             {"connected(value)", "A single value has no range: connect a map."}},
+            {"low", "Low end", ParameterKind::scalar, Unit::none, 0.0, {0, 1}, {-1e4, 1e4}, "Result"},
+            {"high", "High end", ParameterKind::scalar, Unit::none, 1.0, {0, 1}, {-1e4, 1e4}, "Result"},
+            {"curve", "Curve", ParameterKind::points, Unit::none, Points{}, {0, 1}, {-1e4, 1e4}, "Curve"}},
+       .emit = emit_tone});
+  catalogue.add(
+      {.id = "remap",
+       .label = "Remap",
+       .rack = Rack::tone,
+       .help = "Takes one range to another, straight.",
+       .words = "fit scale range map",
+       .inputs = any_in,
+       .outputs = any_out,
+       .parameters = {value_parameter(),
+                      {"from_low", "From low", ParameterKind::scalar, Unit::none, 0.0, {0, 1}, {-1e4, 1e4}, "From"},
+                      {"from_high", "From high", ParameterKind::scalar, Unit::none, 1.0, {0, 1}, {-1e4, 1e4}, "From"},
+                      {"to_low", "To low", ParameterKind::scalar, Unit::none, 0.0, {0, 1}, {-1e4, 1e4}, "To"},
+                      {"to_high", "To high", ParameterKind::scalar, Unit::none, 1.0, {0, 1}, {-1e4, 1e4}, "To"}},
+       .emit = emit_remap});
+  catalogue.add(
+      {.id = "clamp",
+       .label = "Clamp",
+       .rack = Rack::tone,
+       .help = "Keeps values between two bounds.",
+       .words = "limit cut saturate",
+       .inputs = any_in,
+       .outputs = any_out,
+       .parameters = {value_parameter(),
+                      {"least", "Least", ParameterKind::scalar, Unit::none, 0.0, {0, 1}, {-1e6, 1e6}, "Bounds"},
+                      {"most", "Most", ParameterKind::scalar, Unit::none, 1.0, {0, 1}, {-1e6, 1e6}, "Bounds"}},
+       .emit = [](Emitter& e) {
+         e.out("value",
+               each_strand(e.in("value"), [&](Reg x) { return e.b.clamp(x, e.real("least"), e.real("most")); }));
+       }});
+  catalogue.add({.id = "clamp_0_1",
+                 .label = "Clamp 0–1",
+                 .rack = Rack::tone,
+                 .help = "Keeps values between 0 and 1.",
+                 .words = "saturate limit",
+                 .inputs = any_in,
+                 .outputs = any_out,
+                 .parameters = {value_parameter()},
+                 .emit = [](Emitter& e) {
+                   e.out("value", each_strand(e.in("value"), [&](Reg x) { return e.b.clamp(x, 0, 1); }));
+                 }});
+  catalogue.add(
+      {.id = "invert",
+       .label = "Invert",
+       .rack = Rack::tone,
+       .help = "One minus the value.",
+       .words = "negative reverse flip",
+       .inputs = any_in,
+       .outputs = any_out,
+       .parameters = {value_parameter()},
+       .emit = [](Emitter& e) { e.out("value", each_strand(e.in("value"), [&](Reg x) { return e.b.sub(1, x); })); }});
+  catalogue.add(
+      {.id = "threshold",
+       .label = "Threshold",
+       .rack = Rack::tone,
+       .help = "White from a level on, black below, soft between if asked.",
+       .words = "step binary cut mask",
+       .inputs = {{"value", "Value"}},
+       .outputs = {{"mask", "Mask"}},
+       .parameters =
+           {value_parameter(),
+            {"level", "Level", ParameterKind::scalar, Unit::none, 0.5, {0, 1}, {-1e4, 1e4}, "Threshold"},
+            {"softness", "Softness", ParameterKind::scalar, Unit::none, 0.02, {0, 0.5}, {0, 1e4}, "Threshold"}},
+       .emit = emit_threshold});
+  catalogue.add(
+      {.id = "pick_range",
+       .label = "Pick range",
+       .rack = Rack::tone,
+       .help = "Keeps the values about a centre, drops the rest.",
+       .words = "select band isolate histogram scan",
+       .inputs = {{"value", "Value"}, {"centre", "Centre"}},
+       .outputs = {{"mask", "Mask"}},
+       .parameters = {value_parameter(),
+                      {"centre",
+                       "Centre",
+                       ParameterKind::scalar,
+                       Unit::none,
+                       0.5,
+                       {0, 1},
+                       {-1e4, 1e4},
+                       "Range",
+                       {},
+                       {"connected(centre) == 0", "The centre comes in at its peg."}},
+                      {"width", "Width", ParameterKind::scalar, Unit::none, 0.2, {0, 1}, {0, 1e4}, "Range"},
+                      {"softness", "Softness", ParameterKind::scalar, Unit::none, 0.1, {0, 0.5}, {0, 1e4}, "Range"}},
+       .emit = emit_pick_range});
 }
 
 }  // namespace loom
