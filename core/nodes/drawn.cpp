@@ -6,7 +6,7 @@
 namespace loom {
 
 int drawn_size(const Emitter& e, int most) {
-  return std::min(most, e.connected("coordinates") ? 2 * e.size() : e.size());
+  return std::min(most, e.connected("coordinates") ? 2 * e.resolution() : e.resolution());
 }
 
 std::shared_ptr<DrawnTable> drawn_table(std::vector<Plane> planes) {
@@ -21,9 +21,9 @@ std::shared_ptr<DrawnTable> drawn_table(std::vector<Plane> planes) {
 }
 
 Reg read_drawn(Emitter& e, const std::shared_ptr<const DrawnTable>& table, std::size_t i) {
-  if (!e.connected("coordinates") && table->planes[i]->size() == e.size()) return e.b.load(table->planes[i]);
+  if (!e.connected("coordinates")) return e.b.read(table->sampled[i]);
   const auto [u, v, footprint] = e.position();
-  return e.b.apply(Op::sample, {u, v, footprint}, table->sampled[i], 1)[0];
+  return e.b.apply(kSample, {u, v, footprint}, table->sampled[i], 1)[0];
 }
 
 Affine placed(const Drawing& d, std::string_view fit, double margin) {

@@ -69,14 +69,29 @@ void UnitSamples::add(float at_row, float at_column, float u, float v, float wid
   key.push_back(std::bit_cast<float>(unit_key));
 }
 
+namespace {
+
+// The pegs that a parameter of kind `formula` reads at other places.
+std::vector<std::string> read_elsewhere(const NodeCall& call, const Parameter& by) {
+  const auto* text = std::get_if<std::string>(&call.param(by.id));
+  const auto parsed = text ? parse_formula(*text) : Result<Expression>(Error{});
+  return parsed ? maps_in(*parsed) : std::vector<std::string>{};
+}
+
+}  // namespace
+
 bool NodeCall::reads_whole(const Peg& peg) const {
   const Parameter* by = peg.whole || peg.whole_when.empty() ? nullptr : type_.parameter(peg.whole_when);
   if (!by) return peg.whole;
   if (by->kind != ParameterKind::formula) return toggle(by->id);
-  const auto* text = std::get_if<std::string>(&param(by->id));
-  const auto parsed = text ? parse_formula(*text) : Result<Expression>(Error{});
-  const auto maps = parsed ? maps_in(*parsed) : std::vector<std::string>{};
+  const auto maps = read_elsewhere(*this, *by);
   return std::find(maps.begin(), maps.end(), peg.id) != maps.end();
+}
+
+bool NodeCall::reads_slopes(const Peg& peg) const {
+  if (peg.slopes) return true;
+  const Parameter* by = peg.whole_when.empty() ? nullptr : type_.parameter(peg.whole_when);
+  return by && by->kind == ParameterKind::formula && !read_elsewhere(*this, *by).empty();
 }
 
 Strands convert(Builder& b, const Strands& from, Kind to, int channel) {
@@ -112,16 +127,29 @@ Strands convert(Builder& b, const Strands& from, Kind to, int channel) {
   return out;
 }
 
+namespace {
+
+// What stands where nothing is connected: a flat normal, no region, a cord of no maps.
+Strands nothing(Builder& b, Kind kind) {
+  if (kind == Kind::regions) return {.kind = kind, .at = {b.constant(-1)}, .regions = std::make_shared<RegionTable>()};
+  if (kind == Kind::normal) return {.kind = kind, .at = {b.constant(0), b.constant(0), b.constant(1)}};
+  return {.kind = kind};
+}
+
+}  // namespace
+
 Strands Emitter::in(std::string_view peg) {
   const Peg* described = type().input(peg);
-  if (const auto it = inputs_.find(peg); it != inputs_.end()) return it->second;
-  if (const auto it = whole_.find(peg); it != whole_.end() && it->second.strand[0]) {
-    Strands s{.kind = it->second.kind, .regions = it->second.regions};
-    for (std::size_t i = 0; i < static_cast<std::size_t>(strand_count(s.kind)); ++i)
-      s.at[i] = b.load(it->second.strand[i]);
-    return s;
+  std::optional<Strands> given;
+  if (const auto it = inputs_.find(peg); it != inputs_.end()) given = it->second;
+  if (const auto it = whole_.find(peg); it != whole_.end()) given = loaded(b, it->second);
+  if (given) {
+    const bool as_vectors = described && described->kind == Kind::any && !type().keeps_normals;
+    if (given->kind == Kind::normal && as_vectors) given->kind = Kind::vector3;
+    return *std::move(given);
   }
   const Kind kind = described ? described->kind : Kind::scalar;
+  if (kind == Kind::set || kind == Kind::regions) return nothing(b, kind);
   if (peg == "coordinates") return {.kind = Kind::vector2, .at = {b.u(), b.v()}};
   Strands out{.kind = kind == Kind::any ? Kind::scalar : kind};
   for (Reg& r : out.at) r = b.constant(0);
@@ -137,41 +165,55 @@ Strands Emitter::in(std::string_view peg) {
   return out;
 }
 
+Strands loaded(Builder& b, const Field& field) {
+  Strands s{.kind = field.kind, .regions = field.regions};
+  for (std::size_t i = 0; i < static_cast<std::size_t>(strand_count(field.kind)); ++i)
+    s.at[i] = field.kind == Kind::regions ? b.read_labels(field.strand[i]) : b.read(field.strand[i]);
+  if (field.footprint) s.footprint = b.read(field.footprint);
+  for (const auto& [name, member] : field.members) s.members.emplace_back(name, loaded(b, member));
+  return s;
+}
+
 const Field* Emitter::whole(std::string_view peg) const {
   const auto it = whole_.find(peg);
   return it == whole_.end() ? nullptr : &it->second;
 }
 
-std::shared_ptr<const Sampled> Emitter::sampled(std::string_view peg, int strand) {
-  auto table = std::make_shared<Sampled>();
-  const Field* field = whole(peg);
-  if (field && field->strand[static_cast<std::size_t>(strand)])
-    table->levels = pyramid(field->strand[static_cast<std::size_t>(strand)], 14);
-  return table;
-}
-
-Strands Emitter::read_at(std::string_view peg, Reg u, Reg v, Reg footprint) {
-  const Field& source = *whole(peg);
-  Strands out{.kind = source.kind, .regions = source.regions};
-  for (int i = 0; i < strand_count(source.kind); ++i)
-    out.at[static_cast<std::size_t>(i)] = b.apply(Op::sample, {u, v, footprint}, sampled(peg, i), 1)[0];
-  return out;
-}
-
 Emitter::Position Emitter::position() {
+  if (!connected("coordinates")) return {b.u(), b.v(), b.footprint()};
   const Strands c = in("coordinates");
-  const bool free = !connected("coordinates");
-  return {c.at[0], c.at[1], free ? b.footprint() : b.footprint(c.at[0], c.at[1])};
+  const Reg footprint = c.footprint ? *c.footprint : b.footprint(c.at[0], c.at[1]);
+  const auto [u, v] = b.placed(c.at[0], c.at[1], footprint);
+  return {u, v, footprint};
+}
+
+Emitter::Position Emitter::position_with_slopes() {
+  if (!connected("coordinates")) return position();
+  const Strands c = in("coordinates");
+  return {c.at[0], c.at[1], c.footprint ? *c.footprint : b.footprint(c.at[0], c.at[1])};
+}
+
+Emitter::PositionInSpace Emitter::position_in_space() {
+  const Strands p = in("positions");
+  return {p.at[0], p.at[1], p.at[2], b.max(b.footprint(p.at[0], p.at[1]), b.footprint(p.at[1], p.at[2]))};
 }
 
 Kind Emitter::widest() const {
-  Kind kind = Kind::any;
+  std::vector<Kind> kinds;
   for (const Peg& p : type().inputs) {
     if (p.kind != Kind::any) continue;
-    if (const auto it = inputs_.find(p.id); it != inputs_.end()) kind = wider(kind, it->second.kind);
-    if (const auto it = whole_.find(p.id); it != whole_.end()) kind = wider(kind, it->second.kind);
+    if (const auto it = inputs_.find(p.id); it != inputs_.end()) kinds.push_back(it->second.kind);
+    if (const auto it = whole_.find(p.id); it != whole_.end()) kinds.push_back(it->second.kind);
   }
-  return kind == Kind::any ? Kind::scalar : kind;
+  return common_kind(type(), kinds).value_or(Kind::scalar);
+}
+
+Strands Emitter::in_as(std::string_view peg, Kind kind) {
+  if (connected(peg)) return convert(b, in(peg), kind);
+  if (kind == Kind::set) return {.kind = kind};
+  if (kind == Kind::regions) return {.kind = kind, .at = {b.constant(-1)}, .regions = std::make_shared<RegionTable>()};
+  if (kind == Kind::normal) return {.kind = kind, .at = {b.constant(0), b.constant(0), b.constant(1)}};
+  return convert(b, in(peg), kind);
 }
 
 namespace {
@@ -207,7 +249,7 @@ Reg rule_share(Builder& b, const Rule& rule, const UnitSamples& units, std::uint
 Reg Emitter::map_at_centre(Builder& own, std::string_view peg) {
   const auto levels = sampled(peg, 0);
   if (levels->levels.empty()) return own.constant(0);
-  return own.apply(Op::sample, {own.attribute(kCentreU), own.attribute(kCentreV), own.footprint()}, levels, 1)[0];
+  return own.apply(kSample, {own.attribute(kCentreU), own.attribute(kCentreV), own.footprint()}, levels, 1)[0];
 }
 
 std::optional<Strands> Emitter::formula_over_units(Builder& own, std::string_view id, const Formula& formula,
@@ -227,7 +269,7 @@ std::optional<Strands> Emitter::formula_over_units(Builder& own, std::string_vie
     if (p.id.rfind("map_", 0) == 0 && connected(p.id)) {
       name(p.id, map_at_centre(own, p.id));
       scope.maps[p.id] = [this, &own, id = p.id](Reg u, Reg v) {
-        return Strands{.kind = Kind::scalar, .at = own.apply(Op::sample, {u, v, own.footprint()}, sampled(id, 0), 1)};
+        return Strands{.kind = Kind::scalar, .at = own.apply(kSample, {u, v, own.footprint()}, sampled(id, 0), 1)};
       };
     }
   for (const auto& [word, number] : formula.bound) name(word, own.constant(static_cast<float>(number)));
@@ -254,7 +296,7 @@ std::vector<std::vector<float>> Emitter::per_unit_lanes(std::string_view id, con
     for (std::size_t i = 0; i < lanes; ++i) std::fill(values[i].begin(), values[i].end(), static_cast<float>(plain[i]));
     return values;
   }
-  Builder own(1.0f / static_cast<float>(size()));
+  Builder own(Domain::places(kCentreU, 1.0f / static_cast<float>(resolution())));
   Strands result{.kind = Kind::scalar, .at = {own.constant(0)}};
   if (rule) {
     const Reg t =
@@ -278,7 +320,7 @@ std::vector<std::vector<float>> Emitter::per_unit_lanes(std::string_view id, con
   const float* attributes[] = {units.index.data(),    units.row.data(),      units.column.data(),
                                units.centre_u.data(), units.centre_v.data(), units.size_u.data(),
                                units.size_v.data(),   units.level.data(),    units.key.data()};
-  run_samples(own.build(), units.count(), attributes, columns);
+  run_samples(own.build(), units.count(), attributes, columns, stop);
   if (spreads) {
     auto& noted = (*spreads)[std::string(id)];
     for (const auto& lane : values) noted.insert(noted.end(), lane.begin(), lane.end());
@@ -290,7 +332,7 @@ Reg Emitter::each(std::string_view id, const UnitSamples& units, Reg unit) {
   if (!varies(id)) return b.constant(real(id));
   auto column = std::make_shared<Column>();
   column->values = per_unit(id, units);
-  return b.apply(Op::fetch, {unit}, column, 1)[0];
+  return b.apply(kFetch, {unit}, column, 1)[0];
 }
 
 const Field* AreaCall::in(std::string_view peg) const {

@@ -50,6 +50,9 @@ class NodeCall {
   const Measures& measures() const { return measures_; }
   /// Whether this input is read away from its texel, as the parameters stand.
   bool reads_whole(const Peg& peg) const;
+  /// Whether the kernel asks how its value at this peg changes from sample to sample: a formula that reads maps
+  /// elsewhere.
+  bool reads_slopes(const Peg& peg) const;
 
  private:
   const NodeType& type_;
@@ -80,27 +83,45 @@ class Emitter : public NodeCall {
   Stop stop;  ///< polled by what lays large tables; a table that was broken off is not kept
 
   bool connected(std::string_view peg) const { return inputs_.count(peg) || whole_.count(peg); }
+  /// Texels along a side of the maps that are made: for tables that need one, which are keyed by it. What is emitted
+  /// must not depend on it.
+  int resolution() const { return size(); }
   /// The input in its peg's kind; where nothing is connected, the parameter of the same name, else zeros
   /// (coordinates: the texel's own).
   Strands in(std::string_view peg);
   Reg scalar(std::string_view peg) { return in(peg).at[0]; }
+  /// The same as another kind; where nothing is connected, what stands for nothing: a flat normal, no region, no map.
+  Strands in_as(std::string_view peg, Kind kind);
   /// A whole input, or null where nothing is connected.
   const Field* whole(std::string_view peg) const;
   /// The pyramid of one strand of a whole input.
   std::shared_ptr<const Sampled> sampled(std::string_view peg, int strand);
+  std::shared_ptr<const Sampled> sampled(const PlanePtr& plane);
   /// A whole input at another place, in shares of the tile: bilinear, from the level of a mean pyramid that fits
-  /// `footprint`.
+  /// `footprint`; regions by the nearest texel, as parts of their own with the keys they have; normals bent along, so
+  /// that they are those of the height that is moved the same way; a cord map by map.
   Strands read_at(std::string_view peg, Reg u, Reg v, Reg footprint);
-  /// The coordinates at the peg "coordinates" with the footprint that they have.
+  /// The place at the peg "coordinates"; where nothing is connected, the sample's own.
   struct Position {
     Reg u, v, footprint;
   };
   Position position();
-  /// The widest kind of the inputs at pegs of kind `any`.
+  /// The same at a peg with slopes: how the coordinates turn and stretch is known too.
+  Position position_with_slopes();
+  /// The place in space at the peg "positions", which is connected.
+  struct PositionInSpace {
+    Reg x, y, z, footprint;
+  };
+  PositionInSpace position_in_space();
+  /// The kind that the inputs at pegs of kind `any` have in common.
   Kind widest() const;
 
   void out(std::string_view peg, Reg value) { outputs[std::string(peg)] = {.kind = Kind::scalar, .at = {value}}; }
   void out(std::string_view peg, Strands value) { outputs[std::string(peg)] = std::move(value); }
+  /// Coordinates with the footprint that they have, where the method knows better than their slopes.
+  void out_place(std::string_view peg, Reg u, Reg v, Reg footprint) {
+    outputs[std::string(peg)] = {.kind = Kind::vector2, .at = {u, v}, .footprint = footprint};
+  }
   std::map<std::string, Strands> outputs;
 
   /// A per-unit parameter for every unit: constant, by rule or by formula.
@@ -132,11 +153,18 @@ class Emitter : public NodeCall {
   std::optional<Strands> formula_over_units(Builder& own, std::string_view id, const Formula& formula,
                                             const UnitSamples& units);
   Reg map_at_centre(Builder& own, std::string_view peg);
+  Strands moved(const Field& source, Reg u, Reg v, Reg footprint);
+  Strands moved_regions(const Field& source, Reg u, Reg v);
 
   std::map<std::string, Strands, std::less<>> inputs_;
   std::map<std::string, Field, std::less<>> whole_;
+  std::map<const Plane*, std::shared_ptr<const Sampled>> sampled_;
   Shelf shelf_;
+  using NodeCall::size;
 };
+
+/// A finished value read at the samples of `b`.
+Strands loaded(Builder& b, const Field& field);
 
 /// Turns strands into another kind by the table of docs/format.md. `channel` picks a lane of a colour, -1: luminance.
 Strands convert(Builder& b, const Strands& from, Kind to, int channel = -1);

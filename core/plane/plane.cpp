@@ -162,6 +162,7 @@ std::size_t Field::bytes() const {
   std::size_t sum = regions ? regions->count() * 44 : 0;
   for (const auto& plane : strand)
     if (plane) sum += plane->bytes();
+  if (footprint) sum += footprint->bytes();
   for (const auto& [name, member] : members) sum += member.bytes();
   return sum;
 }

@@ -78,6 +78,7 @@ struct FieldMember;
 struct Field {
   Kind kind = Kind::scalar;
   std::array<PlanePtr, 4> strand;
+  PlanePtr footprint;  ///< of a place: how wide a sample is, seen in these coordinates; may be null
   std::shared_ptr<const RegionTable> regions;
   std::vector<FieldMember> members;
 

@@ -16,10 +16,12 @@ Reg reg_of(std::uint32_t step, std::uint32_t result) { return Reg{step << 2 | re
 
 Reg Builder::put(const Step& step) {
   std::uint64_t h = combine(static_cast<std::uint64_t>(step.op), step.aux);
+  h = combine(h, reinterpret_cast<std::uintptr_t>(step.family));  // only finds what is there: no order follows from it
   for (int i = 0; i < step.sources; ++i) h = combine(h, step.source[static_cast<std::size_t>(i)].id);
   for (const std::uint32_t old : same_[h]) {
     const Step& s = steps_[old];
-    if (s.op == step.op && s.aux == step.aux && s.sources == step.sources && s.source == step.source)
+    if (s.op == step.op && s.family == step.family && s.aux == step.aux && s.sources == step.sources &&
+        s.source == step.source)
       return reg_of(old, 0);
   }
   const auto index = static_cast<std::uint32_t>(steps_.size());
@@ -29,7 +31,8 @@ Reg Builder::put(const Step& step) {
 }
 
 Reg Builder::constant(float value) {
-  const auto bits = std::bit_cast<std::uint32_t>(value == 0 ? 0.0f : value);
+  if (value == 0) value = 0;  // one zero: which sign came first must not matter
+  const auto bits = std::bit_cast<std::uint32_t>(value);
   if (const auto it = constant_of_.find(bits); it != constant_of_.end()) return it->second;
   constants_.push_back(value);
   const Reg r = put({.op = Op::constant, .aux = static_cast<std::uint32_t>(constants_.size() - 1)});
@@ -48,8 +51,59 @@ const PlanePtr* Builder::loaded(Reg a) const {
 }
 
 Reg Builder::attribute(std::uint32_t index) { return put({.op = Op::attribute, .aux = index}); }
-Reg Builder::u() { return put({.op = Op::texel_u}); }
-Reg Builder::v() { return put({.op = Op::texel_v}); }
+
+Reg Builder::u() {
+  if (domain_.size_) return put({.op = Op::texel_u});
+  return domain_.place_ == Domain::kNone ? constant(0) : attribute(domain_.place_);
+}
+
+Reg Builder::v() {
+  if (domain_.size_) return put({.op = Op::texel_v});
+  return domain_.place_ == Domain::kNone ? constant(0) : attribute(domain_.place_ + 1);
+}
+
+Reg Builder::footprint() {
+  return domain_.width_ == Domain::kNone ? constant(domain_.footprint_) : attribute(domain_.width_);
+}
+
+Reg Builder::read(const PlanePtr& plane) {
+  if (domain_.size_ == plane->size()) return load(plane);
+  ResourcePtr& levels = pyramids_[plane.get()];
+  if (!levels) {
+    auto made = std::make_shared<Sampled>();
+    made->levels = pyramid(plane, 14);
+    levels = std::move(made);
+  }
+  return apply(kSample, {u(), v(), footprint()}, levels, 1)[0];
+}
+
+Reg Builder::read(const std::shared_ptr<const Sampled>& map) {
+  if (domain_.size_ == map->levels[0]->size()) return load(map->levels[0]);
+  return apply(kSample, {u(), v(), footprint()}, map, 1)[0];
+}
+
+Reg Builder::read_labels(const PlanePtr& plane) {
+  return domain_.size_ == plane->size() ? load(plane) : nearest(plane, u(), v());
+}
+
+Reg Builder::nearest(const PlanePtr& plane, Reg u, Reg v) {
+  auto table = std::make_shared<Sampled>();
+  table->levels = {plane};
+  return apply(kNearest, {u, v}, std::move(table), 1)[0];
+}
+
+Reg Builder::opaque(Reg a) { return put({.op = Op::same, .sources = 1, .source = {a}}); }
+
+// The footprint's number tells these from `opaque`, and u (odd) from v (even).
+std::pair<Reg, Reg> Builder::placed(Reg u, Reg v, Reg footprint) {
+  return {put({.op = Op::same, .sources = 1, .source = {u}, .aux = 2 * footprint.id + 1}),
+          put({.op = Op::same, .sources = 1, .source = {v}, .aux = 2 * footprint.id + 2})};
+}
+
+Reg Builder::behind(Reg a) const {
+  while (steps_[step_of(a)].op == Op::same) a = steps_[step_of(a)].source[0];
+  return a;
+}
 
 Reg Builder::load(const PlanePtr& plane) {
   auto it = std::find(planes_.begin(), planes_.end(), plane);
@@ -70,7 +124,7 @@ Reg Builder::folded(const Step& step) {
   one.registers = one.outputs = 1;
   float value = 0;
   float* out = &value;
-  run_samples(one, 1, {}, {&out, 1});
+  run_samples(one, 1, {}, {&out, 1}, Stop{});
   return constant(value);
 }
 
@@ -134,16 +188,17 @@ Reg Builder::apply(Op op, Reg a, Reg b, Reg c) {
   return found ? r : put(step);
 }
 
-std::uint32_t Builder::resource(std::shared_ptr<const Resource> r) {
+std::uint32_t Builder::resource(ResourcePtr r) {
   auto it = std::find(resources_.begin(), resources_.end(), r);
   if (it == resources_.end()) it = resources_.insert(it, std::move(r));
   return static_cast<std::uint32_t>(it - resources_.begin());
 }
 
-std::array<Reg, 4> Builder::apply(Op op, std::initializer_list<Reg> sources, std::shared_ptr<const Resource> r,
-                                  int results) {
-  Step step{
-      .op = op, .sources = static_cast<std::uint8_t>(sources.size()), .results = static_cast<std::uint8_t>(results)};
+std::array<Reg, 4> Builder::apply(const Family& family, std::span<const Reg> sources, ResourcePtr r, int results) {
+  Step step{.op = Op::family,
+            .family = &family,
+            .sources = static_cast<std::uint8_t>(sources.size()),
+            .results = static_cast<std::uint8_t>(results)};
   std::copy(sources.begin(), sources.end(), step.source.begin());
   step.aux = resource(std::move(r));
   const std::uint32_t s = step_of(put(step));
@@ -160,11 +215,14 @@ Program Builder::build() {
   const std::size_t n = steps_.size();
   std::vector<std::size_t> last(n * 4, 0);  // where each value is read last
   std::vector<char> wanted(n, 0);
-  for (const auto& [value, output] : stores_) wanted[step_of(value)] = 1, last[value.id] = n;
+  for (auto& [value, output] : stores_) {
+    value = behind(value);
+    wanted[step_of(value)] = 1, last[value.id] = n;
+  }
   for (std::size_t i = n; i-- > 0;) {
     if (!wanted[i]) continue;
     for (std::size_t k = 0; k < steps_[i].sources; ++k) {
-      const Reg s = steps_[i].source[k];
+      const Reg s = steps_[i].source[k] = behind(steps_[i].source[k]);
       wanted[step_of(s)] = 1;
       last[s.id] = std::max(last[s.id], i);
     }
@@ -183,7 +241,8 @@ Program Builder::build() {
       place[i << 2] = static_cast<std::uint16_t>(kConstantBit | step.aux);
       continue;
     }
-    Instruction code{.op = step.op, .sources = step.sources, .results = step.results, .aux = step.aux};
+    Instruction code{
+        .op = step.op, .family = step.family, .sources = step.sources, .results = step.results, .aux = step.aux};
     for (std::size_t k = 0; k < step.sources; ++k) code.source[k] = place[step.source[k].id];
     code.plain = step.sources >= 2 && steps_[step_of(step.source[0])].op == Op::texel_u &&
                  steps_[step_of(step.source[1])].op == Op::texel_v;
@@ -210,30 +269,29 @@ Program Builder::build() {
 Reg Builder::footprint(Reg x, Reg y) {
   const auto [xu, xv] = slope(x);
   const auto [yu, yv] = slope(y);
-  const Reg widest = max(length(xu, yu), length(xv, yv));
-  // Where no slope is known (a coordinate read from a map), the texel's own width is the best guess.
-  if (const float* k = known(widest); k && *k == 0) return footprint();
-  return mul(widest, footprint_);
+  // A place that stands still, as in steps of a floor, is as sharp as can be told.
+  constexpr float kLeast = 1e-7f;
+  return max(mul(max(length(xu, yu), length(xv, yv)), footprint()), constant(kLeast));
 }
 
-std::pair<Reg, Reg> Builder::slope(Reg a) {
+Slopes Builder::slope(Reg a) {
   if (const auto it = slopes_.find(a.id); it != slopes_.end()) return it->second;
   const Step step = steps_[step_of(a)];  // a copy: the vector grows below
-  const auto found = slope_of_step(step, a);
+  const Slopes found = slope_of_step(step, a);
   slopes_[a.id] = found;
   return found;
 }
 
-std::pair<Reg, Reg> Builder::slope_of_step(const Step& step, Reg a) {
+Slopes Builder::slope_of_step(const Step& step, Reg a) {
   const Reg zero = constant(0), one = constant(1);
   const auto chain = [&](Reg gain) {  // one operand, its slope times `gain`
     const auto [du, dv] = slope(step.source[0]);
-    return std::pair{mul(du, gain), mul(dv, gain)};
+    return Slopes{mul(du, gain), mul(dv, gain)};
   };
   const auto pick = [&](Reg condition, Reg yes, Reg no) {
     const auto [yu, yv] = slope(yes);
     const auto [nu, nv] = slope(no);
-    return std::pair{select(condition, yu, nu), select(condition, yv, nv)};
+    return Slopes{select(condition, yu, nu), select(condition, yv, nv)};
   };
   const Reg p = step.source[0], q = step.source[1];
   switch (step.op) {
@@ -241,12 +299,22 @@ std::pair<Reg, Reg> Builder::slope_of_step(const Step& step, Reg a) {
       return {one, zero};
     case Op::texel_v:
       return {zero, one};
+    case Op::attribute:
+      return {step.aux == domain_.place_ ? one : zero, step.aux == domain_.place_ + 1 ? one : zero};
+    case Op::load:
+      return slope_of_plane(step.aux);
+    case Op::same: {
+      if (step.aux == 0) return slope(p);
+      const Reg wide = div(Reg{(step.aux - 1) / 2}, footprint());
+      return step.aux % 2 ? Slopes{wide, zero} : Slopes{zero, wide};
+    }
+    case Op::fraction:
+    case Op::modulo:
+      return slope(p);
     case Op::negate:
       return chain(constant(-1));
     case Op::absolute:
       return chain(apply(Op::sign, p));
-    case Op::fraction:
-      return slope(p);
     case Op::root:
       return chain(div(constant(0.5f), a));
     case Op::exponential:
@@ -257,6 +325,12 @@ std::pair<Reg, Reg> Builder::slope_of_step(const Step& step, Reg a) {
       return chain(apply(Op::cosine, p));
     case Op::cosine:
       return chain(neg(apply(Op::sine, p)));
+    case Op::tangent:
+      return chain(multiply_add(a, a, one));
+    case Op::arcsine:
+      return chain(div(one, root(sub(one, mul(p, p)))));
+    case Op::arccosine:
+      return chain(div(constant(-1), root(sub(one, mul(p, p)))));
     case Op::arctangent:
       return chain(div(one, multiply_add(p, p, one)));
     case Op::add:
@@ -281,8 +355,12 @@ std::pair<Reg, Reg> Builder::slope_of_step(const Step& step, Reg a) {
       const auto [qu, qv] = slope(q);
       return {div(sub(pu, mul(a, qu)), q), div(sub(pv, mul(a, qv)), q)};
     }
-    case Op::modulo:
-      return slope(p);
+    case Op::power: {  // p^q: q p^(q-1) dp + p^q ln p dq
+      const auto [pu, pv] = slope(p);
+      const auto [qu, qv] = slope(q);
+      const Reg by_base = mul(q, apply(Op::power, p, add(q, -1))), by_exponent = mul(a, apply(Op::logarithm, p));
+      return {multiply_add(by_base, pu, mul(by_exponent, qu)), multiply_add(by_base, pv, mul(by_exponent, qv))};
+    }
     case Op::arctangent2: {  // p = y, q = x
       const auto [yu, yv] = slope(p);
       const auto [xu, xv] = slope(q);
@@ -295,9 +373,53 @@ std::pair<Reg, Reg> Builder::slope_of_step(const Step& step, Reg a) {
       return pick(less(p, q), q, p);
     case Op::select:
       return pick(p, q, step.source[2]);
-    default:
+    case Op::smoothstep: {  // edges that stand still: 6 t (1 - t) / (to - from)
+      const Reg t = clamp(div(sub(step.source[2], p), sub(q, p)), 0, 1);
+      const Reg gain = div(mul(mul(t, sub(one, t)), 6), sub(q, p));
+      const auto [xu, xv] = slope(step.source[2]);
+      return {mul(xu, gain), mul(xv, gain)};
+    }
+    case Op::family:
+      return slope_by_differences(step, a);
+    default:  // level between jumps
       return {zero, zero};
   }
+}
+
+// Differences of the stored values. The smaller of both neighbours' counts: a jump, as where coordinates begin anew,
+// has a side without it.
+Slopes Builder::slope_of_plane(std::uint32_t plane) {
+  auto table = std::make_shared<Sampled>();
+  table->levels = {planes_[plane]};
+  const auto both = apply(kDifferences, std::span<const Reg>(), table, 2);
+  return {both[0], both[1]};
+}
+
+Slopes Builder::slope_by_differences(const Step& step, Reg a) {
+  const int result = static_cast<int>(a.id & 3);
+  const Reg zero = constant(0);
+  const Family& family = *step.family;
+  if (family.level >> result & 1 || (family.places == 0 && !family.slope)) return {zero, zero};
+  const std::span<const Reg> sources(step.source.data(), step.sources);
+  const ResourcePtr table = resources_[step.aux];
+  if (family.slope) return family.slope(*this, sources, table, result);
+  const auto along = [&](bool v) {
+    std::array<Reg, 4> moved = step.source;
+    bool still = true;
+    for (std::size_t k = 0; k < static_cast<std::size_t>(family.places); ++k) {
+      const auto [su, sv] = slope(step.source[k]);
+      const Reg s = v ? sv : su;
+      const float* known_slope = known(s);
+      still &= known_slope && *known_slope == 0;
+      moved[k] = multiply_add(s, footprint(), step.source[k]);
+    }
+    if (still) return zero;
+    const Reg there =
+        apply(family, {moved.data(), step.sources}, table, step.results)[static_cast<std::size_t>(result)];
+    return div(sub(there, a), footprint());
+  };
+  const Reg by_u = along(false);
+  return {by_u, along(true)};
 }
 
 }  // namespace loom

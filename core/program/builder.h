@@ -1,6 +1,7 @@
 // Builds strip programs: folds constants, shares equal steps, drops what feeds nothing, allots registers by liveness.
 #pragma once
 #include <initializer_list>
+#include <optional>
 #include <unordered_map>
 
 #include "core/program/program.h"
@@ -8,10 +9,26 @@
 
 namespace loom {
 
-/// A value in a program that is being built.
-struct Reg {
-  std::uint32_t id = 0;
-  friend bool operator==(Reg, Reg) = default;
+/// The samples that a program runs over: where each lies in the tile, and how wide it is there.
+class Domain {
+ public:
+  /// The texels of a tile.
+  static Domain texels(int size) { return {size, 1.0f / static_cast<float>(size)}; }
+  /// Samples whose u, v and footprint (shares of the tile) are three attributes one after another, from `first` on.
+  static Domain places(std::uint32_t first) { return {0, 0, first, first + 2}; }
+  /// The same, all of one footprint.
+  static Domain places(std::uint32_t first, float footprint) { return {0, footprint, first, kNone}; }
+  /// Samples that lie nowhere: attributes and mathematics alone.
+  static Domain numbers() { return {0, 1, kNone, kNone}; }
+
+ private:
+  friend class Builder;
+  static constexpr std::uint32_t kNone = 0xffffffff;
+  Domain(int size, float footprint, std::uint32_t place = kNone, std::uint32_t width = kNone)
+      : size_(size), footprint_(footprint), place_(place), width_(width) {}
+  int size_;                     // texels a side; 0: scattered samples
+  float footprint_;              // of every sample
+  std::uint32_t place_, width_;  // attributes
 };
 
 struct StrandsMember;
@@ -20,8 +37,9 @@ struct StrandsMember;
 struct Strands {
   Kind kind = Kind::scalar;
   std::array<Reg, 4> at{};
-  std::shared_ptr<const RegionTable> regions;
-  std::vector<StrandsMember> members;
+  std::optional<Reg> footprint{};  ///< of a place: how wide one sample is, seen in these coordinates
+  std::shared_ptr<const RegionTable> regions{};
+  std::vector<StrandsMember> members{};
 };
 
 struct StrandsMember {
@@ -32,21 +50,32 @@ struct StrandsMember {
 
 class Builder {
  public:
-  /// `footprint`: the width of a sample in shares of the tile (1 / size for texels).
-  explicit Builder(float footprint) : footprint_(footprint) {}
+  explicit Builder(Domain domain) : domain_(domain) {}
 
   Reg constant(float value);
   Reg attribute(std::uint32_t index);
+  /// Where a sample lies in the tile, and its width there.
   Reg u();
   Reg v();
-  Reg load(const PlanePtr& plane);
+  Reg footprint();
+  /// What a plane over the tile holds at the samples: over texels of its own size a load, elsewhere a filtered look-up.
+  Reg read(const PlanePtr& plane);
+  /// The same of a plane whose pyramid is there already.
+  Reg read(const std::shared_ptr<const Sampled>& map);
+  /// Labels: over texels of its own size a load, elsewhere the nearest texel at (u, v).
+  Reg read_labels(const PlanePtr& plane);
+  Reg nearest(const PlanePtr& plane, Reg u, Reg v);
+  /// Texels a side where this builds over texels, else 0.
+  int texels() const { return domain_.size_; }
 
   Reg apply(Op op, Reg a);
   Reg apply(Op op, Reg a, Reg b);
   Reg apply(Op op, Reg a, Reg b, Reg c);
-  /// An instruction with a resource; result `i` of it.
-  std::array<Reg, 4> apply(Op op, std::initializer_list<Reg> sources, std::shared_ptr<const Resource> resource,
-                           int results);
+  /// An instruction of a family with its table; result `i` of it.
+  std::array<Reg, 4> apply(const Family& family, std::initializer_list<Reg> sources, ResourcePtr table, int results) {
+    return apply(family, std::span<const Reg>(sources.begin(), sources.size()), std::move(table), results);
+  }
+  std::array<Reg, 4> apply(const Family& family, std::span<const Reg> sources, ResourcePtr table, int results);
   Reg random(Reg key_bits, std::uint32_t stream);
 
   Reg add(Reg a, Reg b) { return apply(Op::add, a, b); }
@@ -77,10 +106,17 @@ class Builder {
   /// The plane if `a` is one that was loaded.
   const PlanePtr* loaded(Reg a) const;
 
+  /// The same value, of which nothing more is known here: no constant to fold, no texel's own place. What stands at a
+  /// border where values may be stored goes through this, so that a stored and a computed one give the same program.
+  Reg opaque(Reg a);
+  /// A place as a node takes it: of how it changes, its footprint alone is known, the same along u and v. Thus it does
+  /// not matter whether the place was stored.
+  std::pair<Reg, Reg> placed(Reg u, Reg v, Reg footprint);
+
   /// The width of a sample, seen in the coordinates (x, y): the longer of their two gradients times the footprint.
   Reg footprint(Reg x, Reg y);
-  Reg footprint() { return constant(footprint_); }
-  float texel() const { return footprint_; }
+  /// The derivatives of a value along the tile's u and v, by forward differentiation over the steps that give it.
+  Slopes slope(Reg a);
 
   void store(Reg value, int output);
   Program build();
@@ -90,6 +126,7 @@ class Builder {
  private:
   struct Step {
     Op op{};
+    const Family* family = nullptr;
     std::uint8_t sources = 0, results = 1;
     std::array<Reg, 4> source{};
     std::uint32_t aux = 0;
@@ -97,18 +134,22 @@ class Builder {
   Reg put(const Step& step);
   Reg folded(const Step& step);
   Reg simpler(const Step& step, bool& found);
-  std::uint32_t resource(std::shared_ptr<const Resource> r);
-  std::pair<Reg, Reg> slope(Reg a);  // derivatives along u and v
-  std::pair<Reg, Reg> slope_of_step(const Step& step, Reg a);
+  std::uint32_t resource(ResourcePtr r);
+  Reg load(const PlanePtr& plane);
+  Reg behind(Reg a) const;  // what `opaque` hides
+  Slopes slope_of_step(const Step& step, Reg a);
+  Slopes slope_of_plane(std::uint32_t plane);
+  Slopes slope_by_differences(const Step& step, Reg a);
 
-  float footprint_;
+  Domain domain_;
   std::vector<Step> steps_;
   std::vector<float> constants_;
   std::unordered_map<std::uint32_t, Reg> constant_of_;
   std::unordered_map<std::uint64_t, std::vector<std::uint32_t>> same_;
-  std::unordered_map<std::uint32_t, std::pair<Reg, Reg>> slopes_;
+  std::unordered_map<std::uint32_t, Slopes> slopes_;
   std::vector<PlanePtr> planes_;
-  std::vector<std::shared_ptr<const Resource>> resources_;
+  std::vector<ResourcePtr> resources_;
+  std::unordered_map<const Plane*, ResourcePtr> pyramids_;  // of planes that are read elsewhere
   std::vector<std::pair<Reg, int>> stores_;
 };
 

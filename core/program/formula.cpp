@@ -409,7 +409,7 @@ Result<double> evaluate_formula(std::string_view text, const std::map<std::strin
                                 const std::function<bool(std::string_view)>& connected) {
   auto parsed = parse_formula(text);
   if (!parsed) return parsed.error();
-  Builder b(1.0f);
+  Builder b(Domain::numbers());
   FormulaScope scope;
   scope.connected = connected;
   for (const auto& [name, value] : names)

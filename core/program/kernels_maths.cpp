@@ -1,9 +1,10 @@
 // Kernels for mathematics, curves, tables and chance.
 #undef HWY_TARGET_INCLUDE
 #define HWY_TARGET_INCLUDE "core/program/kernels_maths.cpp"
-#include <hwy/contrib/math/math-inl.h>
 #include <hwy/foreach_target.h>
 #include <hwy/highway.h>
+
+#include <hwy/contrib/math/math-inl.h>
 
 #include "core/program/kernels.h"
 #include "core/program/resources.h"
@@ -242,10 +243,6 @@ void maths(const StripCall& c) {
       return map3(c, smoothstep);
     case Op::random:
       return random(c);
-    case Op::curve:
-      return curve(c);
-    case Op::fetch:
-      return fetch(c);
     default:
       return;
   }
@@ -264,32 +261,19 @@ namespace loom {
 
 HWY_EXPORT(maths);
 HWY_EXPORT(stream);
-void run_maths(const StripCall& call) { HWY_DYNAMIC_DISPATCH(maths)(call); }
+HWY_EXPORT(curve);
+HWY_EXPORT(fetch);
+
+const Family kCurve{"curve", [](const StripCall& c) { HWY_DYNAMIC_DISPATCH(curve)(c); }, 1};
+const Family kFetch{"fetch", [](const StripCall& c) { HWY_DYNAMIC_DISPATCH(fetch)(c); }};
+
 void stream_row(const float* from, std::size_t count, float* to) { HWY_DYNAMIC_DISPATCH(stream)(from, count, to); }
 
 void run_kernel(const StripCall& call) {
-  switch (call.step->op) {
-    case Op::gradient_noise:
-      return run_gradient_noise(call);
-    case Op::cellular:
-    case Op::cell_border:
-      return run_cells(call);
-    case Op::speckle:
-      return run_speckle(call);
-    case Op::solid_noise:
-    case Op::solid_cells:
-    case Op::solid_border:
-    case Op::solid_speckle:
-    case Op::solid_fibres:
-      return run_solid(call);
-    case Op::laid:
-    case Op::stamped:
-      return run_units(call);
-    case Op::sample:
-      return run_sample(call);
-    default:
-      return run_maths(call);
-  }
+  if (call.step->family)
+    call.step->family->run(call);
+  else
+    HWY_DYNAMIC_DISPATCH(maths)(call);
 }
 
 }  // namespace loom

@@ -795,20 +795,7 @@ HWY_EXPORT(solid_fibres);
 HWY_EXPORT(cellular);
 HWY_EXPORT(cell_border);
 
-void run_speckle(const StripCall& call) { HWY_DYNAMIC_DISPATCH(speckle)(call); }
-
-void run_solid(const StripCall& call) {
-  if (call.step->op == Op::solid_noise)
-    HWY_DYNAMIC_DISPATCH(solid_noise)(call);
-  else if (call.step->op == Op::solid_cells)
-    HWY_DYNAMIC_DISPATCH(solid_cells)(call);
-  else if (call.step->op == Op::solid_border)
-    HWY_DYNAMIC_DISPATCH(solid_border)(call);
-  else if (call.step->op == Op::solid_speckle)
-    HWY_DYNAMIC_DISPATCH(solid_speckle)(call);
-  else
-    HWY_DYNAMIC_DISPATCH(solid_fibres)(call);
-}
+namespace {
 
 void run_gradient_noise(const StripCall& call) {
   const auto& table = static_cast<const NoiseTable&>(*call.resource);
@@ -819,12 +806,19 @@ void run_gradient_noise(const StripCall& call) {
     HWY_DYNAMIC_DISPATCH(noise_general)(call);
 }
 
-void run_cells(const StripCall& call) {
-  if (call.step->op == Op::cellular)
-    HWY_DYNAMIC_DISPATCH(cellular)(call);
-  else
-    HWY_DYNAMIC_DISPATCH(cell_border)(call);
-}
+constexpr unsigned kTone = 1u << 2, kRodTone = 1u << 1;  // results that are level within a cell, or along a rod
+
+}  // namespace
+
+const Family kGradientNoise{"gradient noise", run_gradient_noise, 2};
+const Family kSolidNoise{"solid noise", [](const StripCall& c) { HWY_DYNAMIC_DISPATCH(solid_noise)(c); }, 3};
+const Family kSpeckle{"speckle", [](const StripCall& c) { HWY_DYNAMIC_DISPATCH(speckle)(c); }, 2};
+const Family kSolidSpeckle{"solid speckle", [](const StripCall& c) { HWY_DYNAMIC_DISPATCH(solid_speckle)(c); }, 3};
+const Family kSolidFibres{"fibres", [](const StripCall& c) { HWY_DYNAMIC_DISPATCH(solid_fibres)(c); }, 3, kRodTone};
+const Family kCells{"cells", [](const StripCall& c) { HWY_DYNAMIC_DISPATCH(cellular)(c); }, 2, kTone};
+const Family kCellBorder{"cell border", [](const StripCall& c) { HWY_DYNAMIC_DISPATCH(cell_border)(c); }, 2};
+const Family kSolidCells{"solid cells", [](const StripCall& c) { HWY_DYNAMIC_DISPATCH(solid_cells)(c); }, 3, kTone};
+const Family kSolidBorder{"solid border", [](const StripCall& c) { HWY_DYNAMIC_DISPATCH(solid_border)(c); }, 3};
 
 }  // namespace loom
 #endif

@@ -1,14 +1,16 @@
 // Kernels that find laid units and stamps at any position, and that sample planes.
 #undef HWY_TARGET_INCLUDE
 #define HWY_TARGET_INCLUDE "core/program/kernels_units.cpp"
-#include <hwy/contrib/math/math-inl.h>
 #include <hwy/foreach_target.h>
 #include <hwy/highway.h>
+
+#include <hwy/contrib/math/math-inl.h>
 
 #include <algorithm>
 #include <cmath>
 
 #include "core/plane/bilinear-inl.h"
+#include "core/program/builder.h"
 #include "core/program/kernels.h"
 #include "core/program/resources.h"
 
@@ -140,6 +142,20 @@ void sample(const StripCall& c) {
   }
 }
 
+void nearest(const StripCall& c) {
+  const Plane& plane = *static_cast<const Sampled&>(*c.resource).levels[0];
+  const D d;
+  const DI di;
+  const V size = set(static_cast<float>(plane.size()));
+  const I last = hn::Set(di, plane.size() - 1), stride = hn::Set(di, plane.size());
+  const auto texel = [&](V at) { return hn::Min(hn::ConvertTo(di, hn::Mul(hn::Sub(at, hn::Floor(at)), size)), last); };
+  for (size_t i = 0; i < c.padded; i += hn::Lanes(d)) {
+    const I x = texel(hn::Load(d, c.source[0] + i * c.stride[0])),
+            y = texel(hn::Load(d, c.source[1] + i * c.stride[1]));
+    hn::Store(hn::GatherIndex(d, plane.data(), hn::Add(hn::Mul(y, stride), x)), d, c.result[0] + i);
+  }
+}
+
 // A motif's value at its own coordinates 0..1: no wrapping, its border texels reach half a texel out.
 // `covers`: of each texel only whether the motif is there.
 HWY_INLINE V motif_at(const Plane& plane, V x, V y, bool covers = false) {
@@ -177,13 +193,14 @@ HWY_INLINE V motif_value(const std::vector<PlanePtr>& levels, V x, V y, V level,
   return sum;
 }
 
-// The best of the stamps so far; `met` where one counted at all.
+// The best of the stamps so far; `met` where one counted at all. The unit that a sample belongs to is told apart from
+// the value it shows, which may be the background's.
 struct Topmost {
-  V unit, x, y, value, met;
+  V unit, x, y, value, met, of_unit;
 };
 
 template <class Mask>
-HWY_INLINE void overlap(Overlap way, const Mask here, const Mask under, V unit, V x, V y, V value, Topmost& best) {
+HWY_INLINE void overlap(Overlap way, const Mask here, const Mask covered, V unit, V x, V y, V value, Topmost& best) {
   const D d;
   const V zero = hn::Zero(d);
   auto takes = hn::And(here, hn::Gt(value, zero));  // newest and summed
@@ -195,7 +212,11 @@ HWY_INLINE void overlap(Overlap way, const Mask here, const Mask under, V unit, 
   else
     best.value = hn::IfThenElse(takes, value, best.value);
   best.met = hn::IfThenElse(takes, set(1), best.met);
-  const auto owns = hn::And(takes, under);
+  const auto none = hn::Lt(best.unit, zero);
+  auto owns = hn::And(here, covered);
+  if (way == Overlap::highest) owns = hn::And(owns, hn::Or(none, hn::Gt(value, best.of_unit)));
+  if (way == Overlap::lowest) owns = hn::And(owns, hn::Or(none, hn::Lt(value, best.of_unit)));
+  best.of_unit = hn::IfThenElse(owns, value, best.of_unit);
   best.unit = hn::IfThenElse(owns, unit, best.unit);
   best.x = hn::IfThenElse(owns, x, best.x);
   best.y = hn::IfThenElse(owns, y, best.y);
@@ -213,17 +234,17 @@ HWY_INLINE void stamp(const Stamps& s, size_t k, Mask here, V u, V v, V fine, To
           y = hn::Div(hn::MulAdd(du, sine, hn::Mul(dv, cosine)), set(t.half_v[id]));
   here = hn::And(here, hn::And(hn::Le(hn::Abs(x), set(1)), hn::Le(hn::Abs(y), set(1))));
   if (hn::AllFalse(d, here)) return;
-  const auto& motif = s.motifs[static_cast<size_t>(s.motif[id])];
+  const auto m = static_cast<size_t>(s.motif[id]);
+  const auto& motif = s.motifs[m];
   // A little finer than the sample is wide: bilinear reading widens an edge by a texel of its own.
   const float texels = 0.7f * 0.5f / std::min(t.half_u[id], t.half_v[id]) * static_cast<float>(motif[0]->size());
   const V level =
       hn::Min(hn::Max(hn::Add(fine, set(std::log2(texels))), hn::Zero(d)), set(static_cast<float>(motif.size() - 1)));
   const V half = set(0.5f), mx = hn::MulAdd(x, half, half), my = hn::MulAdd(y, half, half);
   const V value = motif_value(motif, mx, my, level, s.covers);
-  // A stamp is under the sample where its motif itself is more than nothing there, however coarse the level that is
-  // read.
-  const V finest = s.covers || hn::AllTrue(d, hn::Eq(level, hn::Zero(d))) ? value : motif_at(*motif[0], mx, my);
-  overlap(s.overlap, here, hn::Gt(finest, set(kNothing)), set(static_cast<float>(id)), hn::Mul(x, set(t.half_u[id])),
+  // A sample belongs to the stamp that covers half of it or more: where the mask says so.
+  const V cover = s.covers ? value : motif_value(s.covers_of[m], mx, my, level, true);
+  overlap(s.overlap, here, hn::Ge(cover, half), set(static_cast<float>(id)), hn::Mul(x, set(t.half_u[id])),
           hn::Mul(y, set(t.half_v[id])), hn::Mul(value, set(s.tone[id])), best);
 }
 
@@ -245,7 +266,7 @@ void stamped(const StripCall& c) {
     const I cells = hn::Add(hn::Mul(cv, hn::Set(di, t.grid)), cu);
     alignas(64) std::int32_t cell[16];
     hn::Store(cells, di, cell);
-    Topmost best{set(-1), hn::Zero(d), hn::Zero(d), set(s.background), hn::Zero(d)};
+    Topmost best{set(-1), hn::Zero(d), hn::Zero(d), set(s.background), hn::Zero(d), hn::Zero(d)};
     for (size_t lane = 0; lane < hn::Lanes(d); ++lane) {
       if (std::find(cell, cell + lane, cell[lane]) != cell + lane) continue;
       const auto here = hn::RebindMask(d, hn::Eq(cells, hn::Set(di, cell[lane])));
@@ -268,15 +289,84 @@ namespace loom {
 
 HWY_EXPORT(laid);
 HWY_EXPORT(sample);
+HWY_EXPORT(nearest);
 HWY_EXPORT(stamped);
 
-void run_units(const StripCall& call) {
-  if (call.step->op == Op::laid)
-    HWY_DYNAMIC_DISPATCH(laid)(call);
-  else
-    HWY_DYNAMIC_DISPATCH(stamped)(call);
+namespace {
+
+Reg column(Builder& b, const std::vector<float>& values, Reg unit) {
+  auto table = std::make_shared<Column>();
+  table->values = values;
+  return b.apply(kFetch, {unit}, table, 1)[0];
 }
-void run_sample(const StripCall& call) { HWY_DYNAMIC_DISPATCH(sample)(call); }
+
+// x and y within a unit turn with it; the signed distance falls by as much as one walks, in whichever direction.
+Slopes slope_within(Builder& b, const LaidUnits& units, Reg unit, Slopes u, Slopes v, int result) {
+  const Reg c = column(b, units.cosine, unit), s = column(b, units.sine, unit);
+  const auto along = [&](Reg du, Reg dv) {
+    return result == 1 ? b.sub(b.mul(du, c), b.mul(dv, s)) : b.add(b.mul(du, s), b.mul(dv, c));
+  };
+  return {along(u.first, v.first), along(u.second, v.second)};
+}
+
+// A continuous result beside others that jump: its differences over a footprint.
+Slopes differences(Builder& b, const Family& family, std::span<const Reg> sources, const ResourcePtr& table,
+                   int result) {
+  const auto at = static_cast<std::size_t>(result);
+  const auto [uu, uv] = b.slope(sources[0]);
+  const auto [vu, vv] = b.slope(sources[1]);
+  const Reg here = b.apply(family, sources, table, 4)[at];
+  const auto towards = [&](Reg su, Reg sv) {
+    std::array<Reg, 3> moved{b.multiply_add(su, b.footprint(), sources[0]),
+                             b.multiply_add(sv, b.footprint(), sources[1]), sources[sources.size() - 1]};
+    return b.div(b.sub(b.apply(family, {moved.data(), sources.size()}, table, 4)[at], here), b.footprint());
+  };
+  return {towards(uu, vu), towards(uv, vv)};
+}
+
+Slopes slope_of_units(Builder& b, const Family& family, const LaidUnits& units, std::span<const Reg> sources,
+                      const ResourcePtr& table, int result) {
+  if (result == 3) return differences(b, family, sources, table, result);
+  const Reg unit = b.apply(family, sources, table, 4)[0];
+  return slope_within(b, units, unit, b.slope(sources[0]), b.slope(sources[1]), result);
+}
+
+Slopes slope_of_laid(Builder& b, std::span<const Reg> sources, const ResourcePtr& table, int result) {
+  return slope_of_units(b, kLaid, static_cast<const LaidUnits&>(*table), sources, table, result);
+}
+Slopes slope_of_stamped(Builder& b, std::span<const Reg> sources, const ResourcePtr& table, int result) {
+  return slope_of_units(b, kStamped, static_cast<const Stamps&>(*table).units, sources, table, result);
+}
+
+// The smaller of the differences to both neighbours, along u and v, in values over the tile's width.
+void run_differences(const StripCall& c) {
+  const Plane& plane = *static_cast<const Sampled&>(*c.resource).levels[0];
+  const int size = plane.size(), x0 = static_cast<int>(c.strip->first_u / c.strip->du),
+            y = static_cast<int>(c.strip->v / c.strip->du);
+  const float *row = plane.row(y), *above = plane.row(wrap(y - 1, size)), *below = plane.row(wrap(y + 1, size)),
+              per_tile = static_cast<float>(size);
+  const auto smaller = [](float a, float b) { return std::abs(a) < std::abs(b) ? a : b; };
+  for (std::size_t i = 0; i < c.padded; ++i) {
+    const int x = wrap(x0 + static_cast<int>(i), size);
+    c.result[0][i] = per_tile * smaller(row[wrap(x + 1, size)] - row[x], row[x] - row[wrap(x - 1, size)]);
+    c.result[1][i] = per_tile * smaller(below[x] - row[x], row[x] - above[x]);
+  }
+}
+
+constexpr unsigned kUnit = 1u << 0;  // the unit's index
+
+void run_laid(const StripCall& c) { HWY_DYNAMIC_DISPATCH(laid)(c); }
+void run_stamped(const StripCall& c) { HWY_DYNAMIC_DISPATCH(stamped)(c); }
+void run_sample(const StripCall& c) { HWY_DYNAMIC_DISPATCH(sample)(c); }
+void run_nearest(const StripCall& c) { HWY_DYNAMIC_DISPATCH(nearest)(c); }
+
+}  // namespace
+
+const Family kLaid{"laid", run_laid, 2, kUnit, slope_of_laid};
+const Family kStamped{"stamped", run_stamped, 2, kUnit, slope_of_stamped};
+const Family kSample{"sample", run_sample, 2};
+const Family kNearest{"nearest", run_nearest, 0, 1};
+const Family kDifferences{"differences", run_differences, 0, 3};
 
 }  // namespace loom
 #endif

@@ -5,6 +5,8 @@
 #include <cstdint>
 #include <memory>
 #include <span>
+#include <string_view>
+#include <utility>
 #include <vector>
 
 #include "core/base/stop.h"
@@ -21,6 +23,7 @@ enum class Op : std::uint8_t {
   texel_u,
   texel_v,
   load,
+  same,  ///< only while building: its operand under another name
   // one operand
   negate,
   absolute,
@@ -56,22 +59,9 @@ enum class Op : std::uint8_t {
   select,
   multiply_add,
   smoothstep,
-  // with a resource
-  random,          ///< key bits -> [0, 1)
-  curve,           ///< x -> piecewise cubic or linear
-  fetch,           ///< index -> a table's column, 0 where the index is below 0
-  sample,          ///< u, v, footprint -> a plane, bilinear, from the pyramid's level that fits the footprint
-  gradient_noise,  ///< u, v, footprint -> sum of octaves, about -1..1
-  cellular,        ///< u, v -> nearest, second, tone
-  speckle,         ///< u, v, footprint -> sparse convolution, about -1..1
-  solid_noise,     ///< x, y, z, footprint -> sum of octaves, about -1..1
-  solid_cells,     ///< x, y, z -> nearest, second, tone
-  solid_border,    ///< x, y, z -> Euclidean distance to the cell's side
-  solid_speckle,   ///< x, y, z, footprint -> sparse convolution, about -1..1
-  solid_fibres,    ///< x, y, z -> signed distance to the nearest rod, its tone
-  cell_border,     ///< u, v -> exact distance to the nearest border
-  laid,            ///< u, v -> unit, x, y, signed distance
-  stamped,         ///< u, v, footprint -> unit, x, y, value
+  // others
+  random,  ///< key bits -> [0, 1)
+  family,  ///< one of a family of instructions, with its table
 };
 
 /// What a program may read besides its strips: immutable tables that were made before it runs.
@@ -79,11 +69,35 @@ struct Resource {
   virtual ~Resource() = default;
 };
 
+/// A value in a program that is being built.
+struct Reg {
+  std::uint32_t id = 0;
+  friend bool operator==(Reg, Reg) = default;
+};
+/// The derivatives of a value along the tile's u and v.
+using Slopes = std::pair<Reg, Reg>;
+class Builder;
+struct StripCall;
+using ResourcePtr = std::shared_ptr<const Resource>;
+
+/// One family of instructions: registered once, beside its kernel; no other place knows of it.
+struct Family {
+  std::string_view name;
+  void (*run)(const StripCall&);
+  /// How many of its first operands are the place over which it varies: the default derivative takes differences there.
+  int places = 0;
+  /// Bit i: result i is level between jumps (an index, a tone), its derivative is 0.
+  unsigned level = 0;
+  /// The derivative of one result, where the method knows better than differences.
+  Slopes (*slope)(Builder&, std::span<const Reg> sources, const ResourcePtr& table, int result) = nullptr;
+};
+
 /// A source operand's index has this bit when it names a constant and not a register.
 constexpr std::uint16_t kConstantBit = 0x8000;
 
 struct Instruction {
   Op op{};
+  const Family* family = nullptr;
   std::uint8_t sources = 0, results = 0;
   std::array<std::uint16_t, 4> source{}, result{};
   std::uint32_t aux = 0;  ///< attribute, plane, resource or random stream
@@ -130,9 +144,10 @@ struct StripCall {
 /// unspecified.
 void run_texels(const Program& program, int size, std::span<Plane* const> outputs, const Stop& stop);
 
-/// Runs over `count` samples with the given attribute arrays; `outputs[i]` has room for `count` floats.
+/// Runs over `count` samples with the given attribute arrays, over all cores where they are many; `outputs[i]` has room
+/// for `count` floats.   Bits, Error  as above.
 void run_samples(const Program& program, std::size_t count, std::span<const float* const> attributes,
-                 std::span<float* const> outputs);
+                 std::span<float* const> outputs, const Stop& stop);
 
 /// Whether an operation depends only on its operands, so that constants can be folded through it.
 constexpr bool is_maths(Op op) { return op >= Op::negate && op <= Op::smoothstep; }

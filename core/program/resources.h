@@ -26,6 +26,9 @@ struct NoiseTable : Resource {
   alignas(64) std::array<float, kGradients> gradient_u{}, gradient_v{};  ///< unit vectors, already turned by the drift
 };
 
+extern const Family kGradientNoise;  ///< u, v, footprint -> sum of octaves, about -1..1 (of any basis)
+extern const Family kSolidNoise;     ///< x, y, z, footprint -> the same in space
+
 /// Impulses of sparse convolution, a fixed number a cell, in cell units from the cell's corner.
 struct SpeckleTable : Resource {
   std::int32_t cells_u = 1, cells_v = 1, impulses = 1;     ///< impulses a cell
@@ -37,6 +40,9 @@ struct SpeckleTable : Resource {
   float frequency = 0, along = 0, spread = 0, norm_in_space = 1;
 };
 
+extern const Family kSpeckle;       ///< u, v, footprint -> sparse convolution, about -1..1
+extern const Family kSolidSpeckle;  ///< x, y, z, footprint -> the same in space
+
 /// Rods in space, drawn from the hashes of cells that are no narrower than a rod reaches; lengths in cells, `rods` the
 /// mean number a cell.
 struct FibreTable : Resource {
@@ -44,6 +50,8 @@ struct FibreTable : Resource {
   std::int32_t cells = 1;
   float rods = 0, half_length = 0, half_width = 0, length_spread = 0, along = 0, spread = 0;
 };
+
+extern const Family kSolidFibres;  ///< x, y, z -> signed distance to the nearest rod, its tone
 
 /// One point a lattice cell, in cell units from the cell's corner; `tone` is a chance value a cell.
 struct CellTable : Resource {
@@ -55,6 +63,11 @@ struct CellTable : Resource {
   std::vector<float> point_u, point_v, tone;
 };
 
+extern const Family kCells;        ///< u, v -> nearest, second, tone
+extern const Family kCellBorder;   ///< u, v -> exact distance to the nearest border
+extern const Family kSolidCells;   ///< x, y, z -> nearest, second, tone
+extern const Family kSolidBorder;  ///< x, y, z -> Euclidean distance to the cell's side
+
 /// y over x: below the first and above the last point it is level. Cubic Hermite pieces.
 struct CurveTable : Resource {
   struct Piece {
@@ -64,14 +77,22 @@ struct CurveTable : Resource {
   float before = 0, after = 1;
 };
 
+extern const Family kCurve;  ///< x -> piecewise cubic or linear
+
 struct Column : Resource {
   std::vector<float> values;
 };
+
+extern const Family kFetch;  ///< index -> a table's column, 0 where the index is below 0
 
 /// A plane and its mean pyramid.
 struct Sampled : Resource {
   std::vector<PlanePtr> levels;
 };
+
+extern const Family kSample;       ///< u, v, footprint -> bilinear, from the pyramid's level that fits the footprint
+extern const Family kNearest;      ///< u, v -> the first level's nearest texel
+extern const Family kDifferences;  ///< (texels alone) -> the slope of the first level along u and v there
 
 /// Units on the torus with a grid of candidates, found in a few steps from any position.
 struct LaidUnits : Resource {
@@ -87,6 +108,8 @@ struct LaidUnits : Resource {
   std::size_t count() const { return centre_u.size(); }
 };
 
+extern const Family kLaid;  ///< u, v -> unit, x, y, signed distance
+
 /// A motif is there where its value is above this.
 constexpr float kNothing = 0.004f;
 
@@ -96,14 +119,18 @@ enum class Overlap { highest, lowest, newest, summed };
 /// Motifs stamped where units lie: unit boxes are 2 * half wide, a motif's frame 0..1 fills the box.
 struct Stamps : Resource {
   LaidUnits units;
-  std::vector<float> tone;                    ///< multiplies the motif's value
-  std::vector<std::int32_t> motif;            ///< which of `motifs`, for each unit
-  std::vector<std::vector<PlanePtr>> motifs;  ///< pyramids
+  std::vector<float> tone;                       ///< multiplies the motif's value
+  std::vector<std::int32_t> motif;               ///< which of `motifs`, for each unit
+  std::vector<std::vector<PlanePtr>> motifs;     ///< pyramids
+  std::vector<std::vector<PlanePtr>> covers_of;  ///< how much of each texel each motif covers, pyramids; the finest
+                                                 ///< level is the motif itself
   Overlap overlap = Overlap::highest;
   float background = 0;
   bool covers = false;  ///< the value is how much of the sample the motifs cover, their finest
                         ///< level still the motif itself; the unit is not asked for
 };
+
+extern const Family kStamped;  ///< u, v, footprint -> unit, x, y, value
 
 /// Fills `grid`, `first`, `unit`, `at_u`, `at_v` from the units' places and sizes; `reach` (tile shares) widens each
 /// box.

@@ -74,7 +74,7 @@ class Frame {
         plane_in[step.result[k]] = kNoPlane;
         c.result[k] = registers_.get() + step.result[k] * pitch_;
       }
-      if (step.op >= Op::curve) c.resource = program.resources[step.aux].get();
+      if (step.op == Op::family) c.resource = program.resources[step.aux].get();
       calls.push_back(c);
     }
     for (std::size_t i = 0; i < program.stores.size(); ++i)
@@ -122,10 +122,13 @@ void run_texels(const Program& program, int size, std::span<Plane* const> output
   });
 }
 
-void run_samples(const Program& program, std::size_t count, std::span<const float* const> attributes,
-                 std::span<float* const> outputs) {
+namespace {
+
+// Strips `first` to `last` of the samples.
+void run_strips(const Program& program, std::size_t first, std::size_t last, std::size_t count,
+                std::span<const float* const> attributes, std::span<float* const> outputs, const Stop& stop) {
   Frame frame(program, kStrip);
-  for (std::size_t x = 0; x < count; x += kStrip) {
+  for (std::size_t x = first * kStrip; x < std::min(last * kStrip, count) && !stop.asked(); x += kStrip) {
     const std::size_t n = std::min(kStrip, count - x);
     for (StripCall& c : frame.calls) {
       c.padded = rounded(n);
@@ -144,6 +147,21 @@ void run_samples(const Program& program, std::size_t count, std::span<const floa
         std::memcpy(to, frame.stores[i], n * sizeof(float));
     }
   }
+}
+
+}  // namespace
+
+void run_samples(const Program& program, std::size_t count, std::span<const float* const> attributes,
+                 std::span<float* const> outputs, const Stop& stop) {
+  const auto strips = static_cast<int>((count + kStrip - 1) / kStrip);
+  const auto run = [&](int first, int last) {
+    run_strips(program, static_cast<std::size_t>(first), static_cast<std::size_t>(last), count, attributes, outputs,
+               stop);
+  };
+  if (strips <= 2)
+    run(0, strips);  // constants are folded this way: not worth a task
+  else
+    for_rows(strips, 4, stop, run);
 }
 
 }  // namespace loom

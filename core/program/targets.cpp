@@ -19,6 +19,7 @@ Field Targets::field(const Strands& value) {
   f.kind = value.kind;
   f.regions = value.regions;
   for (std::size_t i = 0; i < static_cast<std::size_t>(strand_count(value.kind)); ++i) f.strand[i] = plane(value.at[i]);
+  if (value.footprint) f.footprint = plane(*value.footprint);
   for (const auto& [name, member] : value.members) f.members.emplace_back(name, field(member));
   return f;
 }

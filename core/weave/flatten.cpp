@@ -3,6 +3,7 @@
 
 #include <deque>
 #include <functional>
+#include <unordered_map>
 
 #include "core/base/hash.h"
 #include "core/graph/groups.h"
@@ -26,8 +27,11 @@ struct Scope {
   const Group* group = nullptr;
   std::map<std::string, ParamValue> held{};  // what its values hold here, formulas worked out
   std::map<std::string, double> numbers{};   // those that are numbers, with those around
-  std::map<std::string, Scope*> inner;
-  std::map<std::string, int> index;  // flat nodes of this scope
+  std::map<std::string, Scope*> inner{};
+  std::map<std::string, int> index{};                              // flat nodes of this scope
+  std::unordered_map<std::string, const Thread*> into{};           // by NODE.PEG
+  std::unordered_map<std::string, const GroupPeg*> from_around{};  // the group's input that feeds NODE.PEG
+  std::unordered_map<std::string, const Node*> node{};
 };
 
 class Flattener {
@@ -40,10 +44,11 @@ class Flattener {
                         mix64(static_cast<std::uint64_t>(material_.seed))});
     unfold(*top);
     for (Scope& s : scopes_) connect(s);
-    for (std::size_t i = 0; i < graph_.nodes.size(); ++i) key_of(static_cast<int>(i));
+    for (const int i : sources_first()) key_of(i);  // those of its inputs are known then: no recursion a node deep
     for (Scope& s : scopes_) name_outputs(s);
     for (const auto& [slot, from] : material_.hem)
       if (const auto ref = graph_.find(from)) graph_.hem[slot] = *ref;
+    check_kinds();
     if (fault_) return *fault_;
     return std::move(graph_);
   }
@@ -51,6 +56,11 @@ class Flattener {
  private:
   Scope* scope(Scope s) {
     Scope& fresh = scopes_.emplace_back(std::move(s));
+    for (const NodePtr& n : *fresh.nodes) fresh.node.emplace(n->id, n.get());
+    for (const Thread& t : *fresh.threads) fresh.into.emplace(t.to_node + "." + t.to_peg, &t);
+    if (fresh.group)
+      for (const GroupPeg& in : fresh.group->inputs)
+        for (const std::string& to : in.to) fresh.from_around.emplace(to, &in);
     for (const Value& v : *fresh.values)
       if (auto now = held(fresh, v)) fresh.held.emplace(v.id, *std::move(now));
     const std::map<std::string, double> around = fresh.outer ? fresh.outer->numbers : std::map<std::string, double>{};
@@ -177,24 +187,22 @@ class Flattener {
     const auto at = s.index.find(node);
     if (at == s.index.end()) return {};
     const FlatNode& flat = graph_.nodes[static_cast<std::size_t>(at->second)];
-    for (const NodePtr& n : *s.nodes)
-      if (n->id == node && n->bypass)
-        for (const Peg& in : flat.type->inputs)
-          if (const auto from = source_of(s, node, in.id)) return from->from;
+    if (const Node* n = s.node.at(node); n->bypass)
+      for (const Peg& in : flat.type->inputs)
+        if (const auto from = source_of(s, node, in.id)) return from->from;
     return OutputRef{at->second, flat.type->output_index(peg)};
   }
 
   std::optional<FlatInput> source_of(Scope& s, const std::string& node, const std::string& peg) {
-    for (const Thread& t : *s.threads)
-      if (t.to_node == node && t.to_peg == peg) {
-        const auto from = resolve(s, t.from_node, t.from_peg);
-        return from && from->output >= 0 ? std::optional(FlatInput{*from, t.channel}) : std::nullopt;
-      }
+    const std::string at = node + "." + peg;
+    if (const auto it = s.into.find(at); it != s.into.end()) {
+      const Thread& t = *it->second;
+      const auto from = resolve(s, t.from_node, t.from_peg);
+      return from && from->output >= 0 ? std::optional(FlatInput{*from, t.channel}) : std::nullopt;
+    }
     if (!s.outer) return {};
-    for (const GroupPeg& in : s.group->inputs)
-      for (const std::string& to : in.to)
-        if (to == node + "." + peg) return source_of(*s.outer, s.instance->id, in.id);
-    return {};
+    const auto it = s.from_around.find(at);
+    return it == s.from_around.end() ? std::nullopt : source_of(*s.outer, s.instance->id, it->second->id);
   }
 
   void connect(Scope& s) {
@@ -221,6 +229,74 @@ class Flattener {
       h = combine(h, combine(hash_text(peg), combine(key_of(in.from.node),
                                                      static_cast<std::uint64_t>(in.from.output * 8 + in.channel + 1))));
     return n.key = h ? h : 1;
+  }
+
+  // A group's pegs may say less of their kinds than is known once it is unfolded.
+  void check_kinds() {
+    std::vector<std::vector<Kind>> kinds(graph_.nodes.size());
+    for (const int index : sources_first()) {
+      const FlatNode& n = graph_.nodes[static_cast<std::size_t>(index)];
+      const auto known = [&](const FlatInput& in) {
+        const auto& outputs = kinds[static_cast<std::size_t>(in.from.node)];
+        const auto at = static_cast<std::size_t>(in.from.output);
+        return at < outputs.size() ? outputs[at] : Kind::scalar;
+      };
+      std::vector<Kind> any;
+      for (const auto& [peg, in] : n.inputs) {
+        const Peg& described = *n.type->input(peg);
+        auto refused = refusal(*n.type, described, known(in));
+        if (refused && !fault_) {
+          refused->where = "node " + n.path + ", input " + peg;
+          fault_ = std::move(refused);
+        }
+        if (described.kind == Kind::any) any.push_back(known(in));
+      }
+      const auto common = common_kind(*n.type, any);
+      if (!common && !fault_)
+        fault_ = Error{"node " + n.path, n.type->label + " cannot mix a cord or regions with other maps",
+                       "Connect cords to all of its inputs, or regions to all, or neither"};
+      Node as_it_stands;
+      as_it_stands.params = n.params;
+      for (const Peg& out : n.type->outputs) {
+        Kind kind = out.kind;
+        if (kind == Kind::any && n.type->gives)
+          kind = n.type->gives(as_it_stands, [&](const std::string& peg) {
+            const auto it = n.inputs.find(peg);
+            return it == n.inputs.end() ? Kind::scalar : known(it->second);
+          });
+        else if (kind == Kind::any)
+          kind = common.value_or(Kind::scalar);
+        kinds[static_cast<std::size_t>(index)].push_back(kind);
+      }
+    }
+    for (const auto& [slot, ref] : graph_.hem) {
+      const Kind kind = kinds[static_cast<std::size_t>(ref.node)][static_cast<std::size_t>(ref.output)];
+      if (!fault_ && slot_kind(slot) != Kind::any && !converts(kind, slot_kind(slot)))
+        fault_ = Error{"hem, slot " + slot,
+                       "takes a " + std::string(kind_name(slot_kind(slot))) + ", not a " + std::string(kind_name(kind)),
+                       "Connect another output"};
+    }
+  }
+
+  // The nodes in an order in which each comes after what it reads.
+  std::vector<int> sources_first() const {
+    std::vector<int> order, waiting;
+    std::vector<char> state(graph_.nodes.size(), 0);  // 1: on the way, 2: done
+    for (std::size_t root = 0; root < graph_.nodes.size(); ++root) {
+      waiting.push_back(static_cast<int>(root));
+      while (!waiting.empty()) {
+        const auto at = static_cast<std::size_t>(waiting.back());
+        if (state[at] == 0) {
+          state[at] = 1;
+          for (const auto& [peg, in] : graph_.nodes[at].inputs)
+            if (state[static_cast<std::size_t>(in.from.node)] == 0) waiting.push_back(in.from.node);
+          if (static_cast<std::size_t>(waiting.back()) != at) continue;
+        }
+        if (state[at] == 1) order.push_back(static_cast<int>(at)), state[at] = 2;
+        waiting.pop_back();
+      }
+    }
+    return order;
   }
 
   const Material& material_;

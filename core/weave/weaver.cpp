@@ -23,14 +23,6 @@ struct Stored {
   friend auto operator<=>(const Stored&, const Stored&) = default;
 };
 
-Strands loaded(Builder& b, const Field& field) {
-  Strands s{.kind = field.kind, .regions = field.regions};
-  for (std::size_t i = 0; i < static_cast<std::size_t>(strand_count(field.kind)); ++i)
-    s.at[i] = b.load(field.strand[i]);
-  for (const auto& [name, member] : field.members) s.members.emplace_back(name, loaded(b, member));
-  return s;
-}
-
 int own_frame_size(int size) { return std::clamp(size / 2, 256, 2048); }
 
 using Clock = std::chrono::steady_clock;
@@ -83,6 +75,7 @@ class Weave {
                                                                          static_cast<int>(s.to) * 10 + s.channel + 1),
                                               static_cast<std::uint64_t>(s.size)));
   }
+  using Emission = std::pair<int, bool>;  // a node, and whether for its slopes
   bool is_area(int n) const { return node(n).type->evaluate != nullptr; }
 
   // ---- planning ----
@@ -93,64 +86,116 @@ class Weave {
     for (const Stored& t : targets) level(t);
   }
 
-  static bool reads_whole(const FlatNode& n, const Peg& peg) {
-    return NodeCall(*n.type, n.params, 0, kLeastSize, {}).reads_whole(peg);
-  }
+  static bool reads_whole(const FlatNode& n, const Peg& peg) { return call_of_type(n).reads_whole(peg); }
+  static NodeCall call_of_type(const FlatNode& n) { return NodeCall(*n.type, n.params, 0, kLeastSize, {}); }
 
   Stored input_of(const FlatNode& n, const Peg& peg, int size) const {
     const FlatInput& in = n.inputs.at(peg.id);
     return {in.from, peg.own_frame ? own_frame_size(size) : size, peg.kind, peg.kind == Kind::scalar ? in.channel : -1};
   }
 
-  int level(const Stored& s) {
-    if (const auto it = level_.find(s); it != level_.end()) return it->second;
-    if (fields_.count(s)) return 0;
-    Field cached;
-    if (weaver_.look_up(cache_key(node(s.ref.node), s), cached)) {
-      fields_[s] = std::move(cached);
-      return 0;
+  // The level of what is wanted, and of all that it needs, on a stack of our own: a chain may be as long as a document.
+  void level(const Stored& wanted) {
+    constexpr int kOnTheWay = -1;
+    std::vector<Stored> waiting{wanted};
+    while (!waiting.empty()) {
+      const Stored s = waiting.back();
+      const auto known = level_.find(s);
+      if (fields_.count(s) || (known != level_.end() && known->second != kOnTheWay)) {
+        waiting.pop_back();
+      } else if (known == level_.end()) {
+        Field cached;
+        if (weaver_.look_up(cache_key(node(s.ref.node), s), cached)) {
+          fields_[s] = std::move(cached);
+          continue;
+        }
+        level_[s] = kOnTheWay;
+        needs_[s] = needs_of(s);
+        for (const Stored& other : needs_[s])
+          if (!level_.count(other)) waiting.push_back(other);
+      } else {
+        int most = 0;
+        for (const Stored& other : needs_[s])
+          if (!fields_.count(other)) most = std::max(most, level_.at(other));
+        known->second = most + 1;
+        waiting.pop_back();
+      }
     }
-    level_[s] = 0;  // no cycles: the graph was validated
-    int most = 0;
-    std::vector<Stored>& needs = needs_[s];
-    needs.clear();
-    const auto need = [&](const Stored& other) {
-      needs.push_back(other);
-      most = std::max(most, level(other));
-    };
-    if (s.to != Kind::any && is_area(s.ref.node))
-      need({s.ref, s.size});
-    else if (is_area(s.ref.node))
-      area_needs(s, need);
-    else
-      point_needs(s.ref.node, s.size, s, need);
-    return level_[s] = most + 1;
   }
 
-  template <class Need>
-  void area_needs(const Stored& s, const Need& need) {
+  std::vector<Stored> needs_of(const Stored& s) {
+    if (s.to != Kind::any && is_area(s.ref.node)) return {{s.ref, s.size}};
+    return is_area(s.ref.node) ? area_needs(s) : point_needs(s);
+  }
+
+  std::vector<Stored> area_needs(const Stored& s) const {
+    std::vector<Stored> needs;
     const FlatNode& n = node(s.ref.node);
     for (const Peg& peg : n.type->inputs)
-      if (n.inputs.count(peg.id)) need(input_of(n, peg, s.size));
-    if (n.type->at_working_size && s.size != kWorkingSize) need(Stored{s.ref, kWorkingSize});
+      if (n.inputs.count(peg.id)) needs.push_back(input_of(n, peg, s.size));
+    if (n.type->at_working_size && s.size != kWorkingSize) needs.push_back({s.ref, kWorkingSize});
+    return needs;
+  }
+
+  // How a point program takes what a peg reads. A stored value has lost how it changes from sample to sample; where a
+  // kernel asks for that, its functions are computed again, wherever they may be stored. That follows from the graph
+  // alone, and so do the bits.
+  enum class Take {
+    value,   ///< loaded where it is stored
+    place,   ///< coordinates: loaded where they are stored with their footprint; their own slopes end here
+    slopes,  ///< never loaded, unless an area operation made it
+  };
+
+  static Take take_at(const FlatNode& n, const Peg& peg, bool slopes) {
+    if (call_of_type(n).reads_slopes(peg)) return Take::slopes;
+    if (peg.place) return Take::place;
+    return slopes ? Take::slopes : Take::value;
+  }
+
+  // What is costly may be stored and loaded; all other point functions are computed wherever they are used.
+  bool may_load(const OutputRef& ref, Take take) const {
+    const NodeType& type = *node(ref.node).type;
+    if (is_area(ref.node) || !options_.fuse) return true;
+    const bool place = type.outputs[static_cast<std::size_t>(ref.output)].place;
+    return type.costly && (take == Take::value || (take == Take::place && place));
   }
 
   // Walks the point functions above a stored output; what they load or read whole are its needs.
-  template <class Need>
-  void point_needs(int index, int size, const Stored& of, const Need& need) {
-    if (!cone_[of].insert(index).second) return;
-    const FlatNode& n = node(index);
-    for (const Peg& peg : n.type->inputs) {
-      const auto it = n.inputs.find(peg.id);
-      if (it == n.inputs.end()) continue;
-      const OutputRef from = it->second.from;
-      if (reads_whole(n, peg))
-        need(input_of(n, peg, size));
-      else if (is_area(from.node) || kept_.count({from, size}) || !options_.fuse || worth_keeping(from, size))
-        need(Stored{from, size});
-      else
-        point_needs(from.node, size, of, need);
+  std::vector<Stored> point_needs(const Stored& of) {
+    std::vector<Stored> needs;
+    std::vector<Emission> waiting{{of.ref.node, false}};
+    while (!waiting.empty()) {
+      const Emission at = waiting.back();
+      waiting.pop_back();
+      if (!cone_[of].insert(at).second) continue;
+      const FlatNode& n = node(at.first);
+      for (const Peg& peg : n.type->inputs) {
+        const auto it = n.inputs.find(peg.id);
+        if (it == n.inputs.end()) continue;
+        const OutputRef from = it->second.from;
+        const Take how = take_at(n, peg, at.second);
+        if (reads_whole(n, peg))
+          needs.push_back(input_of(n, peg, of.size));
+        else if (is_area(from.node) || (may_load(from, how) && stays(from, of.size)))
+          needs.push_back({from, of.size});
+        else
+          waiting.push_back(emission_of(from, how));
+      }
     }
+    return needs;
+  }
+
+  // How a node is emitted whose output is taken so.
+  Emission emission_of(const OutputRef& ref, Take how) const {
+    return {ref.node, how == Take::slopes || (how == Take::place && !gives_place(ref))};
+  }
+
+  bool gives_place(const OutputRef& ref) const {
+    return node(ref.node).type->outputs[static_cast<std::size_t>(ref.output)].place;
+  }
+
+  bool stays(const OutputRef& from, int size) {
+    return kept_.count({from, size}) || !options_.fuse || worth_keeping(from, size);
   }
 
   // While someone turns dials, what is costly stays: the next change is likely to lie below it.
@@ -165,12 +210,12 @@ class Weave {
   bool keep_shared_costs() {
     std::map<std::pair<int, int>, std::set<int>> seen;  // (node, size) -> levels
     for (const auto& [s, nodes] : cone_)
-      for (const int n : nodes)
+      for (const auto& [n, slopes] : nodes)
         if (node(n).type->costly) seen[{n, s.size}].insert(level_.at(s));
     for (const auto& [at, levels] : seen) {
       if (levels.size() < 2) continue;
       for (const auto& [s, nodes] : cone_)
-        for (const int n : nodes)
+        for (const auto& [n, slopes] : nodes)
           for (const auto& [peg, in] : node(n).inputs)
             if (in.from.node == at.first && s.size == at.second) kept_.insert({in.from, s.size});
     }
@@ -245,7 +290,11 @@ class Weave {
       const Stored s{{index, static_cast<int>(i)}, size};
       if (std::find(list.begin(), list.end(), s) == list.end()) continue;
       Field& field = call.outputs[n.type->outputs[i].id];
-      if (!field.strand[0]) field.strand[0] = std::make_shared<Plane>(Plane::filled(size, 0));
+      if (!field.strand[0] && field.kind != Kind::set) {
+        field.strand[0] = std::make_shared<Plane>(Plane::filled(size, 0));
+        if (!stop_.asked())
+          woven_.faults.emplace(index, Error{"", "gave no " + n.type->outputs[i].id, "Report this, with the document"});
+      }
       bytes += field.bytes();
       finish(s, std::move(field));
     }
@@ -254,19 +303,46 @@ class Weave {
 
   struct Draft {
     Builder b;
-    std::map<int, std::map<std::string, Strands>> emitted;
+    std::map<Emission, std::map<std::string, Strands>> emitted;
     std::map<int, std::size_t> cost;
   };
 
-  Strands value_of(Draft& p, const OutputRef& ref, int size, bool may_load) {
-    if (may_load)
+  Strands value_of(Draft& p, const OutputRef& ref, int size, Take take) {
+    if (may_load(ref, take))
       if (const auto it = fields_.find({ref, size}); it != fields_.end()) return loaded(p.b, it->second);
-    auto& outputs = emit(p, ref.node, size);
-    return outputs[node(ref.node).type->outputs[static_cast<std::size_t>(ref.output)].id];
+    return computed(p, ref, size, take);
   }
 
-  std::map<std::string, Strands>& emit(Draft& p, int index, int size) {
-    if (const auto it = p.emitted.find(index); it != p.emitted.end()) return it->second;
+  Strands computed(Draft& p, const OutputRef& ref, int size, Take take) {
+    const Emission at = emission_of(ref, take);
+    emit_above(p, at, size);
+    return emit(p, at.first, size, at.second)[node(ref.node).type->outputs[static_cast<std::size_t>(ref.output)].id];
+  }
+
+  // What a node reads is emitted before it, so that no emission calls the next.
+  void emit_above(Draft& p, Emission root, int size) {
+    std::vector<Emission> waiting{root};
+    while (!waiting.empty()) {
+      const Emission at = waiting.back();
+      const std::size_t before = waiting.size();
+      const FlatNode& n = node(at.first);
+      if (!p.emitted.count(at))
+        for (const Peg& peg : n.type->inputs) {
+          const auto it = n.inputs.find(peg.id);
+          if (it == n.inputs.end() || reads_whole(n, peg)) continue;
+          const OutputRef from = it->second.from;
+          const Take how = take_at(n, peg, at.second);
+          if (may_load(from, how) && fields_.count({from, size})) continue;
+          if (const Emission next = emission_of(from, how); !p.emitted.count(next)) waiting.push_back(next);
+        }
+      if (waiting.size() > before) continue;
+      emit(p, at.first, size, at.second);
+      waiting.pop_back();
+    }
+  }
+
+  std::map<std::string, Strands>& emit(Draft& p, int index, int size, bool slopes) {
+    if (const auto it = p.emitted.find({index, slopes}); it != p.emitted.end()) return it->second;
     const FlatNode& n = node(index);
     std::map<std::string, Strands, std::less<>> inputs;
     std::map<std::string, Field, std::less<>> whole;
@@ -276,7 +352,8 @@ class Weave {
       if (reads_whole(n, peg))
         whole[peg.id] = fields_.at(input_of(n, peg, size));
       else
-        inputs[peg.id] = convert(p.b, value_of(p, it->second.from, size, true), peg.kind, it->second.channel);
+        inputs[peg.id] =
+            convert(p.b, value_of(p, it->second.from, size, take_at(n, peg, slopes)), peg.kind, it->second.channel);
     }
     const std::size_t before = p.b.steps();
     const std::uint64_t shelf = combine(n.key, static_cast<std::uint64_t>(size));
@@ -291,20 +368,35 @@ class Weave {
     }
     if (stop_.asked()) weaver_.drop_table(shelf);  // it may be half done
     for (const Peg& out : n.type->outputs)
-      if (!e.outputs.count(out.id)) e.out(out.id, p.b.constant(0));
+      if (!e.outputs.count(out.id)) {
+        if (!e.fault && !stop_.asked())
+          woven_.faults.emplace(index, Error{"", "gave no " + out.id, "Report this, with the document"});
+        e.out(out.id, p.b.constant(0));
+      }
+    if (n.type->costly)
+      for (auto& [id, value] : e.outputs) hide(p.b, value);
     // Noise and laid units weigh more than a step of mathematics.
     p.cost[index] = (p.b.steps() - before) + (n.type->costly ? 40 : 1);
-    return p.emitted[index] = std::move(e.outputs);
+    return p.emitted[{index, slopes}] = std::move(e.outputs);
+  }
+
+  // What may be loaded elsewhere gives the same program where it is computed: nothing about it is known.
+  static void hide(Builder& b, Strands& value) {
+    for (std::size_t i = 0; i < static_cast<std::size_t>(strand_count(value.kind)); ++i)
+      value.at[i] = b.opaque(value.at[i]);
+    if (value.footprint) value.footprint = b.opaque(*value.footprint);
+    for (auto& [name, member] : value.members) hide(b, member);
   }
 
   void run_points(const std::vector<Stored>& stored, int size) {
     const auto start = Clock::now();
-    Draft p{Builder(1.0f / static_cast<float>(size)), {}, {}};
+    Draft p{Builder(Domain::texels(size)), {}, {}};
     Targets targets(p.b, size);
     std::vector<Field> fields;
     for (const Stored& s : stored) {
-      Strands value = value_of(p, s.ref, size, s.to != Kind::any);
-      if (s.to != Kind::any) value = convert(p.b, value, s.to, s.channel);
+      const bool as_it_is = s.to == Kind::any;
+      Strands value = as_it_is ? computed(p, s.ref, size, Take::value) : value_of(p, s.ref, size, Take::value);
+      if (!as_it_is) value = convert(p.b, value, s.to, s.channel);
       fields.push_back(targets.field(value));
     }
     targets.run(stop_);
@@ -325,7 +417,7 @@ class Weave {
   const WeaveOptions& options_;
   std::map<Stored, int> level_;
   std::map<Stored, std::vector<Stored>> needs_;
-  std::map<Stored, std::set<int>> cone_;
+  std::map<Stored, std::set<Emission>> cone_;
   std::map<Stored, int> uses_;
   std::set<std::pair<OutputRef, int>> kept_;
   std::map<Stored, Field> fields_;

@@ -111,16 +111,17 @@ inline Fields bumpy_inputs(const NodeType& type, int size, const std::set<std::s
   int which = 1;
   for (const Peg& p : type.inputs) {
     if (p.id != "coordinates" && !except.count(p.id)) inputs[p.id] = bumpy_field(p.kind, size, which);
+    // Places in space that change no faster than the tile's own: what is eight texels wide there stays so.
+    if (p.id == "positions" && !except.count(p.id))
+      for (PlanePtr& strand : inputs[p.id].strand) {
+        if (!strand) continue;
+        Plane gentle = strand->clone();
+        for (std::size_t i = 0; i < gentle.texels(); ++i) gentle.data()[i] *= 0.25f;
+        strand = shared(std::move(gentle));
+      }
     which += 3;
   }
   return inputs;
-}
-
-inline Strands loaded(Builder& b, const Field& f) {
-  Strands s{.kind = f.kind, .regions = f.regions};
-  for (std::size_t i = 0; i < static_cast<std::size_t>(strand_count(f.kind)); ++i) s.at[i] = b.load(f.strand[i]);
-  for (const auto& [name, m] : f.members) s.members.emplace_back(name, loaded(b, m));
-  return s;
 }
 
 /// All outputs of one node, without planner or cache.
@@ -135,7 +136,7 @@ inline std::map<std::string, Field> weave_alone(const NodeType& type, int size, 
     if (!done) qFatal("%s", done.error().text().c_str());
     return std::move(area.outputs);
   }
-  Builder b(1.0f / static_cast<float>(size));
+  Builder b(Domain::texels(size));
   std::map<std::string, Strands, std::less<>> point;
   Fields whole;
   for (const Peg& p : type.inputs)

@@ -9,7 +9,7 @@ class TestFormula : public QObject {
   Q_OBJECT
  private Q_SLOTS:
   void theKindIsKnownBeforeItIsCompiled() {
-    Builder b(1.0f);
+    Builder b(Domain::numbers());
     FormulaScope scope;
     std::map<std::string, Kind, std::less<>> kinds;
     const Reg one = b.constant(1);
@@ -135,7 +135,7 @@ class TestFormula : public QObject {
   }
 
   void vectorsAreWorkedOnStrandByStrand() {
-    Builder b(1);
+    Builder b(Domain::numbers());
     FormulaScope scope;
     scope.names["p"] = {.kind = Kind::vector2, .at = {b.constant(3), b.constant(5)}};
     const auto v = compile_formula(*parse_formula("p * 2 + 1"), scope, b);
@@ -146,7 +146,7 @@ class TestFormula : public QObject {
   }
 
   void drawsAreTheSameForTheSameKey() {
-    Builder b(1);
+    Builder b(Domain::numbers());
     FormulaScope scope;
     scope.unit_key = b.attribute(0);
     const auto two = compile_formula(*parse_formula("random(0, 1, 7) - random(0, 1, 7)"), scope, b);
@@ -157,7 +157,7 @@ class TestFormula : public QObject {
     std::vector<float> keys{1, 2, 3, 4}, same(4), other(4);
     const float* in = keys.data();
     float* out[] = {same.data(), other.data()};
-    run_samples(b.build(), 4, {&in, 1}, out);
+    run_samples(b.build(), 4, {&in, 1}, out, Stop{});
     for (std::size_t i = 0; i < 4; ++i) {
       QCOMPARE(same[i], 0.0f);
       QVERIFY(other[i] != 0.0f);
@@ -171,7 +171,7 @@ class TestFormula : public QObject {
   void mapsAreReadAtAPlace() {
     QCOMPARE(maps_in(*parse_formula("a(u, v) + b * sin(c) + a(v, u)")), (std::vector<std::string>{"a"}));
     QCOMPARE(names_in(*parse_formula("a(u, 0) + b")), (std::vector<std::string>{"a", "u", "b"}));
-    Builder b(1);
+    Builder b(Domain::numbers());
     FormulaScope scope;
     scope.names["place"] = {.kind = Kind::vector2, .at = {b.constant(3), b.constant(4)}};
     scope.maps["a"] = [&](Reg u, Reg v) {
@@ -192,7 +192,7 @@ class TestFormula : public QObject {
         if (c == ',') call += ", 1";
       call += ")";
       if (f.operands.find("...") != std::string_view::npos) call = std::string(f.name) + "(1, 1)";
-      Builder b(1);
+      Builder b(Domain::numbers());
       FormulaScope scope;
       scope.unit_key = b.attribute(0);
       const auto parsed = parse_formula(call);

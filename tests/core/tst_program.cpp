@@ -17,7 +17,7 @@ class TestProgram : public QObject {
     return out;
   }
   static std::vector<float> values(Op op, const std::vector<std::vector<float>>& in) {
-    Builder b(1);
+    Builder b(Domain::numbers());
     std::vector<Reg> r;
     for (std::size_t i = 0; i < in.size(); ++i) r.push_back(b.attribute(static_cast<std::uint32_t>(i)));
     b.store(in.size() == 1   ? b.apply(op, r[0])
@@ -28,22 +28,22 @@ class TestProgram : public QObject {
     for (const auto& v : in) attributes.push_back(v.data());
     std::vector<float> out(in[0].size());
     float* to = out.data();
-    run_samples(b.build(), in[0].size(), attributes, {&to, 1});
+    run_samples(b.build(), in[0].size(), attributes, {&to, 1}, Stop{});
     return out;
   }
 
  private Q_SLOTS:
   void texelsStandAtTheirCentres() {
-    Builder b(1.0f / 64);
+    Builder b(Domain::texels(64));
     const Plane u = run(b, b.u(), 64);
     QCOMPARE(u.at(0, 0), 0.5f / 64);
     QCOMPARE(u.at(63, 5), 63.5f / 64);
-    Builder c(1.0f / 1024);
+    Builder c(Domain::texels(1024));
     QCOMPARE(run(c, c.v(), 1024).at(700, 3), 3.5f / 1024);
   }
 
   void constantsFoldAndEqualStepsAreShared() {
-    Builder b(1);
+    Builder b(Domain::numbers());
     const Reg two = b.add(b.constant(1), b.constant(1));
     QVERIFY(b.known(two));
     QCOMPARE(*b.known(two), 2.0f);
@@ -55,7 +55,7 @@ class TestProgram : public QObject {
   }
 
   void whatFeedsNothingIsDropped() {
-    Builder b(1.0f / 64);
+    Builder b(Domain::texels(64));
     b.apply(Op::sine, b.u());
     b.store(b.v(), 0);
     QCOMPARE(b.build().code.size(), std::size_t{1});
@@ -63,7 +63,7 @@ class TestProgram : public QObject {
 
   void registersAreReusedButNeverTooEarly() {
     // A long chain needs few registers, and gives what the plain loop gives.
-    Builder b(1.0f / 256);
+    Builder b(Domain::texels(256));
     Reg r = b.u();
     for (int i = 0; i < 60; ++i) r = b.add(b.mul(r, 0.9f), b.mul(b.v(), 0.01f * static_cast<float>(i)));
     b.store(r, 0);
@@ -189,7 +189,7 @@ class TestProgram : public QObject {
   }
 
   void footprintsFollowCoordinates() {
-    Builder b(1.0f / 128);
+    Builder b(Domain::texels(128));
     const Reg plain = b.footprint(b.u(), b.v());
     QVERIFY(b.known(plain));
     QCOMPARE(*b.known(plain), 1.0f / 128);
@@ -206,12 +206,12 @@ class TestProgram : public QObject {
   void chanceIsEvenAndKeyed() {
     std::vector<float> keys(20000);
     for (std::size_t i = 0; i < keys.size(); ++i) keys[i] = std::bit_cast<float>(pcg(static_cast<std::uint32_t>(i)));
-    Builder b(1);
+    Builder b(Domain::numbers());
     b.store(b.random(b.attribute(0), 99), 0);
     std::vector<float> out(keys.size());
     const float* in = keys.data();
     float* to = out.data();
-    run_samples(b.build(), keys.size(), {&in, 1}, {&to, 1});
+    run_samples(b.build(), keys.size(), {&in, 1}, {&to, 1}, Stop{});
     double mean = 0;
     for (std::size_t i = 0; i < out.size(); ++i) {
       QVERIFY(out[i] >= 0 && out[i] < 1);
@@ -222,9 +222,9 @@ class TestProgram : public QObject {
   }
 
   void targetsShareWhatIsThereAlready() {
-    Builder b(1.0f / 64);
+    Builder b(Domain::texels(64));
     const PlanePtr source = shared(bumpy(64, 1));
-    const Reg here = b.load(source), twice = b.mul(here, 2);
+    const Reg here = b.read(source), twice = b.mul(here, 2);
     Targets targets(b, 64);
     const Field colour = targets.field({.kind = Kind::colour, .at = {here, twice, twice}});
     const Field again = targets.field({.kind = Kind::scalar, .at = {twice}});
@@ -249,7 +249,7 @@ class TestProgram : public QObject {
   void aStopEndsARunEarly() {
     Stop stop;
     stop.ask();
-    Builder b(1.0f / 64);
+    Builder b(Domain::texels(64));
     b.store(b.u(), 0);
     Plane out = Plane::filled(64, -1);
     Plane* p = &out;
