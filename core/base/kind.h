@@ -52,6 +52,13 @@ constexpr std::string_view kind_name(Kind kind) {
   return "";
 }
 
+constexpr Kind kind_from_name(std::string_view name) {
+  for (const Kind k : {Kind::scalar, Kind::vector2, Kind::vector3, Kind::normal, Kind::colour, Kind::colour_alpha,
+                       Kind::regions, Kind::set})
+    if (kind_name(k) == name) return k;
+  return Kind::any;
+}
+
 /// Whether a thread of kind `from` may end in a peg of kind `to`. The table stands in docs/format.md.
 constexpr bool converts(Kind from, Kind to) {
   if (from == to || to == Kind::any) return from != Kind::any;

@@ -286,8 +286,6 @@ Material material_from(const Json& j, std::vector<Error>* warnings) {
   m.notes = text_at(j, "notes", "document");
   m.tile_metres = number_at(j, "tile_metres", "document", 1);
   m.relief_metres = number_at(j, "relief_metres", "document", 0.02);
-  if (m.tile_metres <= 0 || m.relief_metres < 0)
-    fail("document", "tile_metres must be above 0 and relief_metres 0 or more", "Write lengths in metres");
   m.seed = static_cast<std::int64_t>(number_at(j, "seed", "document", 1));
   read_graph(j, m, "", warnings);
   if (j.contains("hem")) {

@@ -31,6 +31,40 @@ std::vector<const NodeType*> Catalogue::all() const {
   return list;
 }
 
+std::optional<Error> refusal(const NodeType& type, const Peg& peg, Kind from) {
+  if (peg.kind != Kind::any) {
+    if (converts(from, peg.kind)) return {};
+    std::string mend = "Take an output of kind " + std::string(kind_name(peg.kind));
+    if (from == Kind::set) mend = "Put Open set between, and take one of its maps";
+    if (from == Kind::regions) mend = "Put Region values between, and take one of its outputs";
+    return Error{"", "a " + std::string(kind_name(from)) + " cannot become a " + std::string(kind_name(peg.kind)),
+                 mend};
+  }
+  if (from == Kind::regions && !type.takes_regions)
+    return Error{"", type.label + " does not work on regions: what lies between two labels means nothing",
+                 "Put Region values between, and take one of its outputs"};
+  if (from == Kind::set && !type.takes_sets)
+    return Error{"", type.label + " works on one map, and this cord carries many",
+                 "Put Open set between, and take one of its maps"};
+  return {};
+}
+
+std::optional<Kind> common_kind(const NodeType& type, const std::vector<Kind>& kinds) {
+  const auto any_of = [&](Kind kind) { return std::find(kinds.begin(), kinds.end(), kind) != kinds.end(); };
+  for (const Kind apart : {Kind::set, Kind::regions})
+    if (any_of(apart))
+      return std::all_of(kinds.begin(), kinds.end(), [&](Kind k) { return k == apart; }) ? std::optional(apart)
+                                                                                         : std::nullopt;
+  Kind widest = Kind::any;
+  bool direction = any_of(Kind::normal) && type.keeps_normals;
+  for (const Kind kind : kinds) {
+    direction &= kind == Kind::normal || kind == Kind::vector3;
+    widest = wider(widest, kind == Kind::normal ? Kind::vector3 : kind);
+  }
+  if (direction) return Kind::normal;
+  return widest == Kind::any ? Kind::scalar : widest;
+}
+
 bool parameter_acts(const NodeType& type, const Parameter& parameter, const std::map<std::string, ParamValue>& params,
                     const std::function<bool(std::string_view)>& connected) {
   if (parameter.acts.formula.empty()) return true;

@@ -52,13 +52,40 @@ struct Parameter {
 struct Peg {
   std::string id, label;
   Kind kind = Kind::scalar;
-  bool whole = false;        ///< an input that is read away from its texel: a finished plane
-  bool own_frame = false;    ///< a motif: its square is its own, not the tile
-  std::string whole_when{};  ///< a toggle; while it is on, the input is read whole. Or a formula; where it reads the
-                             ///< peg elsewhere
-  std::string shown_when{};  ///< a formula over the node's parameters; while it is 0 and nothing is connected, the peg
-                             ///< is not offered
+  /// Of an input: it is read away from its texel, as a finished plane.
+  bool whole = false;
+  /// A motif: its square is its own, not the tile.
+  bool own_frame = false;
+  /// A toggle; while it is on, the input is read whole. Or a formula; where it reads the peg elsewhere.
+  std::string whole_when{};
+  /// A formula over the node's parameters; while it is 0 and nothing is connected, the peg is not offered.
+  std::string shown_when{};
+  /// Coordinates: how wide a sample is in them is known, and matters.
+  bool place = false;
+  /// Of an input: how it changes from sample to sample is asked for.
+  bool slopes = false;
 };
+
+/// A peg that takes or gives places: coordinates with the footprint they have, which is kept where they are stored.
+inline Peg place_peg(std::string id, std::string label) {
+  Peg p{std::move(id), std::move(label), Kind::vector2};
+  p.place = true;
+  return p;
+}
+
+/// The same where the node asks how the coordinates turn and stretch, not only how wide they are.
+inline Peg place_peg_with_slopes(std::string id, std::string label) {
+  Peg p = place_peg(std::move(id), std::move(label));
+  p.slopes = true;
+  return p;
+}
+
+/// Positions in space.
+inline Peg positions_peg() {
+  Peg p{"positions", "Positions", Kind::vector3};
+  p.slopes = true;
+  return p;
+}
 
 /// Parameters and pegs that come numbered, as the layers of a stack: NAME_1 to NAME_most for each name.
 struct ItemList {
@@ -102,8 +129,12 @@ struct NodeType {
   /// number's where nothing is connected.
   Kind (*gives)(const Node& node, const std::function<Kind(const std::string& peg)>& of) = nullptr;
   std::string (*note)(const NodeCall&) =
-      nullptr;                     ///< what became of its values, for the person; empty: nothing to tell
-  bool random = false;             ///< reads chance: the instance's seed counts
+      nullptr;  ///< what became of its values, for the person; empty: nothing to tell
+  /// What it does with regions, cords and normals at its pegs of kind `any`; all else goes strand by strand.
+  bool takes_regions = false;  ///< as labels; else they are refused: what lies between two labels means nothing
+  bool takes_sets = false;     ///< map by map; else a cord is refused
+  bool keeps_normals = false;  ///< gives directions of length 1 for them; else they are vectors, and so is the result
+  bool random = false;         ///< reads chance: the instance's seed counts
   bool follows_positions = false;  ///< periodic, but with a seam by nature
   bool costly = false;             ///< worth keeping rather than computing twice
   bool at_working_size = false;    ///< labels: made at the working size, other sizes inherit them
@@ -145,6 +176,13 @@ class Catalogue {
  private:
   std::map<std::string, NodeType, std::less<>> types_;
 };
+
+/// Why a thread of kind `from` may not end in this peg, with the mend; nothing where it may. `where` is left empty.
+std::optional<Error> refusal(const NodeType& type, const Peg& peg, Kind from);
+
+/// The kind that a type works in, where `kinds` come in at its pegs of kind `any`; a number's where nothing does.
+/// Nothing where they have no common meaning, as a cord beside a number.
+std::optional<Kind> common_kind(const NodeType& type, const std::vector<Kind>& kinds);
 
 /// Whether a parameter acts now, given its node's plain numbers and which pegs are connected.
 bool parameter_acts(const NodeType& type, const Parameter& parameter, const std::map<std::string, ParamValue>& params,

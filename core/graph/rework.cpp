@@ -79,7 +79,7 @@ const Peg* feeding_peg(const NodeType& type, std::string_view output, Kind kind,
                        const std::function<bool(const Peg&)>& free) {
   const auto first = [&](const auto& wanted) {
     const auto it = std::find_if(type.inputs.begin(), type.inputs.end(), [&](const Peg& p) {
-      return wanted(p) && converts(kind, p.kind) && (!free || free(p));
+      return wanted(p) && !refusal(type, p, kind) && (!free || free(p));
     });
     return it == type.inputs.end() ? nullptr : &*it;
   };

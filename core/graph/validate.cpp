@@ -3,7 +3,10 @@
 
 #include <algorithm>
 #include <cmath>
+#include <map>
 #include <set>
+#include <sstream>
+#include <unordered_map>
 
 #include "core/graph/offered.h"
 #include "core/graph/output_kinds.h"
@@ -20,12 +23,7 @@ bool is_identifier(std::string_view id) {
 
 namespace {
 
-Kind kind_from(std::string_view name) {
-  for (const Kind k : {Kind::scalar, Kind::vector2, Kind::vector3, Kind::normal, Kind::colour, Kind::colour_alpha,
-                       Kind::regions, Kind::set})
-    if (kind_name(k) == name) return k;
-  return Kind::any;
-}
+constexpr int kMostNodes = 20000, kMostLevels = 64;  // of a document, unfolded
 
 // A graph with the definitions it may use: the material itself or one group.
 struct Scope {
@@ -36,28 +34,87 @@ struct Scope {
   const std::vector<Value>& values;
   std::string prefix;
   std::vector<Error>& errors;
+  std::map<std::string, double> numbers{};  // what the values come to, with those around a group
+  std::set<std::string> into{};             // NODE.PEG of every connected input
+  bool formulas = false;                    // whether each is tried as it would be woven
 
   void fault(const std::string& where, std::string what, std::string mend) const {
     errors.push_back({prefix + where, std::move(what), std::move(mend)});
   }
+  std::unordered_map<std::string_view, const Node*> by_id{};
   const Node* node(std::string_view id) const {
-    for (const NodePtr& n : nodes)
-      if (n->id == id) return n.get();
-    return nullptr;
+    const auto it = by_id.find(id);
+    return it == by_id.end() ? nullptr : it->second;
   }
 };
 
-bool number_fits(const Scope& s, const std::string& where, const Parameter& p, double v) {
-  if (std::isfinite(v) && v >= p.limits.least && v <= p.limits.most) return true;
-  s.fault(where, "is outside " + std::to_string(p.limits.least) + " to " + std::to_string(p.limits.most),
-          "Choose a number between them");
-  return false;
+std::string told(double x) {
+  std::ostringstream out;
+  out << x;
+  return out.str();
 }
 
-void check_formula(const Scope& s, const std::string& where, const std::string& text) {
-  const auto parsed = parse_formula(text);
-  if (!parsed) s.fault(where + ", " + parsed.error().where, parsed.error().what, parsed.error().mend);
+std::optional<Error> number_misfit(const Parameter& p, double v) {
+  if (std::isfinite(v) && v >= p.limits.least && v <= p.limits.most) return {};
+  return Error{"", "is outside " + told(p.limits.least) + " to " + told(p.limits.most), "Choose a number between them"};
 }
+
+}  // namespace
+
+std::optional<Error> misfit(const Parameter& p, const ParamValue& value) {
+  const auto wrong = [](const char* mend) { return Error{"", "is of the wrong kind", mend}; };
+  switch (p.kind) {
+    case ParameterKind::scalar:
+    case ParameterKind::integer:
+    case ParameterKind::toggle:
+    case ParameterKind::seed:
+      if (const auto* v = std::get_if<double>(&value)) return number_misfit(p, *v);
+      return wrong("Write a number");
+    case ParameterKind::vector2:
+    case ParameterKind::colour: {
+      const auto* v = std::get_if<Vector>(&value);
+      const std::size_t n_lanes = p.kind == ParameterKind::colour ? 3 : 2;
+      if (!v || v->size() != n_lanes)
+        return wrong(n_lanes == 3 ? "Write a colour as [r, g, b]" : "Write a vector as [x, y]");
+      for (const double lane : *v)
+        if (auto bad = number_misfit(p, lane)) return bad;
+      return {};
+    }
+    case ParameterKind::choice: {
+      const auto* word = std::get_if<std::string>(&value);
+      if (word && std::find(p.options.begin(), p.options.end(), *word) != p.options.end()) return {};
+      std::string options;
+      for (const auto& o : p.options) options += (options.empty() ? "" : ", ") + o;
+      return Error{"", "is not one of its words", "Use " + options};
+    }
+    case ParameterKind::text:
+    case ParameterKind::file:
+      if (std::holds_alternative<std::string>(value)) return {};
+      return wrong("Write a text in double quotes");
+    case ParameterKind::formula: {
+      const auto* text = std::get_if<std::string>(&value);
+      if (!text) return wrong("Write the formula in double quotes");
+      const auto parsed = parse_formula(*text);
+      return parsed ? std::nullopt : std::optional(parsed.error());
+    }
+    case ParameterKind::stops: {
+      const auto* stops = std::get_if<Stops>(&value);
+      if (!stops || stops->size() > 64) return wrong("Write up to 64 stops, [{\"at\": 0, \"colour\": [r, g, b]}, ...]");
+      for (const ColourStop& stop : *stops)
+        if (!stop.between.empty() && stop.between != "smooth" && stop.between != "straight" &&
+            stop.between != "stepped")
+          return Error{"", "goes on from a stop by '" + stop.between + "'",
+                       "Use smooth, straight or stepped, or leave it out"};
+      return {};
+    }
+    case ParameterKind::points:
+      if (std::holds_alternative<Points>(value) && std::get<Points>(value).size() <= 64) return {};
+      return wrong("Write up to 64 points, [[x, y], ...]");
+  }
+  return {};
+}
+
+namespace {
 
 bool has_value(const Scope& s, const std::string& id) {
   const auto is = [&](const Value& v) { return v.id == id; };
@@ -78,75 +135,98 @@ void check_rule(const Scope& s, const std::string& where, const NodeType& type, 
             "Use one of map_a to map_d");
 }
 
+// What a value holds, its formula worked out; nothing if it is not there or does not come to anything.
+std::optional<ParamValue> held_by(const Scope& s, const std::string& id) {
+  const auto find = [&](const std::vector<Value>& values) {
+    return std::find_if(values.begin(), values.end(), [&](const Value& v) { return v.id == id; });
+  };
+  const auto own = find(s.values), around = find(s.material.values);
+  const bool within = own != s.values.end();
+  if (!within && around == s.material.values.end()) return {};
+  const ParamValue& value = within ? own->value : around->value;
+  if (!std::holds_alternative<Formula>(value)) return value;
+  const auto number = s.numbers.find(id);
+  return number == s.numbers.end() ? std::nullopt : std::optional<ParamValue>(number->second);
+}
+
+// What a formula may name: numbers that are worked out, and over units what is known of each; the same mathematics as
+// when it is woven, on stand-ins.
+std::optional<Error> tried_formula(const Scope& s, const Node& n, const NodeType& type, const Parameter& p,
+                                   const std::string& text) {
+  const auto parsed = parse_formula(text);
+  if (!parsed) return parsed.error();
+  Builder b(Domain::numbers());
+  FormulaScope scope;
+  const auto name = [&](const std::string& word, Kind kind) {
+    scope.names[word] = {.kind = kind, .at = {b.constant(0.5f), b.constant(0.5f), b.constant(0.5f), b.constant(1)}};
+  };
+  const auto connected = [&](const std::string& peg) { return s.into.count(n.id + "." + peg) != 0; };
+  if (p.kind == ParameterKind::formula) {
+    for (const Peg& in : type.inputs) {
+      name(in.id, Kind::scalar);
+      scope.maps[in.id] = [&, in](Reg, Reg) { return scope.names[in.id]; };
+    }
+    name("u", Kind::scalar);
+    name("v", Kind::scalar);
+  } else {
+    for (const auto& [id, number] : s.numbers) name(id, Kind::scalar);
+    if (p.per_unit) {
+      for (const char* word : {"index", "row", "column", "level", "count", "rows", "columns"}) name(word, Kind::scalar);
+      for (const char* word : {"centre", "size"}) name(word, Kind::vector2);
+      for (const Peg& in : type.inputs)
+        if (in.id.rfind("map_", 0) == 0 && connected(in.id)) {
+          name(in.id, Kind::scalar);
+          scope.maps[in.id] = [&, in](Reg, Reg) { return scope.names[in.id]; };
+        }
+      scope.unit_key = b.attribute(0);
+    }
+  }
+  const auto compiled = compile_formula(*parsed, scope, b);
+  return compiled ? std::nullopt : std::optional(compiled.error());
+}
+
+// A formula while it is typed names what is not there yet: its node says so, and the rest is woven on. Only who asks
+// for all faults has them tried.
+std::optional<Error> formula_fault(const Scope& s, const Node& n, const NodeType& type, const Parameter& p,
+                                   const std::string& text) {
+  if (s.formulas) return tried_formula(s, n, type, p, text);
+  const auto parsed = parse_formula(text);
+  return parsed ? std::nullopt : std::optional(parsed.error());
+}
+
 void check_param(const Scope& s, const Node& n, const NodeType& type, const std::string& key, const ParamValue& value) {
   const std::string where = "node " + n.id + ", parameter " + key;
+  const auto fault = [&](const Error& e) { s.fault(where + (e.where.empty() ? "" : ", " + e.where), e.what, e.mend); };
   const Parameter* p = type.parameter(key);
   if (!p) return s.fault(where, "'" + type.id + "' has no such parameter", "Remove it, or see docs/nodes.md");
   if (const auto* follow = std::get_if<Follow>(&value)) {
     if (!has_value(s, follow->value))
-      s.fault(where, "follows the value '" + follow->value + "', which is not there",
-              "Add it to values, or write a number");
+      return s.fault(where, "follows the value '" + follow->value + "', which is not there",
+                     "Add it to values, or write a number");
+    const auto held = held_by(s, follow->value);
+    // A number beyond the limits is brought back to them; another kind has no meaning.
+    if (held && misfit(*p, *held) && !std::holds_alternative<double>(*held))
+      s.fault(where, "follows the value '" + follow->value + "', which is of another kind",
+              "Follow a value of its own kind, or write one");
+    if (held && std::holds_alternative<double>(*held) &&
+        (p->kind == ParameterKind::colour || p->kind == ParameterKind::choice || p->kind == ParameterKind::text ||
+         p->kind == ParameterKind::file || p->kind == ParameterKind::stops || p->kind == ParameterKind::points))
+      s.fault(where, "follows the value '" + follow->value + "', which is a number",
+              "Follow a value of its own kind, or write one");
     return;
   }
-  if (const auto* formula = std::get_if<Formula>(&value)) return check_formula(s, where, formula->text);
+  if (const auto* formula = std::get_if<Formula>(&value)) {
+    if (const auto bad = formula_fault(s, n, type, *p, formula->text)) fault(*bad);
+    return;
+  }
   if (const auto* rule = std::get_if<Rule>(&value)) {
     if (!p->per_unit) return s.fault(where, "takes no rule: it is the same for all units", "Write a number");
     return check_rule(s, where, type, *rule);
   }
-  const auto wrong = [&](const char* mend) { s.fault(where, "is of the wrong kind", mend); };
-  switch (p->kind) {
-    case ParameterKind::scalar:
-    case ParameterKind::integer:
-    case ParameterKind::toggle:
-    case ParameterKind::seed:
-      if (const auto* v = std::get_if<double>(&value))
-        number_fits(s, where, *p, *v);
-      else
-        wrong("Write a number");
-      break;
-    case ParameterKind::vector2:
-    case ParameterKind::colour: {
-      const auto* v = std::get_if<Vector>(&value);
-      const std::size_t n_lanes = p->kind == ParameterKind::colour ? 3 : 2;
-      if (!v || v->size() != n_lanes)
-        return wrong(n_lanes == 3 ? "Write a colour as [r, g, b]" : "Write a vector as [x, y]");
-      for (const double lane : *v)
-        if (!number_fits(s, where, *p, lane)) break;
-      break;
-    }
-    case ParameterKind::choice: {
-      const auto* word = std::get_if<std::string>(&value);
-      if (word && std::find(p->options.begin(), p->options.end(), *word) != p->options.end()) break;
-      std::string options;
-      for (const auto& o : p->options) options += (options.empty() ? "" : ", ") + o;
-      s.fault(where, "is not one of its words", "Use " + options);
-      break;
-    }
-    case ParameterKind::text:
-    case ParameterKind::file:
-      if (!std::holds_alternative<std::string>(value)) wrong("Write a text in double quotes");
-      break;
-    case ParameterKind::formula:
-      if (const auto* text = std::get_if<std::string>(&value))
-        check_formula(s, where, *text);
-      else
-        wrong("Write the formula in double quotes");
-      break;
-    case ParameterKind::stops: {
-      const auto* stops = std::get_if<Stops>(&value);
-      if (!stops || stops->size() > 64) return wrong("Write up to 64 stops, [{\"at\": 0, \"colour\": [r, g, b]}, ...]");
-      for (const ColourStop& stop : *stops)
-        if (!stop.between.empty() && stop.between != "smooth" && stop.between != "straight" &&
-            stop.between != "stepped")
-          return s.fault(where, "goes on from a stop by '" + stop.between + "'",
-                         "Use smooth, straight or stepped, or leave it out");
-      break;
-    }
-    case ParameterKind::points:
-      if (!std::holds_alternative<Points>(value) || std::get<Points>(value).size() > 64)
-        wrong("Write up to 64 points, [[x, y], ...]");
-      break;
-  }
+  if (const auto bad = misfit(*p, value)) return fault(*bad);
+  const auto* text = std::get_if<std::string>(&value);
+  if (text && p->kind == ParameterKind::formula)
+    if (const auto bad = formula_fault(s, n, type, *p, *text)) fault(*bad);
 }
 
 void check_nodes(const Scope& s) {
@@ -194,9 +274,6 @@ void check_threads(const Scope& s) {
       s.fault(where, "'" + t.from_node + "' has no output '" + t.from_peg + "'", "See docs/nodes.md");
     else if (!ins.empty() && in == ins.end())
       s.fault(where, "'" + t.to_node + "' has no input '" + t.to_peg + "'", "See docs/nodes.md");
-    else if (out != outs.end() && in != ins.end() && out->kind != Kind::any && !converts(out->kind, in->kind))
-      s.fault(where, "a " + std::string(kind_name(out->kind)) + " cannot become a " + std::string(kind_name(in->kind)),
-              "Put a node between that turns one into the other");
   }
 }
 
@@ -238,9 +315,17 @@ void check_cycles(const Scope& s) {
   s.fault("threads", "run in a circle: " + path + cycle.front(), "Cut one of these threads");
 }
 
-void check_graph(const Scope& s) {
+void check_graph(Scope s, OutputKinds& kinds) {
+  const bool within = &s.values != &s.material.values;
+  const auto around = within ? work_out(s.material.values).numbers : std::map<std::string, double>{};
+  const WorkedValues worked = work_out(s.values, around);
+  s.numbers = worked.numbers;
+  s.numbers.insert(around.begin(), around.end());
+  for (const Thread& t : s.threads) s.into.insert(t.to_node + "." + t.to_peg);
+  for (const Error& e : worked.faults) s.fault(e.where, e.what, e.mend);
   check_nodes(s);
   check_threads(s);
+  for (const Error& e : kinds.faults()) s.fault(e.where, e.what, e.mend);
   check_cycles(s);
   std::set<std::string> seen;
   for (const Value& v : s.values) {
@@ -253,13 +338,31 @@ void check_graph(const Scope& s) {
               "Remove the dial, or write a number");
     if (v.dial && v.dial->least > v.dial->most) s.fault("value " + v.id + ", dial", "min lies above max", "Swap them");
   }
-  const bool within = &s.values != &s.material.values;
-  for (const Error& e :
-       work_out(s.values, within ? work_out(s.material.values).numbers : std::map<std::string, double>{}).faults)
-    s.fault(e.where, e.what, e.mend);
 }
 
-// A group may not hold itself, at any depth.
+// How many nodes a graph comes to once its groups are unfolded, and how deep they lie; each group is counted once.
+struct Unfolding {
+  const Material& material;
+  std::unordered_map<const Group*, std::pair<double, int>> known;
+  std::pair<double, int> of(const std::vector<NodePtr>& nodes, int depth) {
+    std::pair<double, int> all{0, 0};
+    if (depth > kMostLevels) return {0, depth};  // deeper is not looked at, nor allowed
+    for (const NodePtr& n : nodes) {
+      const Group* g = n->type == "group" ? material.group(n->group) : nullptr;
+      if (!g) {
+        all.first += 1;
+        continue;
+      }
+      const auto it = known.find(g);
+      const auto inner = it != known.end() ? it->second : (known[g] = of(g->nodes, depth + 1));
+      all.first += inner.first;
+      all.second = std::max(all.second, inner.second + 1);
+    }
+    return all;
+  }
+};
+
+// A group may not hold itself, at any depth, and what all unfold to has limits.
 void check_group_depth(const Scope& s) {
   std::vector<NodePtr> definitions;
   std::vector<Thread> uses;
@@ -271,7 +374,15 @@ void check_group_depth(const Scope& s) {
       if (inner->type == "group") uses.push_back({g->id, "", inner->group, ""});
   }
   if (const auto cycle = cycle_in(definitions, uses); !cycle.empty())
-    s.fault("group " + cycle.front(), "holds itself", "Remove its instance from inside");
+    return s.fault("group " + cycle.front(), "holds itself", "Remove its instance from inside");
+  Unfolding unfolding{s.material, {}};
+  const auto [nodes, levels] = unfolding.of(s.material.nodes, 0);
+  if (levels > kMostLevels)
+    s.fault("groups", "lie within each other more than " + std::to_string(kMostLevels) + " deep",
+            "Ungroup some of them");
+  else if (nodes > kMostNodes)
+    s.fault("document", "unfolds to more than " + std::to_string(kMostNodes) + " nodes",
+            "Use fewer instances of its groups");
 }
 
 }  // namespace
@@ -280,7 +391,7 @@ namespace {
 
 std::vector<Peg> pegs_of(const std::vector<GroupPeg>& all) {
   std::vector<Peg> pegs;
-  for (const GroupPeg& p : all) pegs.push_back({p.id, p.label.empty() ? p.id : p.label, kind_from(p.kind)});
+  for (const GroupPeg& p : all) pegs.push_back({p.id, p.label.empty() ? p.id : p.label, kind_from_name(p.kind)});
   return pegs;
 }
 
@@ -297,6 +408,7 @@ std::shared_ptr<const NodeType> type_of(const Material& material, const Catalogu
   type->help = g->help.empty() ? "A group of " + std::to_string(g->nodes.size()) + " nodes." : g->help;
   type->inputs = pegs_of(g->inputs);
   type->outputs = pegs_of(g->outputs);
+  type->takes_regions = type->takes_sets = true;  // what it does with them its own nodes say
   for (const Value& v : g->values) {
     if (!v.dial) continue;
     Parameter p = offered_parameter(g->nodes, catalogue, v);
@@ -328,7 +440,8 @@ std::vector<Peg> inputs_of(const Material& material, const Catalogue& catalogue,
 std::vector<Peg> outputs_of(const Material& material, const Catalogue& catalogue, const Node& node) {
   if (node.type == kComesIn) {
     const auto kind = node.params.find("kind");
-    return {{"value", "Value", kind == node.params.end() ? Kind::any : kind_from(std::get<std::string>(kind->second))}};
+    return {{"value", "Value",
+             kind == node.params.end() ? Kind::any : kind_from_name(std::get<std::string>(kind->second))}};
   }
   if (node.type == "group") {
     const Group* g = material.group(node.group);
@@ -345,10 +458,15 @@ std::string label_of(const Material& material, const Catalogue& catalogue, const
   return type ? type->label : node.type;
 }
 
-std::vector<Error> validate(const Material& material, const Catalogue& catalogue) {
+namespace {
+
+std::vector<Error> faults_of(const Material& material, const Catalogue& catalogue, bool formulas) {
   std::vector<Error> errors;
-  const Scope top{material, catalogue, material.nodes, material.threads, material.values, "", errors};
-  check_graph(top);
+  Scope top{material, catalogue, material.nodes, material.threads, material.values, "", errors};
+  for (const NodePtr& n : material.nodes) top.by_id.emplace(n->id, n.get());
+  top.formulas = formulas;
+  OutputKinds kinds(material, catalogue);
+  check_graph(top, kinds);
   for (const auto& [slot, from] : material.hem) {
     const auto [node, peg] = split_output(from);
     const Node* n = top.node(node);
@@ -359,7 +477,7 @@ std::vector<Error> validate(const Material& material, const Catalogue& catalogue
       top.fault("hem, slot " + slot, "the node '" + node + "' is not there", "Connect another output");
     else {
       const auto out = std::find_if(outs.begin(), outs.end(), [&, p = peg](const Peg& o) { return o.id == p; });
-      const Kind kind = out == outs.end() ? Kind::any : out->kind;
+      const Kind kind = out == outs.end() ? Kind::any : kinds.of(node, peg);
       if (out == outs.end())
         top.fault("hem, slot " + slot, "'" + node + "' has no output '" + peg + "'", "Connect another output");
       else if (kind != Kind::any && slot_kind(slot) != Kind::any && !converts(kind, slot_kind(slot)))
@@ -373,14 +491,36 @@ std::vector<Error> validate(const Material& material, const Catalogue& catalogue
     if (!is_identifier(g->id) || !ids.insert(g->id).second)
       top.fault("group " + g->id, "needs an identifier of its own, of small letters, digits and _",
                 "Such as tide_line");
-    check_graph({material, catalogue, g->nodes, g->threads, g->values, "group " + g->id + ", ", errors});
+    Scope inside{material, catalogue, g->nodes, g->threads, g->values, "group " + g->id + ", ", errors};
+    for (const NodePtr& n : g->nodes) inside.by_id.emplace(n->id, n.get());
+    inside.formulas = formulas;
+    OutputKinds inner(material, catalogue, *g);
+    check_graph(inside, inner);
   }
   for (const Preset& p : material.presets)
     for (const auto& [id, value] : p.values)
-      if (!material.value(id))
+      if (const Value* v = material.value(id); !v)
         top.fault("preset " + p.name, "sets the value '" + id + "', which is not there", "Remove it from the preset");
+      else if (const auto bad = misfit(offered_parameter(material.nodes, catalogue, *v), value))
+        top.fault("preset " + p.name + ", value " + id, bad->what, bad->mend);
+  if (!(material.tile_metres >= kLeastTile && material.tile_metres <= kMostTile))
+    top.fault("tile_metres", "is outside " + told(kLeastTile) + " to " + told(kMostTile),
+              "Write the tile's width in metres");
+  if (!(material.relief_metres >= kLeastRelief && material.relief_metres <= kMostRelief))
+    top.fault("relief_metres", "is outside " + told(kLeastRelief) + " to " + told(kMostRelief),
+              "Write the relief's depth in metres");
   check_group_depth(top);
   return errors;
+}
+
+}  // namespace
+
+std::vector<Error> validate(const Material& material, const Catalogue& catalogue) {
+  return faults_of(material, catalogue, false);
+}
+
+std::vector<Error> all_faults(const Material& material, const Catalogue& catalogue) {
+  return faults_of(material, catalogue, true);
 }
 
 Kind output_kind(const Material& material, const Catalogue& catalogue, const std::string& node,
@@ -388,20 +528,38 @@ Kind output_kind(const Material& material, const Catalogue& catalogue, const std
   return OutputKinds(material, catalogue).of(node, peg);
 }
 
+namespace {
+
+// What comes in after it may take another kind, and refuse it.
+std::string refused_below(const Material& material, const Catalogue& catalogue, const Thread& thread) {
+  Material with = material;
+  std::erase_if(with.threads,
+                [&](const Thread& t) { return t.to_node == thread.to_node && t.to_peg == thread.to_peg; });
+  with.threads.push_back(thread);
+  const auto before = OutputKinds(material, catalogue).faults();
+  for (const Error& e : OutputKinds(with, catalogue).faults())
+    if (std::none_of(before.begin(), before.end(), [&](const Error& b) { return b.text() == e.text(); }))
+      return e.what + ". " + e.mend;
+  return {};
+}
+
+}  // namespace
+
 std::string refusal(const Material& material, const Catalogue& catalogue, const Thread& thread) {
   const Node* to = material.node(thread.to_node);
   if (!to || !material.node(thread.from_node)) return "the node is not there";
   if (thread.from_node == thread.to_node) return "a node cannot feed itself";
+  const auto type = type_of(material, catalogue, *to);
+  const Peg* in = type ? type->input(thread.to_peg) : nullptr;
+  if (!in) return "there is no such peg";
   const Kind from = output_kind(material, catalogue, thread.from_node, thread.from_peg);
-  for (const Peg& in : inputs_of(material, catalogue, *to)) {
-    if (in.id != thread.to_peg) continue;
-    if (from == Kind::any || !converts(from, in.kind))
-      return "a " + std::string(kind_name(from)) + " cannot become a " + std::string(kind_name(in.kind));
-    auto threads = material.threads;
-    threads.push_back(thread);
-    return cycle_in(material.nodes, threads).empty() ? "" : "it would run in a circle";
-  }
-  return "there is no such peg";
+  if (from == Kind::any) return "there is no such output";
+  if (const auto refused = refusal(*type, *in, from)) return refused->what + ". " + refused->mend;
+  auto threads = material.threads;
+  threads.push_back(thread);
+  if (!cycle_in(material.nodes, threads).empty()) return "it would run in a circle";
+  // Of a peg that takes any kind the node's own outputs may follow it.
+  return in->kind == Kind::any ? refused_below(material, catalogue, thread) : std::string();
 }
 
 }  // namespace loom

@@ -13,6 +13,15 @@ bool is_identifier(std::string_view id);
 
 /// All faults of a document, none if it can be woven. Groups are checked too.
 std::vector<Error> validate(const Material& material, const Catalogue& catalogue);
+/// The same, and the nodes' formulas tried as they would be woven: what is written for good must stand up to this.
+std::vector<Error> all_faults(const Material& material, const Catalogue& catalogue);
+
+/// Limits of the tile's width and of the relief's depth, in metres.
+inline constexpr double kLeastTile = 1e-3, kMostTile = 1e4, kLeastRelief = 1e-6, kMostRelief = 1e3;
+
+/// Why a value does not suit a parameter, with the choices or limits; nothing where it does. `where` is empty, or a
+/// place in a formula. Rules, formulas over units and follows are for `validate`.
+std::optional<Error> misfit(const Parameter& parameter, const ParamValue& value);
 
 /// The kind that a node's output gives, after polymorphic types took their widest input.
 Kind output_kind(const Material& material, const Catalogue& catalogue, const std::string& node, const std::string& peg);

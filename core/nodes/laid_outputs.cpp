@@ -26,21 +26,22 @@ void describe_region(Laid& laid, std::size_t i, std::uint32_t key, float u, floa
 Reg fetch(Builder& b, Reg unit, std::vector<float> column) {
   auto resource = std::make_shared<Column>();
   resource->values = std::move(column);
-  return b.apply(Op::fetch, {unit}, resource, 1)[0];
+  return b.apply(kFetch, {unit}, resource, 1)[0];
 }
 
 void emit_unit_outputs(Emitter& e, const std::shared_ptr<const Laid>& laid, const LaidUnits& units, Reg unit, Reg x,
-                       Reg y) {
+                       Reg y, Reg footprint) {
   Builder& b = e.b;
   e.out("tone", fetch(b, unit, laid->tone));
   e.out("regions", Strands{.kind = Kind::regions, .at = {unit}, .regions = laid->regions});
-  const auto along = [&](Reg at, const std::vector<float>& half) {
-    return b.multiply_add(b.div(at, fetch(b, unit, half)), b.constant(0.5f), b.constant(0.5f));
-  };
+  const Reg half_u = fetch(b, unit, units.half_u), half_v = fetch(b, unit, units.half_v);
   const Reg there = b.apply(Op::less_equal, b.constant(0), unit), zero = b.constant(0);
-  e.out("unit_coordinates",
-        Strands{.kind = Kind::vector2,
-                .at = {b.select(there, along(x, units.half_u), zero), b.select(there, along(y, units.half_v), zero)}});
+  const auto along = [&](Reg at, Reg half) {
+    return b.select(there, b.multiply_add(b.div(at, half), b.constant(0.5f), b.constant(0.5f)), zero);
+  };
+  // As wide as a sample is beside the unit's shorter side; where there is none, as in the tile.
+  const Reg wide = b.select(there, b.div(footprint, b.mul(b.min(half_u, half_v), 2)), footprint);
+  e.out_place("unit_coordinates", along(x, half_u), along(y, half_v), wide);
   e.out("unit_centre",
         Strands{.kind = Kind::vector2,
                 .at = {fetch(b, unit, laid->regions->centre_u), fetch(b, unit, laid->regions->centre_v)}});
@@ -57,7 +58,7 @@ Parameter per_unit(std::string id, std::string label, Unit unit, ParamValue init
 }
 
 std::vector<Peg> laid_inputs() {
-  return {{"coordinates", "Coordinates", Kind::vector2},
+  return {place_peg("coordinates", "Coordinates"),
           {"map_a", "Map A", Kind::scalar, true},
           {"map_b", "Map B", Kind::scalar, true},
           {"map_c", "Map C", Kind::scalar, true},
@@ -69,7 +70,7 @@ std::vector<Peg> laid_outputs() {
           {"height", "Height"},
           {"tone", "Tone"},
           {"regions", "Regions", Kind::regions},
-          {"unit_coordinates", "Unit coordinates", Kind::vector2},
+          place_peg("unit_coordinates", "Unit coordinates"),
           {"unit_centre", "Unit centre", Kind::vector2},
           {"unit_turn", "Unit turn"}};
 }

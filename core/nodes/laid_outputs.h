@@ -12,6 +12,7 @@ struct Laid : Resource {
   LaidUnits units;
   Stamps stamps, cover;  ///< of Scatter: its motifs, and where they are more than nothing
   std::shared_ptr<RegionTable> regions = std::make_shared<RegionTable>();
+  PlanePtr height;                           ///< of stamps: as it was measured to be stretched
   float height_scale = 1, height_shift = 0;  ///< of stamps: what their height is stretched by
   std::vector<float> tone, turn, rounding, joint, slant_u, slant_v, shape, shape_turn, shape_mirror;
 };
@@ -23,9 +24,10 @@ void describe_region(Laid& laid, std::size_t i, std::uint32_t key, float u, floa
 /// A column as a resource, and its value at a unit.
 Reg fetch(Builder& b, Reg unit, std::vector<float> column);
 
-/// Emits regions, tone, unit coordinates, unit centre and unit turn for a unit found at (x, y) within it.
+/// Emits regions, tone, unit coordinates, unit centre and unit turn for a unit found at (x, y) within it;
+/// `footprint` is that of the coordinates in which it was found.
 void emit_unit_outputs(Emitter& e, const std::shared_ptr<const Laid>& laid, const LaidUnits& units, Reg unit, Reg x,
-                       Reg y);
+                       Reg y, Reg footprint);
 
 /// The parameters that both nodes offer for each unit or stamp.
 Parameter per_unit(std::string id, std::string label, Unit unit, ParamValue initial, Limits useful, Limits limits,

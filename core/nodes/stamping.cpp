@@ -145,33 +145,37 @@ std::shared_ptr<Laid> Stamping::finished() {
   cover.covers = true;
   std::fill(cover.tone.begin(), cover.tone.end(), 1.0f);
   for (auto& levels : cover.motifs) levels = coverage(levels[0]);
+  laid_->stamps.covers_of = cover.motifs;
   return laid_;
 }
 
-void stretch_height(Laid& laid) {
-  constexpr int kGrid = 256;
-  Builder b(1.0f / kGrid);
-  const std::shared_ptr<const Resource> stamps(std::shared_ptr<const Resource>(),
-                                               &laid.stamps);  // not owned: it outlives the run
-  b.store(b.apply(Op::stamped, {b.u(), b.v(), b.footprint()}, stamps, 4)[3], 0);
-  Plane plane(kGrid);
-  Plane* const out = &plane;
-  run_texels(b.build(), kGrid, {&out, 1}, Stop{});
-  const Range range = range_of(plane);
-  if (range.most - range.least < 1e-6f) return;
+void stretch_height(Laid& laid, int size, const Stop& stop) {
+  Builder b(Domain::texels(size));
+  const ResourcePtr stamps(ResourcePtr(), &laid.stamps);  // not owned: it outlives the run
+  b.store(b.apply(kStamped, {b.u(), b.v(), b.footprint()}, stamps, 4)[3], 0);
+  auto plane = std::make_shared<Plane>(size);
+  Plane* const out = plane.get();
+  run_texels(b.build(), size, {&out, 1}, stop);
+  const Range range = range_of(*plane);
+  if (stop.asked() || range.most - range.least < 1e-6f) return;
   laid.height_scale = 1 / (range.most - range.least);
   laid.height_shift = -range.least * laid.height_scale;
+  laid.height = std::move(plane);
 }
 
 void emit_stamps(Emitter& e, const std::shared_ptr<const Laid>& laid) {
   Builder& b = e.b;
   const auto [u, v, footprint] = e.position();
-  const auto found = b.apply(Op::stamped, {u, v, footprint}, std::shared_ptr<const Resource>(laid, &laid->stamps), 4);
-  e.out("height", laid->height_scale == 1 && laid->height_shift == 0
-                      ? found[3]
-                      : b.multiply_add(found[3], b.constant(laid->height_scale), b.constant(laid->height_shift)));
-  e.out("mask", b.apply(Op::stamped, {u, v, footprint}, std::shared_ptr<const Resource>(laid, &laid->cover), 4)[3]);
-  emit_unit_outputs(e, laid, laid->stamps.units, found[0], found[1], found[2]);
+  const auto found = b.apply(kStamped, {u, v, footprint}, ResourcePtr(laid, &laid->stamps), 4);
+  // What was measured is there already, unless it is asked for elsewhere.
+  const Reg height = laid->height && !e.connected("coordinates") ? b.read(laid->height) : found[3];
+  const bool stretched = laid->height_scale != 1 || laid->height_shift != 0;
+  e.out("height",
+        stretched
+            ? b.clamp(b.multiply_add(height, b.constant(laid->height_scale), b.constant(laid->height_shift)), 0, 1)
+            : height);
+  e.out("mask", b.apply(kStamped, {u, v, footprint}, ResourcePtr(laid, &laid->cover), 4)[3]);
+  emit_unit_outputs(e, laid, laid->stamps.units, found[0], found[1], found[2], footprint);
 }
 
 std::vector<Peg> stamp_inputs() {

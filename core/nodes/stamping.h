@@ -36,8 +36,8 @@ class Stamping {
 
 /// Emits height, mask and the outputs of every laid pattern.
 void emit_stamps(Emitter& e, const std::shared_ptr<const Laid>& laid);
-/// Stretches the height to 0..1, by its range over a grid of 256 by 256 places.
-void stretch_height(Laid& laid);
+/// Stretches the height to 0..1, by its range over the texels of a tile of this size.
+void stretch_height(Laid& laid, int size, const Stop& stop);
 
 /// The inputs of both nodes, and what a stamp's overlap and background are.
 std::vector<Peg> stamp_inputs();

@@ -1,6 +1,8 @@
 // Area operations on the torus. Shapes: every target has its source's size. Bits: independent of the number of threads.
 // Error: all stop early when `stop` is asked; the target is then unspecified.
 #pragma once
+#include <array>
+#include <functional>
 #include <vector>
 
 #include "core/base/stop.h"
@@ -36,8 +38,16 @@ Plane edge_distance(const Plane& mask, bool inside, float limit, const Stop& sto
 struct Labels {
   Plane index;
   RegionTable table;
+  std::vector<int> label_of;  ///< of `label_parts`: the label that each part had
 };
 Labels label_regions(const Plane& mask, float level, bool corners, const Stop& stop);
+/// The parts of a plane of labels (-1: none) that hang together by their edges, each with the key that `table` gives
+/// its label. `turn_of(label, x, y)`: how the box of a part that covers texel (x, y) is turned.
+struct Turn {
+  float cosine = 1, sine = 0;
+};
+Labels label_parts(const Plane& labels, const RegionTable& table,
+                   const std::function<Turn(int label, int x, int y)>& turn_of, const Stop& stop);
 
 /// Reads `source` at each texel's place plus the offset (shares of the tile), bilinear.
 Plane warped(const Plane& source, const Plane& offset_u, const Plane& offset_v, const Stop& stop);

@@ -216,13 +216,18 @@ void add_means(const std::vector<const Plane*>& sources, const Plane& field_u, c
 
 }  // namespace
 
-std::vector<Plane> followed(const std::vector<const Plane*>& sources, const Plane& field_u, const Plane& field_v,
-                            float share, int doublings, const Stop& stop) {
+std::vector<Plane> way_along(const Plane& field_u, const Plane& field_v, float share, int doublings, const Stop& stop) {
   std::vector<Plane> way;
   const auto u = [&]() -> const Plane& { return way.empty() ? field_u : way[0]; };
   const auto v = [&]() -> const Plane& { return way.empty() ? field_v : way[1]; };
   for (int i = 0; i < doublings && !stop.asked(); ++i) way = warped({&u(), &v()}, {u(), v(), share}, stop, 1);
-  return warped(sources, {u(), v(), share}, stop);
+  return way;
+}
+
+std::vector<Plane> followed(const std::vector<const Plane*>& sources, const Plane& field_u, const Plane& field_v,
+                            float share, int doublings, const Stop& stop) {
+  const auto way = way_along(field_u, field_v, share, doublings, stop);
+  return warped(sources, {way.empty() ? field_u : way[0], way.empty() ? field_v : way[1], share}, stop);
 }
 
 std::vector<Plane> smeared(const std::vector<const Plane*>& sources, const Plane& field_u, const Plane& field_v,

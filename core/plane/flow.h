@@ -10,6 +10,9 @@ namespace loom {
 std::vector<Plane> followed(const std::vector<const Plane*>& sources, const Plane& field_u, const Plane& field_v,
                             float share, int doublings, const Stop& stop);
 
+/// Where such steps lead: offsets as `followed` reads by, in multiples of 1 / share; empty for no doubling at all.
+std::vector<Plane> way_along(const Plane& field_u, const Plane& field_v, float share, int doublings, const Stop& stop);
+
 /// The mean of 2^doublings samples along such a way, half ahead and half behind, both from here; `doublings` at
 /// least 2. Source: line integral convolution (Cabral and Leedom, SIGGRAPH 1993), summed by doubling.
 std::vector<Plane> smeared(const std::vector<const Plane*>& sources, const Plane& field_u, const Plane& field_v,

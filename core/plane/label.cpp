@@ -8,6 +8,7 @@
 #include <cmath>
 #include <cstdint>
 #include <cstring>
+#include <functional>
 #include <vector>
 
 #include "core/base/hash.h"
@@ -45,8 +46,10 @@ HWY_EXPORT(mask_bits);
 namespace {
 
 struct Run {
-  int from, to;
-};  // [from, to)
+  int from, to;   // [from, to)
+  int label = 0;  // runs of different labels do not join
+};
+using Runs = std::vector<std::vector<Run>>;  // row by row
 
 std::vector<Run> runs_of(const float* row, int size, float level) {
   std::vector<std::uint8_t> bytes(static_cast<std::size_t>(size) / 8 + 8, 0);
@@ -71,6 +74,17 @@ std::vector<Run> runs_of(const float* row, int size, float level) {
     carry = static_cast<unsigned>(word >> (width - 1) & 1);
   }
   if (carry) runs.push_back({start, size});
+  return runs;
+}
+
+// Spans of one label; -1 is none.
+std::vector<Run> label_runs_of(const float* row, int size) {
+  std::vector<Run> runs;
+  for (int x = 0; x < size;) {
+    const int from = x;
+    while (x < size && row[x] == row[from]) ++x;
+    if (row[from] >= 0) runs.push_back({from, x, static_cast<int>(row[from])});
+  }
   return runs;
 }
 
@@ -125,19 +139,21 @@ class Forest {
   std::vector<char> round_u_, round_v_;
 };
 
+// Of one region: its texels' number and mean place, and its extent along its own axes, in texels.
 struct Sum {
-  double u = 0, v = 0, area = 0;
-  int least_u = 1 << 29, most_u = -(1 << 29), least_v = 1 << 29, most_v = -(1 << 29);
+  explicit Sum(Turn turn) : cosine(turn.cosine), sine(turn.sine) {}
+  double u = 0, v = 0, area = 0, cosine, sine;
+  double least_x = 1e9, most_x = -1e9, least_y = 1e9, most_y = -1e9;
+  void reach(int at_u, int at_v) {
+    const double x = at_u * cosine - at_v * sine, y = at_u * sine + at_v * cosine;
+    least_x = std::min(least_x, x), most_x = std::max(most_x, x);
+    least_y = std::min(least_y, y), most_y = std::max(most_y, y);
+  }
 };
 
-}  // namespace
+using TurnOf = std::function<Turn(int label, int x, int y)>;
 
-Labels label_regions(const Plane& mask, float level, bool corners, const Stop& stop) {
-  const int size = mask.size();
-  std::vector<std::vector<Run>> rows(static_cast<std::size_t>(size));
-  for_rows(size, 32, stop, [&](int first, int last) {
-    for (int y = first; y < last; ++y) rows[static_cast<std::size_t>(y)] = runs_of(mask.row(y), size, level);
-  });
+Labels joined(const Runs& rows, int size, bool corners, const TurnOf& turn_of, const Stop& stop) {
   std::vector<int> base(static_cast<std::size_t>(size) + 1, 0);
   for (int y = 0; y < size; ++y)
     base[static_cast<std::size_t>(y) + 1] =
@@ -150,9 +166,10 @@ Labels label_regions(const Plane& mask, float level, bool corners, const Stop& s
     const auto& next = rows[static_cast<std::size_t>(below)];
     const int a0 = base[static_cast<std::size_t>(y)], b0 = base[static_cast<std::size_t>(below)];
     if (here.empty()) continue;
-    if (here.front().from == 0 && here.back().to == size) forest.join(a0 + static_cast<int>(here.size()) - 1, a0, 1, 0);
+    if (here.front().from == 0 && here.back().to == size && here.front().label == here.back().label)
+      forest.join(a0 + static_cast<int>(here.size()) - 1, a0, 1, 0);
     for (std::size_t i = 0, j = 0; i < here.size() && j < next.size();) {
-      if (here[i].from < next[j].to + touch && next[j].from < here[i].to + touch)
+      if (here[i].from < next[j].to + touch && next[j].from < here[i].to + touch && here[i].label == next[j].label)
         forest.join(a0 + static_cast<int>(i), b0 + static_cast<int>(j), 0, down);
       if (here[i].to < next[j].to)
         ++i;
@@ -168,27 +185,33 @@ Labels label_regions(const Plane& mask, float level, bool corners, const Stop& s
   }
   // Number the roots as they appear, gather sums in row order.
   std::vector<int> number(static_cast<std::size_t>(base.back()), -1), of_run(static_cast<std::size_t>(base.back()));
-  std::vector<int> root_of;
+  std::vector<int> root_of, label_of;
   std::vector<Sum> sums;
   for (int y = 0; y < size; ++y)
     for (std::size_t i = 0; i < rows[static_cast<std::size_t>(y)].size(); ++i) {
       const int run = base[static_cast<std::size_t>(y)] + static_cast<int>(i);
       const auto place = forest.find(run);
       int& n = number[static_cast<std::size_t>(place.root)];
-      if (n < 0) n = static_cast<int>(sums.size()), sums.emplace_back(), root_of.push_back(place.root);
+      const Run& r = rows[static_cast<std::size_t>(y)][i];
+      if (n < 0) {
+        n = static_cast<int>(sums.size());
+        sums.emplace_back(turn_of(r.label, r.from, y));
+        root_of.push_back(place.root);
+        label_of.push_back(r.label);
+      }
       of_run[static_cast<std::size_t>(run)] = n;
       Sum& s = sums[static_cast<std::size_t>(n)];
-      const Run& r = rows[static_cast<std::size_t>(y)][i];
       const int u0 = r.from + place.du * size, u1 = r.to + place.du * size, v = y + place.dv * size;
       s.area += r.to - r.from;
       s.u += 0.5 * (u0 + u1) * (r.to - r.from);
       s.v += (v + 0.5) * (r.to - r.from);
-      s.least_u = std::min(s.least_u, u0);
-      s.most_u = std::max(s.most_u, u1);
-      s.least_v = std::min(s.least_v, v);
-      s.most_v = std::max(s.most_v, v + 1);
+      s.reach(u0, v);
+      s.reach(u1, v + 1);
+      if (s.sine == 0) continue;
+      s.reach(u0, v + 1);
+      s.reach(u1, v);
     }
-  Labels labels{Plane(size), {}};
+  Labels labels{Plane(size), {}, std::move(label_of)};
   labels.table.resize(sums.size());
   const float texel = 1.0f / static_cast<float>(size);
   for (std::size_t i = 0; i < sums.size(); ++i) {
@@ -199,10 +222,19 @@ Labels label_regions(const Plane& mask, float level, bool corners, const Stop& s
     t.key[i] = pcg(static_cast<std::uint32_t>(i) + 1);
     t.centre_u[i] = fraction(s.u / s.area / size);
     t.centre_v[i] = fraction(s.v / s.area / size);
-    t.box_u[i] = ru ? 0 : fraction(static_cast<double>(s.least_u) / size);
-    t.box_v[i] = rv ? 0 : fraction(static_cast<double>(s.least_v) / size);
-    t.size_u[i] = ru ? 1 : std::min(1.0f, static_cast<float>(s.most_u - s.least_u) * texel);
-    t.size_v[i] = rv ? 1 : std::min(1.0f, static_cast<float>(s.most_v - s.least_v) * texel);
+    t.size_u[i] = ru ? 1 : std::min(1.0f, static_cast<float>(s.most_x - s.least_x) * texel);
+    t.size_v[i] = rv ? 1 : std::min(1.0f, static_cast<float>(s.most_y - s.least_y) * texel);
+    t.cosine[i] = static_cast<float>(s.cosine);
+    t.sine[i] = static_cast<float>(s.sine);
+    const auto corner_u = [&](double x, double y) { return x * s.cosine + y * s.sine; };
+    const auto corner_v = [&](double x, double y) { return y * s.cosine - x * s.sine; };
+    t.box_u[i] = ru ? 0 : fraction(corner_u(s.least_x, s.least_y) / size);
+    t.box_v[i] = rv ? 0 : fraction(corner_v(s.least_x, s.least_y) / size);
+    if (s.sine != 0) {  // within a turned box one counts from its middle
+      const double x = 0.5 * (s.least_x + s.most_x), y = 0.5 * (s.least_y + s.most_y);
+      t.centre_u[i] = fraction(corner_u(x, y) / size);
+      t.centre_v[i] = fraction(corner_v(x, y) / size);
+    }
     t.area[i] = static_cast<float>(s.area / (static_cast<double>(size) * size));
   }
   for_rows(size, 32, stop, [&](int first, int last) {
@@ -216,6 +248,30 @@ Labels label_regions(const Plane& mask, float level, bool corners, const Stop& s
     }
   });
   return labels;
+}
+
+}  // namespace
+
+Labels label_regions(const Plane& mask, float level, bool corners, const Stop& stop) {
+  const int size = mask.size();
+  Runs rows(static_cast<std::size_t>(size));
+  for_rows(size, 32, stop, [&](int first, int last) {
+    for (int y = first; y < last; ++y) rows[static_cast<std::size_t>(y)] = runs_of(mask.row(y), size, level);
+  });
+  return joined(
+      rows, size, corners, [](int, int, int) { return Turn{}; }, stop);
+}
+
+Labels label_parts(const Plane& labels, const RegionTable& table, const TurnOf& turn_of, const Stop& stop) {
+  const int size = labels.size();
+  Runs rows(static_cast<std::size_t>(size));
+  for_rows(size, 32, stop, [&](int first, int last) {
+    for (int y = first; y < last; ++y) rows[static_cast<std::size_t>(y)] = label_runs_of(labels.row(y), size);
+  });
+  Labels parts = joined(rows, size, false, turn_of, stop);
+  for (std::size_t i = 0; i < parts.table.count(); ++i)
+    parts.table.key[i] = table.key[static_cast<std::size_t>(parts.label_of[i])];
+  return parts;
 }
 
 }  // namespace loom

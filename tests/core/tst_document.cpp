@@ -212,7 +212,7 @@ class TestDocument : public QObject {
     row(
         "row not whole", [](Json& j) { j["nodes"][0]["row"] = 1.5; }, "whole number");
     row(
-        "no tile", [](Json& j) { j["tile_metres"] = 0; }, "tile_metres must be above 0");
+        "no tile", [](Json& j) { j["tile_metres"] = 0; }, "tile_metres: is outside");
     row(
         "a group that holds itself",
         [](Json& j) {

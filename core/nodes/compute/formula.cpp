@@ -31,7 +31,10 @@ Kind gives(const Node& node, const std::function<Kind(const std::string&)>& of) 
   const auto* text = held == node.params.end() ? nullptr : std::get_if<std::string>(&held->second);
   const auto parsed = parse_formula(text ? *text : "0");
   std::map<std::string, Kind, std::less<>> kinds;
-  for (const std::string peg : {"a", "b", "c", "d"}) kinds[peg] = of(peg);
+  for (const std::string peg : {"a", "b", "c", "d"}) {
+    const Kind kind = of(peg);
+    kinds[peg] = kind == Kind::normal ? Kind::vector3 : kind;
+  }
   // Without a text of its own it holds the first one, which is as wide as what comes in.
   if (!text) return wider(wider(kinds["a"], kinds["b"]), wider(kinds["c"], kinds["d"]));
   return parsed ? kind_of_formula(*parsed, kinds) : Kind::scalar;

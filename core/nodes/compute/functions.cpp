@@ -135,15 +135,17 @@ void add_functions(Catalogue& catalogue) {
                  .inputs = {{"a", "A", Kind::any}, {"b", "B", Kind::any}, {"t", "T"}},
                  .outputs = {{"result", "Result", Kind::any}},
                  .parameters = {operand("a", 0), operand("b", 1), operand("t", 0.5)},
-                 .emit = [](Emitter& e) {
-                   const Kind kind = e.widest();
-                   const Strands x = convert(e.b, e.in("a"), kind), y = convert(e.b, e.in("b"), kind);
-                   const Reg t = e.scalar("t");
-                   Strands out{.kind = kind};
-                   for (std::size_t i = 0; i < static_cast<std::size_t>(strand_count(kind)); ++i)
-                     out.at[i] = e.b.mix(x.at[i], y.at[i], t);
-                   e.out("result", out);
-                 }});
+                 .emit =
+                     [](Emitter& e) {
+                       const Kind kind = e.widest();
+                       const Strands x = e.in_as("a", kind), y = e.in_as("b", kind);
+                       const Reg t = e.scalar("t");
+                       Strands out{.kind = kind == Kind::normal ? Kind::vector3 : kind};
+                       for (std::size_t i = 0; i < static_cast<std::size_t>(strand_count(kind)); ++i)
+                         out.at[i] = e.b.mix(x.at[i], y.at[i], t);
+                       e.out("result", convert(e.b, out, kind));  // between directions lies a direction
+                     },
+                 .keeps_normals = true});
   catalogue.add(
       {.id = "nearly_equal",
        .label = "Nearly equal",

@@ -31,12 +31,12 @@ void shape_by_row(std::vector<float>& table, const std::vector<float>& row) {
 }
 
 void shape_by_curve(std::vector<float>& table, const Points& points) {
-  Builder b(1);
-  b.store(b.apply(Op::curve, {b.attribute(0)}, smooth_curve(points), 1)[0], 0);
+  Builder b(Domain::numbers());
+  b.store(b.apply(kCurve, {b.attribute(0)}, smooth_curve(points), 1)[0], 0);
   std::vector<float> shaped(table.size());
   const float* in = table.data();
   float* out = shaped.data();
-  run_samples(b.build(), table.size(), {&in, 1}, {&out, 1});
+  run_samples(b.build(), table.size(), {&in, 1}, {&out, 1}, Stop{});
   table.swap(shaped);
 }
 

@@ -2,7 +2,7 @@
 #include <cmath>
 
 #include "core/base/parallel.h"
-#include "core/nodes/node_call.h"
+#include "core/nodes/moved.h"
 #include "core/plane/flow.h"
 
 namespace loom {
@@ -58,6 +58,7 @@ Result<Done> evaluate(AreaCall& call) {
                     : blurred(from, 0.5f * radius, call.stop);
     out.strand[i] = std::make_shared<Plane>(std::move(p));
   }
+  if (out.kind == Kind::normal) normalise(out, call.stop);
   call.out("result", std::move(out));
   return call.done();
 }
@@ -138,7 +139,8 @@ void add_blur(Catalogue& catalogue) {
                        {},
                        {"connected(source) * (by == map_of_radii)",
                         "Only a blur by a map is put together from widths."}}},
-       .evaluate = evaluate});
+       .evaluate = evaluate,
+       .keeps_normals = true});
 }
 
 }  // namespace loom

@@ -123,7 +123,8 @@ void add_outline(Catalogue& catalogue) {
              {},
              there},
             {"rounding", "Rounding", ParameterKind::scalar, Unit::share, 1.0, {0, 1}, {0, 1}, "Line", {}, there}},
-       .evaluate = outline});
+       .evaluate = outline,
+       .takes_regions = true});
   const ActsWhen mask{"connected(mask)", "There is nothing to grow: connect a mask."};
   catalogue.add({.id = "grow_and_shrink",
                  .label = "Grow and shrink",

@@ -1,6 +1,6 @@
 // Sharpen: adds what a blur takes away.
 #include "core/base/parallel.h"
-#include "core/nodes/node_call.h"
+#include "core/nodes/moved.h"
 #include "core/plane/filters.h"
 
 namespace loom {
@@ -25,6 +25,7 @@ Result<Done> evaluate(AreaCall& call) {
     });
     out.strand[i] = std::make_shared<Plane>(std::move(soft));
   }
+  if (out.kind == Kind::normal) normalise(out, call.stop);
   call.out("result", std::move(out));
   return call.done();
 }
@@ -64,7 +65,8 @@ void add_sharpen(Catalogue& catalogue) {
              "Sharpen",
              {},
              there}},
-       .evaluate = evaluate});
+       .evaluate = evaluate,
+       .keeps_normals = true});
 }
 
 }  // namespace loom

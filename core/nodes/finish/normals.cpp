@@ -14,9 +14,10 @@ Strands reoriented(Builder& b, const Strands& base, const Strands& detail) {
 }
 
 Strands flattened(Builder& b, const Strands& normal, Reg amount) {
+  // The slopes are x / z and y / z; a direction that lies level, or points down, is as steep as 1000 to 1.
   const Strands r{
       .kind = Kind::vector3,
-      .at = {b.mul(normal.at[0], amount), b.mul(normal.at[1], amount), b.mix(b.constant(1), normal.at[2], amount)}};
+      .at = {b.mul(normal.at[0], amount), b.mul(normal.at[1], amount), b.max(normal.at[2], b.constant(0.001f))}};
   return convert(b, r, Kind::normal);
 }
 

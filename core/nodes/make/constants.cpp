@@ -53,11 +53,8 @@ void add_constants(Catalogue& catalogue) {
                  .rack = Rack::make,
                  .help = "The place in the tile: u runs right, v runs down, both 0 to 1.",
                  .words = "uv position texture",
-                 .outputs = {{"coordinates", "Coordinates", Kind::vector2}},
-                 .emit =
-                     [](Emitter& e) {
-                       e.out("coordinates", Strands{.kind = Kind::vector2, .at = {e.b.u(), e.b.v()}});
-                     },
+                 .outputs = {place_peg("coordinates", "Coordinates")},
+                 .emit = [](Emitter& e) { e.out_place("coordinates", e.b.u(), e.b.v(), e.b.footprint()); },
                  .follows_positions = true});
 }
 

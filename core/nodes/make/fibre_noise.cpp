@@ -31,7 +31,7 @@ std::shared_ptr<const Laid> lay(Emitter& e) {
     laid->tone.push_back(unit_random(st, key));
     laid->turn.push_back(degrees);
   }
-  index_units(u, 1.0f / static_cast<float>(e.size()));
+  index_units(u, 1.0f / static_cast<float>(e.resolution()));
   return laid;
 }
 
@@ -61,15 +61,13 @@ void emit(Emitter& e) {
   }
   Reg distance, footprint, tone;
   if (e.connected("positions")) {
-    const Strands p = e.in("positions");
-    const auto found =
-        b.apply(Op::solid_fibres, {p.at[0], p.at[1], p.at[2]}, e.laid<FibreTable>([&] { return lay_in_space(e); }), 2);
-    distance = found[0], tone = found[1];
-    footprint = b.max(b.footprint(p.at[0], p.at[1]), b.footprint(p.at[1], p.at[2]));
+    const auto p = e.position_in_space();
+    const auto found = b.apply(kSolidFibres, {p.x, p.y, p.z}, e.laid<FibreTable>([&] { return lay_in_space(e); }), 2);
+    distance = found[0], tone = found[1], footprint = p.footprint;
   } else {
     const auto laid = e.laid<Laid>([&] { return lay(e); });
     const auto [u, v, apart] = e.position();
-    const auto found = b.apply(Op::laid, {u, v}, std::shared_ptr<const Resource>(laid, &laid->units), 4);
+    const auto found = b.apply(kLaid, {u, v}, std::shared_ptr<const Resource>(laid, &laid->units), 4);
     distance = found[3], tone = fetch(b, found[0], laid->tone), footprint = apart;
   }
   const Reg mask = b.clamp(b.sub(0.5f, b.div(distance, footprint)), 0, 1);
@@ -92,7 +90,7 @@ void add_fibre_noise(Catalogue& catalogue) {
                "line lies on top. Connected positions make it solid: rods in space, cut through, as dense in any cut, "
                "but at most 64 in a cell as wide as half a rod.",
        .words = "hair scratches threads straw grass fur lines strands wood",
-       .inputs = {{"coordinates", "Coordinates", Kind::vector2}, {"positions", "Positions", Kind::vector3}},
+       .inputs = {place_peg("coordinates", "Coordinates"), positions_peg()},
        .outputs = {{"mask", "Mask"}, {"height", "Height"}, {"tone", "Fibre tone"}},
        .parameters =
            {{"count", "Count", ParameterKind::integer, Unit::count, 250.0, {10, 4000}, {0, 20000}, "Fibres"},

@@ -95,8 +95,8 @@ std::shared_ptr<const Laid> lay(Emitter& e) {
     describe_region(*laid, k, std::bit_cast<std::uint32_t>(s.key[i]), u.centre_u[k], u.centre_v[k], half_u, half_v,
                     degrees);
   }
-  index_units(
-      u, std::max({0.75f * std::max(e.real("bed_joint"), e.real("cross_joint")), 1.0f / static_cast<float>(e.size())}));
+  index_units(u, std::max({0.75f * std::max(e.real("bed_joint"), e.real("cross_joint")),
+                           1.0f / static_cast<float>(e.resolution())}));
   return laid;
 }
 
@@ -126,7 +126,7 @@ Reg shape_value(Emitter& e, const std::shared_ptr<const Laid>& laid, Reg unit, R
   for (std::size_t k = 0; k < 4; ++k)
     if (e.whole(kShapes[k]))
       value = b.select(b.apply(Op::equal, dealt, b.constant(static_cast<float>(k) + 1)),
-                       b.apply(Op::sample, {su, sv, wide}, e.sampled(kShapes[k], 0), 1)[0], value);
+                       b.apply(kSample, {su, sv, wide}, e.sampled(kShapes[k], 0), 1)[0], value);
   return value;
 }
 
@@ -137,7 +137,7 @@ Reg coverage(Emitter& e, const Laid& laid, const std::array<Reg, 4>& found, Reg 
   const Reg distance = found[3];
   const auto share = [&](Reg d) { return b.clamp(b.sub(0.5f, b.div(d, footprint)), 0, 1); };
   const float bed = e.real("bed_joint"), cross = e.real("cross_joint");
-  if (std::min(bed, cross) > 4 * b.texel()) return share(distance);
+  if (const float* wide = b.known(footprint); wide && std::min(bed, cross) > 4 * *wide) return share(distance);
   Reg gap = b.constant(std::min(bed, cross));
   if (laid.units.outline_first.empty()) {
     const Reg across = b.sub(b.abs(found[1]), fetch(b, found[0], laid.units.half_u)),
@@ -152,7 +152,7 @@ void emit(Emitter& e) {
   Builder& b = e.b;
   const auto laid = e.laid<Laid>([&] { return lay(e); });
   const auto [u, v, footprint] = e.position();
-  const auto found = b.apply(Op::laid, {u, v}, std::shared_ptr<const Resource>(laid, &laid->units), 4);
+  const auto found = b.apply(kLaid, {u, v}, std::shared_ptr<const Resource>(laid, &laid->units), 4);
   const Reg unit = found[0], x = found[1], y = found[2], distance = found[3], zero = b.constant(0), one = b.constant(1);
   const Reg mask = b.mul(coverage(e, *laid, found, footprint), shape_value(e, laid, unit, x, y, footprint));
   e.out("mask", mask);
@@ -167,7 +167,7 @@ void emit(Emitter& e) {
   e.out("height", b.mul(mask, b.max(b.add(top, tilt), zero)));
   // Inside a joint no unit is under the sample, though one is near.
   const Reg under = b.less(distance, zero);
-  emit_unit_outputs(e, laid, laid->units, b.select(under, unit, b.constant(-1)), x, y);
+  emit_unit_outputs(e, laid, laid->units, b.select(under, unit, b.constant(-1)), x, y, footprint);
 }
 
 // Says what counts became, where they were snapped so that the bond closes.

@@ -107,7 +107,7 @@ void add_motif(Catalogue& catalogue) {
        .help = "One figure in the middle of its square.",
        .more = "Edges from exact distances; the hill is half a cosine wave over the radius.",
        .words = "shape circle square dot stamp dome bump",
-       .inputs = {{"coordinates", "Coordinates", Kind::vector2}},
+       .inputs = {place_peg("coordinates", "Coordinates")},
        .outputs = {{"value", "Value"}},
        .parameters =
            {{"figure",

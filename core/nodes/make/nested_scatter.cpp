@@ -93,7 +93,7 @@ std::shared_ptr<const Laid> lay(Emitter& e) {
     cells = std::move(kept);
   }
   auto laid = stamping.finished();
-  if (e.toggle("full_range")) stretch_height(*laid);
+  if (e.toggle("full_range")) stretch_height(*laid, e.resolution(), e.stop);
   return laid;
 }
 
@@ -152,7 +152,7 @@ void add_nested_scatter(Catalogue& catalogue) {
           "motif in each of its cells, or only divides. Shifts carry along what is divided from a cell; sizes and "
           "turns are the stamp's alone. Formulas know level, index, row and column within the level's whole grid, "
           "centre and size of the cell. Full range stretches the height to 0..1 as it is found at 256 by 256 places.",
-      .words = "fractal splatter own noise recursive subdivide quadtree",
+      .words = "recursive subdivide fractal own noise",
       .inputs = stamp_inputs(),
       .outputs = laid_outputs()};
   t.parameters = {

@@ -45,20 +45,11 @@ std::shared_ptr<const NoiseTable> lay_noise(const Emitter& e) {
   return table;
 }
 
-// Places in space, and how far apart two samples lie there.
-struct InSpace {
-  Reg x, y, z, footprint;
-};
-InSpace places(Emitter& e) {
-  const Strands p = e.in("positions");
-  return {p.at[0], p.at[1], p.at[2], e.b.max(e.b.footprint(p.at[0], p.at[1]), e.b.footprint(p.at[1], p.at[2]))};
-}
-
 // A noise of about -1..1 brought to 0..1: on the torus, or in space where positions are connected.
-void emit_noise(Emitter& e, Op flat, Op solid, const std::shared_ptr<const Resource>& table) {
+void emit_noise(Emitter& e, const Family& flat, const Family& solid, const ResourcePtr& table) {
   Reg sum;
   if (e.connected("positions")) {
-    const InSpace p = places(e);
+    const auto p = e.position_in_space();
     sum = e.b.apply(solid, {p.x, p.y, p.z, p.footprint}, table, 1)[0];
   } else {
     const auto [u, v, footprint] = e.position();
@@ -68,7 +59,7 @@ void emit_noise(Emitter& e, Op flat, Op solid, const std::shared_ptr<const Resou
 }
 
 void emit_gradient(Emitter& e) {
-  emit_noise(e, Op::gradient_noise, Op::solid_noise, e.laid<NoiseTable>([&] { return lay_noise(e); }));
+  emit_noise(e, kGradientNoise, kSolidNoise, e.laid<NoiseTable>([&] { return lay_noise(e); }));
 }
 
 std::shared_ptr<const CellTable> lay_cells(const Emitter& e) {
@@ -102,18 +93,18 @@ void emit_cellular(Emitter& e) {
   const auto table = e.laid<CellTable>([&] { return lay_cells(e); });
   const bool solid = e.connected("positions");
   const auto [u, v, footprint] = e.position();
-  const InSpace p = solid ? places(e) : InSpace{u, v, u, footprint};
-  const auto cells = [&](Op on_tile, Op in_space, int results) {
+  const auto p = solid ? e.position_in_space() : Emitter::PositionInSpace{u, v, u, footprint};
+  const auto cells = [&](const Family& on_tile, const Family& in_space, int results) {
     return solid ? e.b.apply(in_space, {p.x, p.y, p.z}, table, results) : e.b.apply(on_tile, {u, v}, table, results);
   };
-  const std::array<Reg, 4> found = cells(Op::cellular, Op::solid_cells, 3);
+  const std::array<Reg, 4> found = cells(kCells, kSolidCells, 3);
   e.out("nearest", found[0]);
   e.out("second", found[1]);
   e.out("tone", found[2]);
   if (table->measure != CellTable::Measure::euclidean)
     e.out("border", e.b.mul(e.b.sub(found[1], found[0]), 0.5f));
   else
-    e.out("border", cells(Op::cell_border, Op::solid_border, 1)[0]);
+    e.out("border", cells(kCellBorder, kSolidBorder, 1)[0]);
 }
 
 constexpr const char* kSumHelp =
@@ -177,7 +168,7 @@ std::shared_ptr<const SpeckleTable> lay_speckle(const Emitter& e) {
 }
 
 void emit_speckle(Emitter& e) {
-  emit_noise(e, Op::speckle, Op::solid_speckle, e.laid<SpeckleTable>([&] { return lay_speckle(e); }));
+  emit_noise(e, kSpeckle, kSolidSpeckle, e.laid<SpeckleTable>([&] { return lay_speckle(e); }));
 }
 
 }  // namespace
@@ -192,7 +183,7 @@ void add_noise(Catalogue& catalogue) {
                "sharp crests, billowed round lumps, hybrid rough heights over smooth hollows. Octaves finer than two "
                "samples fade out. Connected positions make it solid: a block of the noise, cut through in space.",
        .words = "perlin clouds fractal fbm turbulence smoke",
-       .inputs = {{"coordinates", "Coordinates", Kind::vector2}, {"positions", "Positions", Kind::vector3}},
+       .inputs = {place_peg("coordinates", "Coordinates"), positions_peg()},
        .outputs = {{"value", "Value"}},
        .parameters = octave_parameters(5),
        .emit = emit_gradient,
@@ -206,7 +197,7 @@ void add_noise(Catalogue& catalogue) {
        .more = "One jittered point a cell; nearest and second distance in cell widths (Worley, SIGGRAPH 1996), border "
                "by exact bisectors, on the tile and in space; by the other measures half of the difference.",
        .words = "worley voronoi cells stones cracks scales",
-       .inputs = {{"coordinates", "Coordinates", Kind::vector2}, {"positions", "Positions", Kind::vector3}},
+       .inputs = {place_peg("coordinates", "Coordinates"), positions_peg()},
        .outputs = {{"nearest", "Nearest"}, {"second", "Second"}, {"border", "Border"}, {"tone", "Cell tone"}},
        .parameters = {{"scale", "Scale", ParameterKind::integer, Unit::times, 8.0, {1, 64}, {1, 512}, "Lattice"},
                       {"aspect", "Aspect", ParameterKind::scalar, Unit::none, 1.0, {0.25, 4}, {0.02, 16}, "Lattice"},
@@ -241,7 +232,7 @@ void add_noise(Catalogue& catalogue) {
                  .help = "Soft lumps between chance heights on a lattice.",
                  .more = std::string("Quintic fade between the heights of a cell's corners. ") + kSumHelp,
                  .words = "random clouds fractal blotches patches",
-                 .inputs = {{"coordinates", "Coordinates", Kind::vector2}, {"positions", "Positions", Kind::vector3}},
+                 .inputs = {place_peg("coordinates", "Coordinates"), positions_peg()},
                  .outputs = {{"value", "Value"}},
                  .parameters = octave_parameters(4),
                  .emit = emit_gradient,
@@ -253,7 +244,7 @@ void add_noise(Catalogue& catalogue) {
                  .help = "Flat facets between chance heights, as of broken stone.",
                  .more = std::string("Two plane triangles a cell. ") + kSumHelp,
                  .words = "crystal low poly broken stone chipped triangles",
-                 .inputs = {{"coordinates", "Coordinates", Kind::vector2}, {"positions", "Positions", Kind::vector3}},
+                 .inputs = {place_peg("coordinates", "Coordinates"), positions_peg()},
                  .outputs = {{"value", "Value"}},
                  .parameters = octave_parameters(2),
                  .emit = emit_gradient,
@@ -268,7 +259,7 @@ void add_noise(Catalogue& catalogue) {
                "the window (1 - r^2)^3. A full spread has no direction; none gives a brushed grain. Density is "
                "impulses a cell. Connected positions make it solid.",
        .words = "gabor grain brushed sparse convolution anisotropic spots",
-       .inputs = {{"coordinates", "Coordinates", Kind::vector2}, {"positions", "Positions", Kind::vector3}},
+       .inputs = {place_peg("coordinates", "Coordinates"), positions_peg()},
        .outputs = {{"value", "Value"}},
        .parameters = {{"scale", "Scale", ParameterKind::integer, Unit::times, 12.0, {3, 64}, {3, 256}, "Lattice"},
                       {"aspect", "Aspect", ParameterKind::scalar, Unit::none, 1.0, {0.25, 4}, {0.05, 20}, "Lattice"},

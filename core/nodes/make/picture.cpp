@@ -145,7 +145,7 @@ void add_picture(Catalogue& catalogue) {
                "picture has a seam unless it was made to tile. Without a file a stretch of shingle is shown. The file "
                "is read again when it changes.",
        .words = "bitmap image photo photograph texture import file scan",
-       .inputs = {{"coordinates", "Coordinates", Kind::vector2}},
+       .inputs = {place_peg("coordinates", "Coordinates")},
        .outputs = {{"colour", "Colour", Kind::colour}, {"opacity", "Opacity"}},
        .parameters =
            {{"file",

@@ -61,7 +61,7 @@ void add_rosette(Catalogue& catalogue) {
        .more = "The rim stands at size x (1 - wave/2 + wave/2 cos(petals x angle)); what lies within is cut out, and "
                "the share of the way in gives the relief. n petals repeat every 360/n degrees.",
        .words = "flower petal ornament medallion radial ceiling rose mandala",
-       .inputs = {{"coordinates", "Coordinates", Kind::vector2}},
+       .inputs = {place_peg("coordinates", "Coordinates")},
        .outputs = {{"mask", "Mask"}, {"height", "Height"}, {"within", "Share within"}},
        .parameters = {{"petals", "Petals", ParameterKind::integer, Unit::count, 8.0, {3, 24}, {1, 360}, "Petals"},
                       {"wave", "Wave", ParameterKind::scalar, Unit::share, 0.4, {0, 1}, {0, 1}, "Petals"},

@@ -77,7 +77,7 @@ void add_scatter(Catalogue& catalogue) {
                "1986); a stamp's square is a share of its cell or of the distance. Avoid keeps every motif whole out "
                "of where that map is one half or more. Without a motif a round cap is stamped. Motifs are read from a "
                "mean pyramid at the level that fits the sample.",
-       .words = "splatter stamp pebbles particles tile sampler dots chips",
+       .words = "stamp place distribute strew pebbles particles dots chips",
        .inputs = stamp_inputs(),
        .outputs = laid_outputs(),
        .parameters =

@@ -27,7 +27,7 @@ std::shared_ptr<const DrawnTable> lay(Emitter& e) {
     e.fault->where = (*file)->name + (e.fault->where.empty() ? "" : ", " + e.fault->where);
   }
   std::vector<Plane> nothing;
-  for (int i = 0; i < 4; ++i) nothing.push_back(Plane::filled(e.size(), 0));
+  for (int i = 0; i < 4; ++i) nothing.push_back(Plane::filled(e.resolution(), 0));
   return drawn_table(std::move(nothing));
 }
 
@@ -57,7 +57,7 @@ void add_svg_drawing(Catalogue& catalogue) {
            "What reaches beyond the tile comes in at the other side. Text, pictures, patterns, clips and filters are "
            "left out: turn text to paths. Without a file a lantern is drawn. The file is read again when it changes.",
        .words = "vector path logo icon stencil emblem import",
-       .inputs = {{"coordinates", "Coordinates", Kind::vector2}},
+       .inputs = {place_peg("coordinates", "Coordinates")},
        .outputs = {{"mask", "Mask"}, {"colour", "Colour", Kind::colour}},
        .parameters =
            {{"file", "File", ParameterKind::file, Unit::none, std::string(), {}, {}, "Drawing", {"svg"}},

@@ -25,7 +25,7 @@ void add_text(Catalogue& catalogue) {
            "Set in the faces that ship with the application (Inter, JetBrains Mono), shaped with kerning, scaled until "
            "it fits the tile less its margin. Letters are outlines: coverage is the exact area of each texel.",
        .words = "letters type lettering font word sign number label",
-       .inputs = {{"coordinates", "Coordinates", Kind::vector2}},
+       .inputs = {place_peg("coordinates", "Coordinates")},
        .outputs = {{"mask", "Mask"}},
        .parameters =
            {{"text", "Text", ParameterKind::text, Unit::none, std::string("Lantern\nQuay"), {}, {}, "Text"},

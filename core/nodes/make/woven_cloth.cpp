@@ -60,9 +60,12 @@ void emit(Emitter& e) {
   e.out("tone", b.select(on_top, b.random(wrapped(i, ends), fold32(e.seed("warp"))),
                          b.random(wrapped(j, picks), fold32(e.seed("weft")))));
   const auto across = [&](Reg a) { return b.clamp(b.add(b.mul(a, 0.5f), 0.5f), 0, 1); };
-  e.out("thread_coordinates", Strands{.kind = Kind::vector2,
-                                      .at = {b.select(on_top, b.fract(v), b.fract(u)),
-                                             b.select(on_top, across(warp.across), across(weft.across))}});
+  // Across a thread it is 0..1 over the thread's width, along it over the tile's.
+  const float room = std::max(1 - e.real("gap"), 1e-4f);
+  const Reg wide = b.mul(footprint, b.select(on_top, b.constant(static_cast<float>(ends) / room),
+                                             b.constant(static_cast<float>(picks) / room)));
+  e.out_place("thread_coordinates", b.select(on_top, b.fract(v), b.fract(u)),
+              b.select(on_top, across(warp.across), across(weft.across)), wide);
 }
 
 }  // namespace
@@ -76,12 +79,12 @@ void add_woven_cloth(Catalogue& catalogue) {
        .more = "Plain: over one, under one. Twill: over two, under two, one aside each pick. Satin: five ends, step "
                "two. Thread counts are snapped to whole repeats (2, 4, 5).",
        .words = "fabric textile linen basket matting canvas rush",
-       .inputs = {{"coordinates", "Coordinates", Kind::vector2}},
+       .inputs = {place_peg("coordinates", "Coordinates")},
        .outputs = {{"height", "Height"},
                    {"mask", "Mask"},
                    {"warp", "Warp on top"},
                    {"tone", "Thread tone"},
-                   {"thread_coordinates", "Thread coordinates", Kind::vector2}},
+                   place_peg("thread_coordinates", "Thread coordinates")},
        .parameters = {{"weave",
                        "Weave",
                        ParameterKind::choice,

@@ -2,11 +2,37 @@
 #include <algorithm>
 
 #include "core/base/parallel.h"
-#include "core/nodes/node_call.h"
-#include "core/plane/filters.h"
+#include "core/nodes/moved.h"
 
 namespace loom {
 namespace {
+
+// What each texel's nearest source carries; growth stops at the reach, and beyond it nothing is carried.
+Field carried(const Field& value, const DistanceField& field, const Plane& distance, const Stop& stop) {
+  const int size = distance.size();
+  std::vector<Plane> strands;
+  for (int i = 0; i < strand_count(value.kind); ++i) strands.emplace_back(size);
+  for_rows(size, 16, stop, [&](int first, int last) {
+    for (int y = first; y < last; ++y) {
+      const std::int32_t* nearest = field.nearest.get() + static_cast<std::size_t>(y) * static_cast<std::size_t>(size);
+      const float* d = distance.row(y);
+      for (std::size_t i = 0; i < strands.size(); ++i) {
+        const float none = value.kind == Kind::regions ? -1.0f : value.kind == Kind::normal && i == 2 ? 1.0f : 0.0f;
+        const float* from = value.strand[i]->data();
+        float* out = strands[i].row(y);
+        for (int x = 0; x < size; ++x) out[x] = nearest[x] < 0 || d[x] >= 1 ? none : from[nearest[x]];
+      }
+    }
+  });
+  Field out = field_of(value.kind, std::move(strands));
+  if (value.kind != Kind::regions) return out;
+  // The grown cells as regions: each keeps the key of its seed.
+  Labels cells = label_parts(
+      *out.strand[0], *value.regions, [](int, int, int) { return Turn{}; }, stop);
+  out.strand[0] = std::make_shared<Plane>(std::move(cells.index));
+  out.regions = std::make_shared<RegionTable>(std::move(cells.table));
+  return out;
+}
 
 Result<Done> evaluate(AreaCall& call) {
   const PlanePtr mask = call.plane("mask");
@@ -15,28 +41,18 @@ Result<Done> evaluate(AreaCall& call) {
       distance_to(*mask, call.real("level"), call.stop, call.real("reach") * static_cast<float>(size) + 2);
   const float scale = 1 / std::max(call.real("reach") * static_cast<float>(size), 1e-6f);
   Plane distance = smooth_distance(field, *mask, false, call.stop);
-  const Field* value = call.in("value");
-  Field carried;
-  carried.kind = value ? value->kind : Kind::scalar;
-  std::vector<Plane> strands;
-  for (int i = 0; i < strand_count(carried.kind); ++i) strands.emplace_back(size);
   for_rows(size, 16, call.stop, [&](int first, int last) {
-    for (int y = first; y < last; ++y) {
-      const std::int32_t* nearest = field.nearest.get() + static_cast<std::size_t>(y) * static_cast<std::size_t>(size);
-      float* d = distance.row(y);
-      for (int x = 0; x < size; ++x) d[x] = std::min(d[x] * scale, 1.0f);
-      for (std::size_t i = 0; i < strands.size(); ++i) {
-        const float* from = value ? value->strand[i]->data() : nullptr;
-        float* out = strands[i].row(y);
-        // Growth stops at the reach: beyond it nothing is carried.
-        for (int x = 0; x < size; ++x)
-          out[x] = nearest[x] < 0 || d[x] >= 1 ? 0 : from ? from[nearest[x]] : call.real("value");
-      }
-    }
+    for (int y = first; y < last; ++y)
+      for (int x = 0; x < size; ++x) distance.row(y)[x] = std::min(distance.row(y)[x] * scale, 1.0f);
   });
-  for (std::size_t i = 0; i < strands.size(); ++i) carried.strand[i] = std::make_shared<Plane>(std::move(strands[i]));
+  if (call.wanted("carried")) {
+    Field even = field_of(Kind::scalar, {});
+    even.strand[0] = call.plane("value");
+    const Field* value = call.in("value");
+    call.out("carried", map_by_map(value ? *value : even,
+                                   [&](const Field& map) { return carried(map, field, distance, call.stop); }));
+  }
   call.out("distance", std::move(distance));
-  call.out("carried", std::move(carried));
   return call.done();
 }
 
@@ -93,7 +109,10 @@ void add_distance_to_mask(Catalogue& catalogue) {
                        "Source",
                        {},
                        {"connected(mask)", "There are no sources: connect a mask."}}},
-       .evaluate = evaluate});
+       .evaluate = evaluate,
+       .takes_regions = true,
+       .takes_sets = true,
+       .keeps_normals = true});
 }
 
 }  // namespace loom

@@ -54,7 +54,7 @@ void add_keep_regions(Catalogue& catalogue) {
        .help = "Keeps the regions whose area, place, chance or map lies within bounds.",
        .more = "Area is a share of the largest region's; a place and a map are taken at the region's centre; chance is "
                "one draw a region, the same at every size.",
-       .words = "filter select islands size remove small",
+       .words = "segment islands per region filter select size remove small",
        .inputs = {{"regions", "Regions", Kind::regions}, {"map", "Map", Kind::scalar, true}},
        .outputs = {{"mask", "Mask"}, {"regions", "Regions", Kind::regions}},
        .parameters =

@@ -2,7 +2,7 @@
 #include <algorithm>
 #include <array>
 #include <cmath>
-#include <set>
+#include <map>
 
 #include "core/base/parallel.h"
 #include "core/nodes/node_call.h"
@@ -94,8 +94,12 @@ Walk second_walk(const Plane& index, const Walk& first, const Stop& stop) {
   });
 }
 
-// How many neighbours each region has. Two are neighbours where the ground between them is divided: joints do not part
-// them, however wide.
+// A border shorter than this share of the side of a square as large as the smaller ground is a corner: where four
+// units meet, two of them share one by a texel or two, and which two is chance.
+constexpr double kLeastBorder = 0.2;
+
+// How many neighbours each region has. Two are neighbours where the ground between them is divided along a border, not
+// in a corner: joints do not part them, however wide. Units of a stack bond have four.
 std::vector<int> neighbours_of(const Plane& index, std::size_t count, const Stop& stop) {
   const int size = index.size();
   const auto n = static_cast<std::size_t>(size);
@@ -109,26 +113,47 @@ std::vector<int> neighbours_of(const Plane& index, std::size_t count, const Stop
     }
   };
   constexpr int kBands = 16;
-  std::array<std::set<std::pair<int, int>>, kBands> pairs;
+  struct Band {
+    std::map<std::pair<int, int>, int> border;  // in sides of texels
+    std::vector<int> ground;
+  };
+  std::array<Band, kBands> bands;
   for_rows(kBands, 1, stop, [&](int first, int last) {
     std::vector<int> here(n), below(n);
     for (int band = first; band < last; ++band) {
+      Band& mine = bands[static_cast<std::size_t>(band)];
+      mine.ground.assign(count, 0);
       std::pair<int, int> latest{-1, -1};
+      int* length = nullptr;
       const auto meet = [&](int a, int b) {
         if (a == b || a < 0 || b < 0) return;
         const std::pair<int, int> met = std::minmax(a, b);
-        if (met != latest) pairs[static_cast<std::size_t>(band)].insert(latest = met);
+        if (met != latest) length = &mine.border[latest = met];
+        ++*length;
       };
       own(band * size / kBands, below);
       for (int y = band * size / kBands; y < (band + 1) * size / kBands && !stop.asked(); ++y) {
         std::swap(here, below);
         own(y + 1, below);
-        for (std::size_t x = 0; x < n; ++x) meet(here[x], here[x + 1 < n ? x + 1 : 0]), meet(here[x], below[x]);
+        for (std::size_t x = 0; x < n; ++x) {
+          meet(here[x], here[x + 1 < n ? x + 1 : 0]);
+          meet(here[x], below[x]);
+          if (here[x] >= 0) ++mine.ground[static_cast<std::size_t>(here[x])];
+        }
       }
     }
   });
-  for (int band = 1; band < kBands; ++band) pairs[0].merge(pairs[static_cast<std::size_t>(band)]);
-  for (const auto& [a, b] : pairs[0]) ++out[static_cast<std::size_t>(a)], ++out[static_cast<std::size_t>(b)];
+  std::map<std::pair<int, int>, int> border;
+  std::vector<double> ground(count, 0);
+  for (const Band& band : bands) {
+    for (const auto& [pair, length] : band.border) border[pair] += length;
+    for (std::size_t i = 0; i < band.ground.size(); ++i) ground[i] += band.ground[i];
+  }
+  for (const auto& [pair, length] : border) {
+    const auto a = static_cast<std::size_t>(pair.first), b = static_cast<std::size_t>(pair.second);
+    if (length < kLeastBorder * std::sqrt(std::min(ground[a], ground[b]))) continue;
+    ++out[a], ++out[b];
+  }
   return out;
 }
 
@@ -183,7 +208,7 @@ void add_region_shapes(Catalogue& catalogue) {
                          "directions; the side of a strip with the same second moment. The axis's direction is a share "
                          "of half a turn. Neighbours meet where the ground between regions is divided, so joints do "
                          "not part them. A region that reaches more than half round the tile has no true axis.",
-                 .words = "area perimeter orientation elongation neighbour count average flood fill",
+                 .words = "area perimeter orientation elongation neighbour count average per region",
                  .inputs = {{"regions", "Regions", Kind::regions, true}, {"map", "Map", Kind::scalar, true}},
                  .outputs = {{"perimeter", "Perimeter"},
                              {"longest_axis", "Longest axis"},

@@ -85,7 +85,7 @@ void values(Emitter& e) {
   static const auto kEmpty = std::make_shared<RegionTable>();
   const RegionTable& t = in.regions ? *in.regions : *kEmpty;
   const Reg unit = e.toggle("reach") && e.whole("regions")
-                       ? b.load(e.laid<ReachTable>([&] { return nearest_units(*e.whole("regions")); })->unit)
+                       ? b.read(e.laid<ReachTable>([&] { return nearest_units(*e.whole("regions")); })->unit)
                        : in.at[0],
             zero = b.constant(0);
   const std::size_t n = t.count();
@@ -129,7 +129,8 @@ void values(Emitter& e) {
     return b.select(there, b.clamp(b.div(at, fetch(b, unit, size)), 0, 1), zero);
   };
   const Reg px = share(x, t.size_u), py = share(y, t.size_v);
-  e.out("coordinates", Strands{.kind = Kind::vector2, .at = {px, py}});
+  const Reg wide = b.div(b.footprint(), b.min(fetch(b, unit, t.size_u), fetch(b, unit, t.size_v)));
+  e.out_place("coordinates", px, py, b.select(there, wide, b.footprint()));
   // A plane tilted by chance: its slope along both axes of the box, 0.5 in the middle.
   const std::vector<float> tilt = e.per_unit("tilt", units);
   std::vector<float> along = draw("along"), across = draw("across");
@@ -150,7 +151,7 @@ void add_regions(Catalogue& catalogue) {
                  .more = "Runs along rows, joined on the torus: a region across the tile's edge is one, one that runs "
                          "round the tile too. Labelled at the working size; other sizes inherit by largest overlap, so "
                          "chance by region is the same at every size.",
-                 .words = "flood fill segment connected components islands id",
+                 .words = "segment connected components islands id",
                  .inputs = {{"mask", "Mask"}},
                  .outputs = {{"regions", "Regions", Kind::regions}},
                  .parameters = {{"mask",
@@ -202,7 +203,7 @@ void add_regions(Catalogue& catalogue) {
        .help = "What is known of each region, or drawn for it by chance.",
        .more = "Area is a share of the largest region's; the box lies along the unit's own axes. Rules and formulas "
                "take a region's rank from the top as its course and its rank from the left as its column.",
-       .words = "flood fill random id island bbox gradient",
+       .words = "segment islands per region random id box gradient",
        .inputs = inputs,
        .outputs = {{"tone", "Tone"},
                    {"colour", "Random colour", Kind::colour},
@@ -211,7 +212,7 @@ void add_regions(Catalogue& catalogue) {
                    {"order", "Order"},
                    {"centre", "Centre", Kind::vector2},
                    {"box", "Box", Kind::vector2},
-                   {"coordinates", "Coordinates", Kind::vector2}},
+                   place_peg("coordinates", "Coordinates")},
        .parameters = {{"reach",
                        "Reach under joints",
                        ParameterKind::toggle,

@@ -40,10 +40,10 @@ Plane softened(const AreaCall& call) { return blurred(*call.plane("height"), 0.5
 Result<Done> slope(AreaCall& call) {
   Slopes s = slopes_of(call, softened(call));
   const int size = call.size();
-  Builder b(1.0f / static_cast<float>(size));
+  Builder b(Domain::texels(size));
   const Reg depth = b.constant(depth_of(call));
-  const Reg du = b.mul(b.load(std::make_shared<Plane>(std::move(s.u))), depth),
-            dv = b.mul(b.load(std::make_shared<Plane>(std::move(s.v))), depth);
+  const Reg du = b.mul(b.read(std::make_shared<Plane>(std::move(s.u))), depth),
+            dv = b.mul(b.read(std::make_shared<Plane>(std::move(s.v))), depth);
   b.store(b.mul(b.apply(Op::arctangent, b.length(du, dv)), 0.63661977f), 0);
   b.store(b.fract(b.mul(b.apply(Op::arctangent2, b.neg(dv), du), 0.15915494f)), 1);
   Plane steep(size), direction;

@@ -7,8 +7,7 @@ namespace {
 void emit(Emitter& e) {
   const Kind kind = e.widest();
   const Reg weight = e.b.mul(e.scalar("mask"), e.real("amount"));
-  e.out("result",
-        blended(e.b, e.word("mode"), convert(e.b, e.in("lower"), kind), convert(e.b, e.in("upper"), kind), weight));
+  e.out("result", blended(e.b, e.word("mode"), e.in_as("lower", kind), e.in_as("upper", kind), weight));
 }
 
 }  // namespace
@@ -58,7 +57,9 @@ void add_blend(Catalogue& catalogue) {
              {"connected(mask) == 0", "It comes in at its peg."}},
             {"mode", "Mode", ParameterKind::choice, Unit::none, std::string("plain"), {}, {}, "Blend", blend_modes()},
             {"amount", "Amount", ParameterKind::scalar, Unit::share, 1.0, {0, 1}, {-1000, 1000}, "Blend"}},
-       .emit = emit});
+       .emit = emit,
+       .takes_sets = true,
+       .keeps_normals = true});
 }
 
 }  // namespace loom

@@ -1,4 +1,5 @@
 // Choose by comparison, Switch by number, Split channels and Join channels.
+#include "core/graph/material.h"
 #include "core/nodes/each_strand.h"
 
 namespace loom {
@@ -6,18 +7,11 @@ namespace {
 
 constexpr const char* kWays[] = {"input_1", "input_2", "input_3", "input_4", "input_5", "input_6"};
 
-Kind widest_of(Emitter& e, std::initializer_list<const char*> pegs) {
-  Kind kind = Kind::scalar;
-  for (const char* p : pegs) kind = wider(kind, e.in(p).kind);
-  return kind;
-}
-
 void emit_choose(Emitter& e) {
   Builder& b = e.b;
   const Reg a = e.scalar("a"), c = e.scalar("b"), tolerance = b.constant(e.real("tolerance"));
-  const Kind kind = widest_of(e, {"greater", "equal", "less"});
-  const Strands greater = convert(b, e.in("greater"), kind), equal = convert(b, e.in("equal"), kind),
-                less = convert(b, e.in("less"), kind);
+  const Kind kind = e.widest();
+  const Strands greater = e.in_as("greater", kind), equal = e.in_as("equal", kind), less = e.in_as("less", kind);
   const Reg near = b.apply(Op::less_equal, b.abs(b.sub(a, c)), tolerance), above = b.less(c, a);
   Strands out{.kind = kind};
   for (std::size_t i = 0; i < static_cast<std::size_t>(strand_count(kind)); ++i)
@@ -26,7 +20,7 @@ void emit_choose(Emitter& e) {
 }
 
 // The chosen input alone is worked out: the others cost nothing.
-void emit_switch(Emitter& e) { e.out("result", e.in(kWays[e.integer("chosen") - 1])); }
+void emit_switch(Emitter& e) { e.out("result", e.in_as(kWays[e.integer("chosen") - 1], e.widest())); }
 
 void emit_split(Emitter& e) {
   const Strands in = convert(e.b, e.in("source"), Kind::colour_alpha);
@@ -34,12 +28,18 @@ void emit_split(Emitter& e) {
   for (std::size_t i = 0; i < 4; ++i) e.out(names[i], in.at[i]);
 }
 
+Kind joined_kind(const std::string& word) {
+  return kind_from_name(word) == Kind::any ? Kind::colour : kind_from_name(word);
+}
+
+Kind join_gives(const Node& node, const std::function<Kind(const std::string&)>&) {
+  const auto held = node.params.find("as");
+  const auto* word = held == node.params.end() ? nullptr : std::get_if<std::string>(&held->second);
+  return joined_kind(word ? *word : "colour");
+}
+
 void emit_join(Emitter& e) {
-  const Strands out{.kind = e.is("as", "vector2")        ? Kind::vector2
-                            : e.is("as", "vector3")      ? Kind::vector3
-                            : e.is("as", "normal")       ? Kind::normal
-                            : e.is("as", "colour_alpha") ? Kind::colour_alpha
-                                                         : Kind::colour,
+  const Strands out{.kind = joined_kind(e.word("as")),
                     .at = {e.scalar("first"), e.scalar("second"), e.scalar("third"), e.scalar("fourth")}};
   e.out("result",
         out.kind == Kind::normal ? convert(e.b, Strands{.kind = Kind::vector3, .at = out.at}, Kind::normal) : out);
@@ -80,7 +80,8 @@ void add_choose(Catalogue& catalogue) {
                       input("greater", "Greater", 1),
                       input("equal", "Equal", 0.5),
                       input("less", "Less", 0)},
-       .emit = emit_choose});
+       .emit = emit_choose,
+       .keeps_normals = true});
   NodeType t{.id = "switch",
              .label = "Switch",
              .rack = Rack::mix,
@@ -88,7 +89,10 @@ void add_choose(Catalogue& catalogue) {
              .more = "What is not chosen is not worked out. Takes cords too.",
              .words = "select pick multiplex variant choose",
              .outputs = {{"result", "Result", Kind::any}},
-             .emit = emit_switch};
+             .emit = emit_switch,
+             .takes_regions = true,
+             .takes_sets = true,
+             .keeps_normals = true};
   t.parameters = {{"chosen", "Chosen", ParameterKind::integer, Unit::count, 1.0, {1, 6}, {1, 6}, "Switch"}};
   for (int i = 0; i < 6; ++i) {
     t.inputs.push_back({kWays[i],
@@ -168,7 +172,8 @@ void add_choose(Catalogue& catalogue) {
                                  {},
                                  {"(connected(fourth) == 0) * (as == colour_alpha)",
                                   "It comes in at its peg, or the result has no fourth strand."}}},
-                 .emit = emit_join});
+                 .emit = emit_join,
+                 .gives = join_gives});
 }
 
 }  // namespace loom

@@ -22,10 +22,8 @@ Reg settled(Emitter& e, int i, Reg& height) {
 void emit(Emitter& e) {
   Builder& b = e.b;
   const int count = e.integer("count");
-  Kind kind = e.in("base").kind;
-  for (int i = 1; i <= count; ++i)
-    if (e.connected(name("layer_", i))) kind = wider(kind, e.in(name("layer_", i)).kind);
-  Strands result = convert(b, e.in("base"), kind);
+  const Kind kind = e.widest();
+  Strands result = e.in_as("base", kind);
   Reg height = e.scalar("height");
   for (int i = 1; i <= count; ++i) {
     if (!e.connected(name("layer_", i))) continue;
@@ -33,8 +31,7 @@ void emit(Emitter& e) {
     const Reg weight = settles ? settled(e, i, height)
                                : b.mul(e.connected(name("mask_", i)) ? e.scalar(name("mask_", i)) : b.constant(1),
                                        e.real(name("amount_", i)));
-    result = blended(b, settles ? "plain" : e.word(name("mode_", i)), result, convert(b, e.in(name("layer_", i)), kind),
-                     weight);
+    result = blended(b, settles ? "plain" : e.word(name("mode_", i)), result, e.in_as(name("layer_", i), kind), weight);
   }
   e.out("result", result);
   e.out("height", height);
@@ -53,7 +50,9 @@ void add_layers(Catalogue& catalogue) {
                  "cords: every map is blended by its own rule.",
              .words = "stack composite blend over material height mix",
              .outputs = {{"result", "Result", Kind::any}, {"height", "Height"}},
-             .emit = emit};
+             .emit = emit,
+             .takes_sets = true,
+             .keeps_normals = true};
   t.inputs = {{"base", "Base", Kind::any}, {"height", "Height"}};
   t.parameters = {
       {"count", "Layers", ParameterKind::integer, Unit::count, 2.0, {1, kMostLayers}, {1, kMostLayers}, "Stack"},

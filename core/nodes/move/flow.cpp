@@ -1,24 +1,11 @@
 // Follow: many small steps along an offset field. Smear: the mean along it.
 #include <cmath>
 
-#include "core/nodes/node_call.h"
+#include "core/nodes/moved.h"
 #include "core/plane/flow.h"
 
 namespace loom {
 namespace {
-
-std::vector<const Plane*> strands_of(const Field& f) {
-  std::vector<const Plane*> all;
-  for (int i = 0; i < strand_count(f.kind); ++i) all.push_back(f.strand[static_cast<std::size_t>(i)].get());
-  return all;
-}
-
-void give(AreaCall& call, Kind kind, std::vector<Plane> planes) {
-  Field out;
-  out.kind = kind;
-  for (std::size_t i = 0; i < planes.size(); ++i) out.strand[i] = std::make_shared<Plane>(std::move(planes[i]));
-  call.out("result", std::move(out));
-}
 
 bool passes_through(AreaCall& call) {
   const Field* source = call.in("source");
@@ -32,19 +19,24 @@ bool passes_through(AreaCall& call) {
 
 Result<Done> follow(AreaCall& call) {
   if (passes_through(call)) return Done{};
-  const Field &source = *call.in("source"), &field = *call.in("field");
+  const Field& field = *call.in("field");
   const int doublings = call.integer("doublings");
-  give(call, source.kind,
-       followed(strands_of(source), *field.strand[0], *field.strand[1],
-                call.real("amount") / static_cast<float>(1 << doublings), doublings, call.stop));
+  const float share = call.real("amount") / static_cast<float>(1 << doublings);
+  const auto way = way_along(*field.strand[0], *field.strand[1], share, doublings, call.stop);
+  const Plane &u = way.empty() ? *field.strand[0] : way[0], &v = way.empty() ? *field.strand[1] : way[1];
+  call.out("result", moved_by(*call.in("source"), {u, v, share}, call.stop));
   return call.done();
 }
 
 Result<Done> smear(AreaCall& call) {
   if (passes_through(call)) return Done{};
-  const Field &source = *call.in("source"), &field = *call.in("field");
-  give(call, source.kind,
-       smeared(strands_of(source), *field.strand[0], *field.strand[1], call.real("length"), 5, call.stop));
+  const Field& field = *call.in("field");
+  call.out("result", map_by_map(*call.in("source"), [&](const Field& map) {
+             Field out = field_of(map.kind, smeared(strands_of(map), *field.strand[0], *field.strand[1],
+                                                    call.real("length"), 5, call.stop));
+             if (map.kind == Kind::normal) normalise(out, call.stop);
+             return out;
+           }));
   return call.done();
 }
 
@@ -87,7 +79,10 @@ void add_flow(Catalogue& catalogue) {
              {},
              both},
             {"doublings", "Steps doubled", ParameterKind::integer, Unit::count, 4.0, {0, 6}, {0, 8}, "Way", {}, both}},
-       .evaluate = follow});
+       .evaluate = follow,
+       .takes_regions = true,
+       .takes_sets = true,
+       .keeps_normals = true});
   catalogue.add(
       {.id = "smear",
        .label = "Smear",
@@ -101,7 +96,9 @@ void add_flow(Catalogue& catalogue) {
        .parameters =
            {source,
             {"length", "Length", ParameterKind::scalar, Unit::share_of_tile, 0.1, {0, 0.4}, {0, 2}, "Way", {}, both}},
-       .evaluate = smear});
+       .evaluate = smear,
+       .takes_sets = true,
+       .keeps_normals = true});
 }
 
 }  // namespace loom

@@ -16,8 +16,7 @@ Reg folded(Builder& b, Reg x, float line) {
 
 void emit(Emitter& e) {
   Builder& b = e.b;
-  const Field* source = e.whole("source");
-  if (!source) return e.out("result", e.in("source"));
+  if (!e.whole("source")) return e.out("result", e.in("source"));
   Reg x = b.u(), y = b.v();
   if (e.is("fold", "along_u") || e.is("fold", "both")) x = folded(b, x, e.real("line_u"));
   if (e.is("fold", "along_v") || e.is("fold", "both")) y = folded(b, y, e.real("line_v"));
@@ -30,10 +29,7 @@ void emit(Emitter& e) {
     x = b.add(b.mul(radius, b.apply(Op::cosine, within)), 0.5f);
     y = b.sub(0.5f, b.mul(radius, b.apply(Op::sine, within)));
   }
-  Strands out{.kind = source->kind, .regions = source->regions};
-  for (int i = 0; i < strand_count(source->kind); ++i)
-    out.at[static_cast<std::size_t>(i)] = b.apply(Op::sample, {x, y, b.footprint()}, e.sampled("source", i), 1)[0];
-  e.out("result", out);
+  e.out("result", e.read_at("source", x, y, b.footprint()));
 }
 
 }  // namespace
@@ -112,6 +108,9 @@ void add_mirror(Catalogue& catalogue) {
                        {"connected(source) * (fold == into_sectors)", "The fold makes no sectors."}}},
        .handles = {{Handle::Form::line_u, "line_u"}, {Handle::Form::line_v, "line_v"}, {Handle::Form::angle, "turn"}},
        .emit = emit,
+       .takes_regions = true,
+       .takes_sets = true,
+       .keeps_normals = true,
        .follows_positions = true});
 }
 

@@ -10,7 +10,7 @@ constexpr float kTau = 6.28318530717958648f;
 
 void emit(Emitter& e) {
   Builder& b = e.b;
-  const auto [u, v, footprint] = e.position();
+  const auto [u, v, footprint] = e.position_with_slopes();
   const Vector centre = e.vector("centre");
   const Reg x = b.add(b.fract(b.add(u, static_cast<float>(0.5 - centre[0]))), -0.5f),
             y = b.add(b.fract(b.add(v, static_cast<float>(0.5 - centre[1]))), -0.5f);
@@ -22,17 +22,12 @@ void emit(Emitter& e) {
   const Reg kept = e.toggle("keep_ring") ? b.clamp(out, 0, 1) : out;
   const bool rings = e.is("way", "to_rings");
   const Reg p = rings ? round : kept, q = rings ? kept : round;
-  e.out("coordinates", Strands{.kind = Kind::vector2, .at = {p, q}});
+  const Reg wide = b.footprint(p, q);
+  e.out_place("coordinates", p, q, wide);
   const Reg soft = b.mul(footprint, 1 / width);
   const Reg ring = b.mul(b.smoothstep(b.neg(soft), soft, out), b.smoothstep(b.add(soft, 1), b.sub(1, soft), out));
   e.out("mask", arc >= 1 ? ring : b.mul(ring, b.apply(Op::less_equal, round, b.constant(1))));
-  const Field* source = e.whole("source");
-  if (!source) return e.out("result", e.in("source"));
-  Strands result{.kind = source->kind, .regions = source->regions};
-  const Reg wide = b.footprint(p, q);
-  for (int i = 0; i < strand_count(source->kind); ++i)
-    result.at[static_cast<std::size_t>(i)] = b.apply(Op::sample, {p, q, wide}, e.sampled("source", i), 1)[0];
-  e.out("result", result);
+  e.out("result", e.whole("source") ? e.read_at("source", p, q, wide) : e.in("source"));
 }
 
 }  // namespace
@@ -47,8 +42,8 @@ void add_polar(Catalogue& catalogue) {
                "tile. To rings: u runs round, v outwards; to rays: the other way. An inner radius of 0 with outer 1 is "
                "the full disc. Beyond the circle it runs on into the corners unless the ring is kept.",
        .words = "radial circle bend wrap ring arc cartesian",
-       .inputs = {{"coordinates", "Coordinates", Kind::vector2}, {"source", "Source", Kind::any, true}},
-       .outputs = {{"coordinates", "Coordinates", Kind::vector2}, {"mask", "Ring"}, {"result", "Result", Kind::any}},
+       .inputs = {place_peg_with_slopes("coordinates", "Coordinates"), {"source", "Source", Kind::any, true}},
+       .outputs = {place_peg("coordinates", "Coordinates"), {"mask", "Ring"}, {"result", "Result", Kind::any}},
        .parameters = {{"source",
                        "Source",
                        ParameterKind::scalar,
@@ -86,6 +81,9 @@ void add_polar(Catalogue& catalogue) {
                    {Handle::Form::radius, "outer", "centre", 0, 0.5},
                    {Handle::Form::angle, "turn", "centre"}},
        .emit = emit,
+       .takes_regions = true,
+       .takes_sets = true,
+       .keeps_normals = true,
        .follows_positions = true});
 }
 

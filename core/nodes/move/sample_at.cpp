@@ -11,7 +11,7 @@ void add_sample_at(Catalogue& catalogue) {
                  .more = "Bilinear, from the level of a mean pyramid that fits the footprint of the coordinates. A row "
                          "of a ramp read by a grey is a lookup.",
                  .words = "lookup uv fetch read position remap coordinates",
-                 .inputs = {{"source", "Source", Kind::any, true}, {"coordinates", "Coordinates", Kind::vector2}},
+                 .inputs = {{"source", "Source", Kind::any, true}, place_peg_with_slopes("coordinates", "Coordinates")},
                  .outputs = {{"result", "Result", Kind::any}},
                  .parameters = {{"source",
                                  "Source",
@@ -33,14 +33,18 @@ void add_sample_at(Catalogue& catalogue) {
                                  "Place",
                                  {},
                                  {"connected(source)", "There is nothing to read: connect a source."}}},
-                 .emit = [](Emitter& e) {
-                   Builder& b = e.b;
-                   if (!e.whole("source")) return e.out("result", e.in("source"));
-                   const auto [u, v, footprint] = e.position();
-                   const Vector shift = e.vector("shift");
-                   const Reg x = b.add(u, static_cast<float>(shift[0])), y = b.add(v, static_cast<float>(shift[1]));
-                   e.out("result", e.read_at("source", x, y, footprint));
-                 }});
+                 .emit =
+                     [](Emitter& e) {
+                       Builder& b = e.b;
+                       if (!e.whole("source")) return e.out("result", e.in("source"));
+                       const auto [u, v, footprint] = e.position_with_slopes();
+                       const Vector shift = e.vector("shift");
+                       const Reg x = b.add(u, static_cast<float>(shift[0])), y = b.add(v, static_cast<float>(shift[1]));
+                       e.out("result", e.read_at("source", x, y, footprint));
+                     },
+                 .takes_regions = true,
+                 .takes_sets = true,
+                 .keeps_normals = true});
 }
 
 }  // namespace loom

@@ -1,19 +1,38 @@
 // Transform: shift, turn, scale and mirror a map so that it still closes.
 #include <cmath>
+#include <cstdio>
 
 #include "core/nodes/node_call.h"
 
 namespace loom {
 namespace {
 
+// A turn of repeated content closes only on whole lattice vectors: the nearest one.
+struct Whole {
+  double p, q;
+};
+Whole snapped(const NodeCall& c) {
+  const double angle = c.number("turn") * 0.017453292519943295, repeats = c.number("repeats");
+  const double p = std::round(repeats * std::cos(angle)), q = std::round(repeats * std::sin(angle));
+  return p == 0 && q == 0 ? Whole{1, 0} : Whole{p, q};
+}
+
+std::string snapped_to(const NodeCall& c) {
+  const auto [p, q] = snapped(c);
+  const double turn = std::atan2(q, p) * 57.29577951308232, repeats = std::hypot(p, q);
+  if (std::abs(std::remainder(turn - c.number("turn"), 360.0)) < 0.005 &&
+      std::abs(repeats - c.number("repeats")) < 0.005)
+    return {};
+  char text[96];
+  std::snprintf(text, sizeof text, "Snapped to %.4g\u00b0 and %.4g repeats, so that the tile closes", turn, repeats);
+  return text;
+}
+
 void emit(Emitter& e) {
   Builder& b = e.b;
   const Field* source = e.whole("source");
   if (!source) return e.out("result", e.in("source"));
-  // A turn of repeated content closes only on whole lattice vectors: (p, q) is the nearest one.
-  const double angle = e.number("turn") * 0.017453292519943295, repeats = e.number("repeats");
-  double p = std::round(repeats * std::cos(angle)), q = std::round(repeats * std::sin(angle));
-  if (p == 0 && q == 0) p = 1;
+  const auto [p, q] = snapped(e);
   const Vector shift = e.vector("shift");
   const Reg u = b.add(b.u(), static_cast<float>(-0.5 - shift[0])),
             v = b.add(b.v(), static_cast<float>(-0.5 - shift[1]));
@@ -21,11 +40,7 @@ void emit(Emitter& e) {
   Reg x = b.add(b.sub(b.mul(u, fp), b.mul(v, fq)), 0.5f), y = b.add(b.add(b.mul(u, fq), b.mul(v, fp)), 0.5f);
   if (e.toggle("mirror_u")) x = b.sub(1, x);
   if (e.toggle("mirror_v")) y = b.sub(1, y);
-  const Reg footprint = b.footprint(x, y);
-  Strands out{.kind = source->kind, .regions = source->regions};
-  for (int i = 0; i < strand_count(source->kind); ++i)
-    out.at[static_cast<std::size_t>(i)] = b.apply(Op::sample, {x, y, footprint}, e.sampled("source", i), 1)[0];
-  e.out("result", out);
+  e.out("result", e.read_at("source", x, y, b.footprint(x, y)));
 }
 
 }  // namespace
@@ -101,7 +116,11 @@ void add_transform(Catalogue& catalogue) {
                                  {},
                                  {"connected(source)", "There is nothing to mirror: connect a source."}}},
                  .handles = {{Handle::Form::place, "shift", "", 0.5}, {Handle::Form::angle, "turn", "shift", 0.5}},
-                 .emit = emit});
+                 .emit = emit,
+                 .note = snapped_to,
+                 .takes_regions = true,
+                 .takes_sets = true,
+                 .keeps_normals = true});
 }
 
 }  // namespace loom

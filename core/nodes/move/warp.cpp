@@ -3,8 +3,7 @@
 #include <cmath>
 
 #include "core/base/parallel.h"
-#include "core/nodes/node_call.h"
-#include "core/plane/filters.h"
+#include "core/nodes/moved.h"
 
 namespace loom {
 namespace {
@@ -34,6 +33,17 @@ Push push_along(const AreaCall& call, const Plane& drive) {
   return {u, v, call.real("amount")};
 }
 
+// Summed row by row, so that it does not depend on the number of threads.
+double mean_square(const Plane& p) {
+  double sum = 0;
+  for (int y = 0; y < p.size(); ++y) {
+    double row = 0;
+    for (int x = 0; x < p.size(); ++x) row += static_cast<double>(p.row(y)[x]) * static_cast<double>(p.row(y)[x]);
+    sum += row;
+  }
+  return sum / static_cast<double>(p.texels());
+}
+
 Push push_of(const AreaCall& call) {
   const float amount = call.real("amount");
   if (const Field* offset = call.is("by", "offset_map") ? call.in("offset") : nullptr)
@@ -42,7 +52,9 @@ Push push_of(const AreaCall& call) {
   if (!call.is("by", "slope")) return push_along(call, *drive);
   auto u = std::make_shared<Plane>(call.size()), v = std::make_shared<Plane>(call.size());
   slopes(*drive, *u, *v, call.stop);
-  return {u, v, amount * kSlopeUnit};
+  if (!call.toggle("even_slope")) return {u, v, amount * kSlopeUnit};
+  const double mean = mean_square(*u) + mean_square(*v);
+  return {u, v, mean > 0 ? amount / static_cast<float>(std::sqrt(mean)) : 0};
 }
 
 void merge(Plane& sum, const Plane& next, const std::string& how, const Stop& stop) {
@@ -67,6 +79,48 @@ void merge(Plane& sum, const Plane& next, const std::string& how, const Stop& st
   });
 }
 
+// One map, pushed in all passes.
+Field pushed(const AreaCall& call, const Push& push, const Field& map) {
+  const int passes = call.integer("passes");
+  const float fan = call.real("fan") * 0.017453292519943f;
+  // The mean of labels means nothing, nor does the greater of two directions.
+  std::string how = passes > 1 ? call.word("merge") : "mean";
+  if (map.kind == Kind::regions) how = "in_turn";
+  if (map.kind == Kind::normal && how != "in_turn") how = "mean";
+  Field sum;
+  for (int k = 0; k < passes && !call.stop.asked(); ++k) {
+    // Round the whole circle the last pass must not repeat the first.
+    const float share = std::abs(call.real("fan")) >= 359.99f ? static_cast<float>(k) / static_cast<float>(passes)
+                        : passes > 1                          ? static_cast<float>(k) / static_cast<float>(passes - 1)
+                                                              : 0;
+    const Offset offset{*push.u, *push.v, push.by * std::cos(fan * share), push.by * std::sin(fan * share)};
+    Field next = moved_by(k > 0 && how == "in_turn" ? sum : map, offset, call.stop);
+    if (k == 0 || how == "in_turn") {
+      sum = std::move(next);
+      continue;
+    }
+    for (std::size_t i = 0; i < static_cast<std::size_t>(strand_count(map.kind)); ++i) {
+      Plane merged = sum.strand[i]->clone();
+      merge(merged, *next.strand[i], how, call.stop);
+      sum.strand[i] = std::make_shared<Plane>(std::move(merged));
+    }
+  }
+  if (how != "mean" || passes == 1) return sum;
+  if (map.kind == Kind::normal) {
+    normalise(sum, call.stop);
+    return sum;
+  }
+  for (std::size_t i = 0; i < static_cast<std::size_t>(strand_count(map.kind)); ++i) {
+    Plane mean = sum.strand[i]->clone();
+    for_rows(call.size(), 64, call.stop, [&](int first, int last) {
+      for (int y = first; y < last; ++y)
+        for (int x = 0; x < call.size(); ++x) mean.row(y)[x] *= 1.0f / static_cast<float>(passes);
+    });
+    sum.strand[i] = std::make_shared<Plane>(std::move(mean));
+  }
+  return sum;
+}
+
 Result<Done> evaluate(AreaCall& call) {
   const Field* source = call.in("source");
   if (!source) {
@@ -74,39 +128,7 @@ Result<Done> evaluate(AreaCall& call) {
     return Done{};
   }
   const Push push = push_of(call);
-  std::vector<const Plane*> strands;
-  for (int i = 0; i < strand_count(source->kind); ++i)
-    strands.push_back(source->strand[static_cast<std::size_t>(i)].get());
-  const int passes = call.integer("passes");
-  const float fan = call.real("fan") * 0.017453292519943f;
-  const std::string how = passes > 1 ? call.word("merge") : "mean";
-  std::vector<Plane> sum;
-  for (int k = 0; k < passes && !call.stop.asked(); ++k) {
-    // Round the whole circle the last pass must not repeat the first.
-    const float share = std::abs(call.real("fan")) >= 359.99f ? static_cast<float>(k) / static_cast<float>(passes)
-                        : passes > 1                          ? static_cast<float>(k) / static_cast<float>(passes - 1)
-                                                              : 0;
-    std::vector<const Plane*> from = strands;
-    if (how == "in_turn" && k > 0)
-      for (std::size_t i = 0; i < sum.size(); ++i) from[i] = &sum[i];
-    auto next =
-        warped(from, {*push.u, *push.v, push.by * std::cos(fan * share), push.by * std::sin(fan * share)}, call.stop);
-    if (k == 0 || how == "in_turn")
-      sum = std::move(next);
-    else
-      for (std::size_t i = 0; i < sum.size(); ++i) merge(sum[i], next[i], how, call.stop);
-  }
-  Field out;
-  out.kind = source->kind;
-  for (std::size_t i = 0; i < sum.size(); ++i) {
-    if (how == "mean" && passes > 1)
-      for_rows(call.size(), 64, call.stop, [&](int first, int last) {
-        for (int y = first; y < last; ++y)
-          for (int x = 0; x < call.size(); ++x) sum[i].row(y)[x] *= 1.0f / static_cast<float>(passes);
-      });
-    out.strand[i] = std::make_shared<Plane>(std::move(sum[i]));
-  }
-  call.out("result", std::move(out));
+  call.out("result", map_by_map(*source, [&](const Field& map) { return pushed(call, push, map); }));
   return call.done();
 }
 
@@ -167,6 +189,19 @@ void add_warp(Catalogue& catalogue) {
              "Drive",
              {},
              driven},
+            {"even_slope",
+             "Even slope",
+             ParameterKind::toggle,
+             Unit::none,
+             0.0,
+             {0, 1},
+             {0, 1},
+             "Drive",
+             {},
+             {"(by == slope) * connected(source) * connected(drive)", "The drive's slope does not push."},
+             false,
+             "Divides the slope by its own root mean square, so that the amount is the mean push and one noise can be "
+             "exchanged for another."},
             {"direction",
              "Direction",
              ParameterKind::scalar,
@@ -189,7 +224,10 @@ void add_warp(Catalogue& catalogue) {
              "Fan",
              {"mean", "maximum", "minimum", "multiply", "screen", "difference", "in_turn"},
              several}},
-       .evaluate = evaluate});
+       .evaluate = evaluate,
+       .takes_regions = true,
+       .takes_sets = true,
+       .keeps_normals = true});
 }
 
 }  // namespace loom

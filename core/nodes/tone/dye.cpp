@@ -37,8 +37,7 @@ void emit(Emitter& e) {
     }
   const Reg x = e.scalar("value");
   Three mixed;
-  for (std::size_t c = 0; c < 3; ++c)
-    mixed[c] = b.apply(Op::curve, {x}, channel_curve(stops, c, e.word("between")), 1)[0];
+  for (std::size_t c = 0; c < 3; ++c) mixed[c] = b.apply(kCurve, {x}, channel_curve(stops, c, e.word("between")), 1)[0];
   if (perceptual) mixed = linear_from_oklab(b, mixed);
   Strands out{.kind = Kind::colour};
   std::copy(mixed.begin(), mixed.end(), out.at.begin());

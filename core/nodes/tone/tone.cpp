@@ -55,7 +55,8 @@ Reg shaped(Emitter& e, Reg x) {
     black = r.least + span * black;
     white = r.least + span * white;
   }
-  Reg t = b.div(b.add(x, -black), b.constant(white - black));
+  // Where black meets white the line becomes a hard step.
+  Reg t = white == black ? b.less(b.constant(black), x) : b.div(b.add(x, -black), b.constant(white - black));
   // The middle goes to one half: t^g with g = log 1/2 / log middle. Below 0 the line goes on straight.
   if (middle != 0.5f) {
     const float gamma = std::log(0.5f) / std::log(std::clamp(middle, 0.001f, 0.999f));
@@ -63,7 +64,7 @@ Reg shaped(Emitter& e, Reg x) {
   }
   if (const auto* points = std::get_if<Points>(&e.param("curve")); points && points->size() > 1) {
     const Reg inside = b.clamp(t, 0, 1), outside = b.sub(t, inside);
-    t = b.add(b.apply(Op::curve, {inside}, smooth_curve(*points), 1)[0], outside);
+    t = b.add(b.apply(kCurve, {inside}, smooth_curve(*points), 1)[0], outside);
   }
   return b.mix(b.constant(e.real("low")), b.constant(e.real("high")), t);
 }
@@ -75,7 +76,8 @@ void emit_tone(Emitter& e) {
 void emit_remap(Emitter& e) {
   Builder& b = e.b;
   e.out("value", each_strand(e.in("value"), [&](Reg x) {
-          const Reg t = b.div(b.add(x, -e.real("from_low")), b.constant(e.real("from_high") - e.real("from_low")));
+          const float low = e.real("from_low"), high = e.real("from_high");
+          const Reg t = low == high ? b.less(b.constant(low), x) : b.div(b.add(x, -low), b.constant(high - low));
           return b.mix(b.constant(e.real("to_low")), b.constant(e.real("to_high")), t);
         }));
 }
@@ -88,9 +90,10 @@ void emit_threshold(Emitter& e) {
 
 void emit_pick_range(Emitter& e) {
   Builder& b = e.b;
-  const float half = 0.5f * e.real("width"), soft = e.real("softness");
+  const float half = 0.5f * e.real("width"), outer = half + e.real("softness");
   const Reg off = b.abs(b.sub(e.scalar("value"), e.scalar("centre")));
-  e.out("mask", b.smoothstep(b.constant(half + soft), b.constant(half), off));
+  e.out("mask", outer > half ? b.smoothstep(b.constant(outer), b.constant(half), off)
+                             : b.apply(Op::less_equal, off, b.constant(half)));
 }
 
 Parameter value_parameter() {
@@ -208,7 +211,7 @@ void add_tone(Catalogue& catalogue) {
        .label = "Pick range",
        .rack = Rack::tone,
        .help = "Keeps the values about a centre, drops the rest.",
-       .words = "select band isolate histogram scan",
+       .words = "select band isolate range between",
        .inputs = {{"value", "Value"}, {"centre", "Centre"}},
        .outputs = {{"mask", "Mask"}},
        .parameters = {value_parameter(),
