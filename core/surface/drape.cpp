@@ -182,6 +182,27 @@ SurfaceMaps::Point SurfaceMaps::at(float u, float v, float footprint) const {
   return p;
 }
 
+namespace {
+
+// An environment and its key light, as they start, light a white Lambert surface that faces the key with radiance 1, so
+// that a grey of 0.18 there shows as 118 of 255.
+float scale_of(const Environment& environment) {
+  const DrapeView start;
+  const float a = start.light_degrees * 0.01745329f, h = start.light_height * 0.01745329f;
+  const Vec3 facing = environment.diffuse({std::cos(h) * std::sin(-a), std::sin(h), std::cos(h) * std::cos(a)});
+  return 1 / (0.2126f * facing.x + 0.7152f * facing.y + 0.0722f * facing.z + start.key / kPi);
+}
+
+// Highlights roll off: up to kShoulder radiance is shown as it is, above it nears 1 without reaching it, and the slope
+// has no step: y = s + (1 - s) (1 - exp(-(x - s) / (1 - s))).
+constexpr float kShoulder = 0.6f;
+float rolled_off(float x) {
+  if (x <= kShoulder) return x;
+  return kShoulder + (1 - kShoulder) * (1 - std::exp(-(x - kShoulder) / (1 - kShoulder)));
+}
+
+}  // namespace
+
 Drape::Drape(std::shared_ptr<const SurfaceMaps> maps, const DrapeView& view)
     : maps_(std::move(maps)),
       view_(view),
@@ -197,6 +218,7 @@ Drape::Drape(std::shared_ptr<const SurfaceMaps> maps, const DrapeView& view)
   zoom_ = ball ? 0.262f * tall : zoom_to_fit_tile();
   const float a = view.light_degrees * 0.01745329f, h = view.light_height * 0.01745329f;
   light_ = {std::cos(h) * std::sin(-a), std::sin(h), std::cos(h) * std::cos(a)};
+  light_scale_ = scale_of(*environment_);
 }
 
 // The tangent of half the angle of view at which the tile's corners lie within the picture, with a little room.
@@ -302,7 +324,7 @@ Vec3 Drape::quick(const Hit& hit, Vec3 v) const {
   const Vec3 light = environment_->diffuse(n) * s.diffuse * (Vec3{1, 1, 1} - spec) +
                      environment_->glossy(r, std::sqrt(s.alpha)) * spec * compensation(s, nv);
   const float facing = dot(hit.normal, light_) > 0 ? 1.0f : 0.0f;
-  return light * p.occlusion + key_light(p, n, v) * facing + p.emissive;
+  return (light * p.occlusion + key_light(p, n, v) * facing) * light_scale_ + p.emissive;
 }
 
 Vec3 Drape::path(const Hit& hit, Vec3 v, std::uint32_t seed) const {
@@ -346,7 +368,7 @@ Vec3 Drape::path(const Hit& hit, Vec3 v, std::uint32_t seed) const {
     sum = sum + reflectance(s, n, v, l, gain, through) * environment_->radiance(l) * weight;
   }
   const float facing = dot(hit.normal, light_) > 0 ? 1.0f : 0.0f;
-  return sum * p.occlusion + key_light(p, n, v) * facing + p.emissive;
+  return (sum * p.occlusion + key_light(p, n, v) * facing) * light_scale_ + p.emissive;
 }
 
 int Drape::quick_step(const DrapeView& view) {
@@ -417,18 +439,24 @@ std::optional<std::array<float, 2>> Drape::place_under(float px, float py) const
 }
 
 std::vector<std::uint8_t> Drape::picture() const {
-  static const std::vector<std::uint8_t> kCodes = [] {  // linear to sRGB by a fine table
-    std::vector<std::uint8_t> t(16385);
-    for (std::size_t i = 0; i < t.size(); ++i)
-      t[i] = static_cast<std::uint8_t>(code_of(srgb_from_linear(static_cast<float>(i) / 16384), 255));
+  // Radiance up to kMost by a fine table, rolled off and sRGB-encoded; base colours alone are shown as they are.
+  constexpr float kMost = 8, kSteps = 131072;
+  static const auto table_of = [](bool rolled) {
+    std::vector<std::uint8_t> t(static_cast<std::size_t>(kSteps) + 1);
+    for (std::size_t i = 0; i < t.size(); ++i) {
+      const float x = static_cast<float>(i) * kMost / kSteps;
+      t[i] = static_cast<std::uint8_t>(code_of(srgb_from_linear(rolled ? rolled_off(x) : std::min(x, 1.0f)), 255));
+    }
     return t;
-  }();
-  const float gain = std::exp2(view_.exposure) / static_cast<float>(std::max(samples_, 1)) * 16384;
+  };
+  static const std::vector<std::uint8_t> kRolled = table_of(true), kPlain = table_of(false);
+  const std::vector<std::uint8_t>& codes = view_.unlit ? kPlain : kRolled;
+  const float gain = std::exp2(view_.exposure) / static_cast<float>(std::max(samples_, 1)) * kSteps / kMost;
   std::vector<std::uint8_t> out(sum_.size() * 3);
   for (std::size_t i = 0; i < sum_.size(); ++i) {
     const float c[3] = {sum_[i].x, sum_[i].y, sum_[i].z};
     for (std::size_t k = 0; k < 3; ++k)
-      out[i * 3 + k] = kCodes[static_cast<std::size_t>(std::clamp(c[k] * gain, 0.0f, 16384.0f))];
+      out[i * 3 + k] = codes[static_cast<std::size_t>(std::clamp(c[k] * gain, 0.0f, kSteps))];
   }
   return out;
 }

@@ -3,6 +3,8 @@
 
 #include <vector>
 
+#include "core/base/parallel.h"
+
 namespace loom {
 
 Vec3 sample_visible_half(Vec3 v, float alpha, float r1, float r2) {
@@ -19,33 +21,48 @@ Vec3 sample_visible_half(Vec3 v, float alpha, float r1, float r2) {
 Albedo integrate_albedo(float cos_v, float alpha, int n) {
   const Vec3 v{std::sqrt(std::max(0.0f, 1 - cos_v * cos_v)), 0, cos_v};
   double a = 0, b = 0;
-  for (int i = 0; i < n; ++i)
+  for (int i = 0; i < n; ++i) {
+    // The first number's last part holds the density's whole tail: r1 = 1 - rest^2 looks there the closer.
+    const float rest = 1 - (static_cast<float>(i) + 0.5f) / static_cast<float>(n), share = 2 * rest;
     for (int j = 0; j < n; ++j) {
-      const Vec3 h = sample_visible_half(v, alpha, (static_cast<float>(i) + 0.5f) / static_cast<float>(n),
-                                         (static_cast<float>(j) + 0.5f) / static_cast<float>(n));
+      // Half of the circle: the other is its mirror image.
+      const float r2 = 0.5f * (static_cast<float>(j) + 0.5f) / static_cast<float>(n) - 0.25f;
+      const Vec3 h = sample_visible_half(v, alpha, 1 - rest * rest, r2);
       const float vh = dot(v, h);
       const Vec3 l = h * (2 * vh) - v;
       if (l.z <= 0) continue;
-      const float weight = smith_g2(cos_v, l.z, alpha) / smith_g1(cos_v, alpha);
+      const float weight = share * smith_g2(cos_v, l.z, alpha) / smith_g1(cos_v, alpha);
       const float m = std::clamp(1 - vh, 0.0f, 1.0f), fresnel = m * m * m * m * m;
       a += static_cast<double>(weight * (1 - fresnel));
       b += static_cast<double>(weight * fresnel);
     }
+  }
   return {static_cast<float>(a / (double(n) * n)), static_cast<float>(b / (double(n) * n))};
 }
 
-Albedo ggx_albedo(float cos_v, float alpha) {
-  constexpr int kSide = 32;
-  static const std::vector<Albedo> kTable = [] {
-    std::vector<Albedo> t;
-    for (int y = 0; y < kSide; ++y)
+namespace {
+
+// Rows by the square root of alpha, columns by that of the cosine: both change fastest near 0.
+constexpr int kSide = 64;
+std::vector<Albedo> albedo_table() {
+  constexpr int kQuadrature = 40;
+  std::vector<Albedo> t(static_cast<std::size_t>(kSide * kSide));
+  for_rows(kSide, 1, Stop{}, [&](int first, int last) {
+    for (int y = first; y < last; ++y)
       for (int x = 0; x < kSide; ++x) {
-        const float root = std::max(static_cast<float>(y) / (kSide - 1), 0.02f);  // rows by the square root of alpha
-        t.push_back(integrate_albedo(std::max(static_cast<float>(x) / (kSide - 1), 0.004f), root * root, 24));
+        const float alpha = std::max(static_cast<float>(y) / (kSide - 1), 0.02f),
+                    cosine = std::max(static_cast<float>(x) / (kSide - 1), 0.03f);
+        t[static_cast<std::size_t>(y * kSide + x)] = integrate_albedo(cosine * cosine, alpha * alpha, kQuadrature);
       }
-    return t;
-  }();
-  const float fx = std::clamp(cos_v, 0.0f, 1.0f) * (kSide - 1),
+  });
+  return t;
+}
+
+}  // namespace
+
+Albedo ggx_albedo(float cos_v, float alpha) {
+  static const std::vector<Albedo> kTable = albedo_table();
+  const float fx = std::sqrt(std::clamp(cos_v, 0.0f, 1.0f)) * (kSide - 1),
               fy = std::sqrt(std::clamp(alpha, 0.0f, 1.0f)) * (kSide - 1);
   const int x = std::min(static_cast<int>(fx), kSide - 2), y = std::min(static_cast<int>(fy), kSide - 2);
   const float tx = fx - static_cast<float>(x), ty = fy - static_cast<float>(y);

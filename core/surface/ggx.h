@@ -27,7 +27,8 @@ inline constexpr float kPi = 3.14159265358979f;
 /// Density of half vectors. Source: Walter et al., "Microfacet Models for Refraction", EGSR 2007. `alpha` =
 /// roughness^2.
 inline float ggx_density(float cos_h, float alpha) {
-  const float a2 = alpha * alpha, d = cos_h * cos_h * (a2 - 1) + 1;
+  // The sum 1 + cos^2 (a^2 - 1), so written that nothing cancels near the peak.
+  const float a2 = alpha * alpha, d = (1 - cos_h) * (1 + cos_h) + cos_h * cos_h * a2;
   return a2 / (kPi * d * d);
 }
 /// Smith's masking of one direction.
@@ -58,7 +59,7 @@ struct Albedo {
   float a, b;
   float e() const { return a + b; }
 };
-/// From a 32 x 32 table that is integrated once; `alpha` and `cos_v` in 0..1.
+/// From a 64 x 64 table that is integrated once, within 0.002; `alpha` and `cos_v` in 0..1.
 Albedo ggx_albedo(float cos_v, float alpha);
 /// The same by direct quadrature with `n` x `n` samples; for the table and for tests.
 Albedo integrate_albedo(float cos_v, float alpha, int n);
