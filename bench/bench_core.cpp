@@ -57,7 +57,7 @@ void report(benchmark::State& s) {
 
 void points_fused(benchmark::State& s) {
   for (auto _ : s) {
-    Builder b(1.0f / kSize);
+    Builder b(Domain::texels(kSize));
     Reg r = b.add(b.mul(b.u(), 0.7f), b.v());
     for (int i = 0; i < kSteps - 2; ++i)
       r = i % 3 == 0 ? b.mul(r, b.v()) : i % 3 == 1 ? b.add(r, b.u()) : b.max(b.mul(r, 0.5f), b.u());
@@ -72,7 +72,7 @@ void points_fused(benchmark::State& s) {
 void points_node_by_node(benchmark::State& s) {
   for (auto _ : s) {
     const auto each = [](const auto& make) {
-      Builder b(1.0f / kSize);
+      Builder b(Domain::texels(kSize));
       b.store(make(b), 0);
       auto out = std::make_shared<Plane>(kSize);
       Plane* to = out.get();
@@ -80,11 +80,11 @@ void points_node_by_node(benchmark::State& s) {
       return PlanePtr(out);
     };
     const PlanePtr u = each([](Builder&b) { return b.u(); }), v = each([](Builder&b) { return b.v(); });
-    PlanePtr r = each([&](Builder& b) { return b.add(b.mul(b.load(u), 0.7f), b.load(v)); });
+    PlanePtr r = each([&](Builder& b) { return b.add(b.mul(b.read(u), 0.7f), b.read(v)); });
     for (int i = 0; i < kSteps - 2; ++i)
       r = each([&](Builder& b) {
-        const Reg x = b.load(r);
-        return i % 3 == 0 ? b.mul(x, b.load(v)) : i % 3 == 1 ? b.add(x, b.load(u)) : b.max(b.mul(x, 0.5f), b.load(u));
+        const Reg x = b.read(r);
+        return i % 3 == 0 ? b.mul(x, b.read(v)) : i % 3 == 1 ? b.add(x, b.read(u)) : b.max(b.mul(x, 0.5f), b.read(u));
       });
     benchmark::DoNotOptimize(r->data());
   }

@@ -43,7 +43,7 @@ Progress progress_of(const Common& common) {
 Result<Material> checked(const std::string& file) {
   auto m = open_material(file);
   if (!m) return m;
-  if (const auto faults = validate(*m, catalogue()); !faults.empty()) return faults.front();
+  if (const auto faults = all_faults(*m, catalogue()); !faults.empty()) return faults.front();
   return m;
 }
 
@@ -104,7 +104,7 @@ int check(const Common& common, const std::vector<std::string>& files) {
       status = fail(file, m.error());
       continue;
     }
-    for (const Error& e : validate(*m, catalogue())) status = fail(file, e);
+    for (const Error& e : all_faults(*m, catalogue())) status = fail(file, e);
     if (!common.quiet)
       for (const Error& w : warnings) std::cerr << file << ": warning: " << w.text() << "\n";
   }
@@ -130,10 +130,10 @@ Result<Material> prepared(const Render& r) {
   for (const std::string& set : r.sets) {
     const auto at = set.find('=');
     if (at == std::string::npos) return Error{"--set " + set, "has no '='", "Write --set NAME=VALUE"};
-    m = with_dial(*m, set.substr(0, at), set.substr(at + 1));
+    m = with_dial(*m, catalogue(), set.substr(0, at), set.substr(at + 1));
     if (!m) return m;
   }
-  if (const auto faults = validate(*m, catalogue()); !faults.empty()) return faults.front();
+  if (const auto faults = all_faults(*m, catalogue()); !faults.empty()) return faults.front();
   return m;
 }
 
@@ -159,6 +159,7 @@ int render(const Common& common, const Render& r) {
         report.error().what.rfind("cannot be written", 0) == 0 || report.error().what.rfind("is not a folder", 0) == 0
             ? kWriting
             : kInput);
+  for (const std::string& warning : report->warnings) std::cerr << r.file << ": " << warning << "\n";
   if (common.json) {
     Json files = Json::array();
     for (const auto& f : report->files)
@@ -168,6 +169,7 @@ int render(const Common& common, const Render& r) {
                        {"bits", f.bits},
                        {"milliseconds", f.milliseconds}});
     std::cout << Json{{"files", files},
+                      {"warnings", report->warnings},
                       {"weave_milliseconds", report->weave_milliseconds},
                       {"total_milliseconds", report->total_milliseconds}}
                      .dump(2)
@@ -198,12 +200,11 @@ int probe(const Common& common, const std::string& file, const std::string& outp
   const auto woven = weaver.weave(*graph, {*ref}, size, Stop{}, options);
   if (!woven) return fail(file, woven.error());
   const Field& f = woven->fields[0];
-  std::vector<const Plane*> channels;
-  for (int i = 0; i < strand_count(f.kind); ++i) channels.push_back(f.strand[static_cast<std::size_t>(i)].get());
+  std::vector<Channel> channels;
+  for (int i = 0; i < strand_count(f.kind); ++i) channels.push_back({f.strand[static_cast<std::size_t>(i)].get()});
   if (channels.empty())
     return fail(file, {output, "is a set and has no single picture", "Probe one of its maps behind Open set"});
-  Plane zero;
-  if (channels.size() == 2) zero = Plane::filled(size, 0), channels.push_back(&zero);
+  if (channels.size() == 2) channels.push_back({channels[0].plane, 0, 0});  // no file has two channels
   const auto done = write_image(out, channels, {ImageFormat::exr, 32, false});
   return done ? kDone : fail(out, done.error(), kWriting);
 }

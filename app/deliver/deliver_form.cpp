@@ -234,6 +234,8 @@ void DeliverForm::start() {
       for (const auto& f : result->files)
         report += QStringLiteral("\n") + QString::fromStdString(f.path.filename().string()) + QStringLiteral("  ") +
                   (f.srgb ? tr("sRGB") : tr("linear")) + tr(" %1 bit").arg(f.bits);
+      for (const std::string& warning : result->warnings)
+        report += QStringLiteral("\n") + tr("Note: %1.").arg(QString::fromStdString(warning));
     } else {
       report = result.error().what == "cancelled"
                    ? tr("Cancelled. Files that were finished stand whole; the rest was not begun.")

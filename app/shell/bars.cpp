@@ -140,7 +140,7 @@ void MainWindow::makeActions() {
   fileMenu_->addAction(action(tr("Deliver …"), QStringLiteral("Ctrl+E"), [this] { openDelivery(); }));
   fileMenu_->addAction(action(tr("Dials …"), {}, [this] { openDials(); }));
   fileMenu_->addSeparator();
-  fileMenu_->addAction(action(tr("Night shift"), {}, [this] { toggleNight(); }));
+  fileMenu_->addAction(action(tr("Dark palette"), {}, [this] { toggleNight(); }));
   fileMenu_->addAction(action(tr("Close"), QStringLiteral("Ctrl+Q"), [this] { close(); }));
   refreshRecent();
   action(tr("Undo"), QStringLiteral("Ctrl+Z"), [this] {
@@ -174,7 +174,7 @@ void MainWindow::makeActions() {
   action(
       tr("Duplicate"), QStringLiteral("Ctrl+D"), [this] { board_->duplicateSelected(false); }, b);
   action(
-      tr("Duplicate with inputs"), QStringLiteral("Ctrl+Shift+D"), [this] { board_->duplicateSelected(true); }, b);
+      tr("Duplicate with inputs"), QStringLiteral("Ctrl+Alt+D"), [this] { board_->duplicateSelected(true); }, b);
   action(
       tr("Copy"), QStringLiteral("Ctrl+C"), [this] { board_->copySelected(); }, b);
   action(

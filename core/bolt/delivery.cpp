@@ -5,9 +5,12 @@
 #include <cctype>
 #include <charconv>
 #include <chrono>
+#include <cstdio>
 
 #include "core/base/parallel.h"
 #include "core/graph/edit.h"
+#include "core/graph/offered.h"
+#include "core/graph/validate.h"
 
 namespace loom {
 namespace {
@@ -44,35 +47,41 @@ Result<Done> check_plan(const DeliveryPlan& plan) {
   return Done{};
 }
 
-// -1..1 to 0..1; green turned where it shall point down.
-Plane encoded(const Plane& component, float sign) {
-  Plane out(component.size());
-  for_rows(out.size(), 64, Stop{}, [&](int first, int last) {
-    for (int y = first; y < last; ++y)
-      for (int x = 0; x < out.size(); ++x) out.row(y)[x] = 0.5f + 0.5f * sign * component.row(y)[x];
-  });
-  return out;
+// What a file of whole numbers cuts off, told with the range and the mend; empty: nothing.
+std::string cut_in(const Field& field, const SlotDelivery& slot) {
+  if (slot.format != ImageFormat::png || field.kind == Kind::normal) return {};
+  float least = 0, most = 1;
+  for (int i = 0; i < strand_count(field.kind); ++i) {
+    const Range r = range_of(*field.strand[static_cast<std::size_t>(i)]);
+    least = std::min(least, r.least), most = std::max(most, r.most);
+  }
+  constexpr float kStep = 1.0f / 512;  // less than half a step of eight bits is no loss
+  if (least > -kStep && most < 1 + kStep) return {};
+  char text[200];
+  std::snprintf(text, sizeof text,
+                "%s runs from %.4g to %.4g, and a PNG file cuts it at 0 and 1. Deliver it as EXR, or put Remap before "
+                "the slot, from %.4g to %.4g",
+                slot.slot.c_str(), static_cast<double>(least), static_cast<double>(most), static_cast<double>(least),
+                static_cast<double>(most));
+  return text;
 }
 
 Result<Done> write_slot(const Field& field, const SlotDelivery& slot, const DeliveryPlan& plan,
-                        const std::filesystem::path& path) {
+                        const std::filesystem::path& path, const Stop& stop) {
   const Slot* known = hem_slot(slot.slot);
   const bool srgb = known && known->srgb && slot.format == ImageFormat::png;
-  std::vector<const Plane*> channels;
-  std::vector<Plane> own;
-  if (field.kind == Kind::normal) {
-    for (std::size_t i = 0; i < 3; ++i)
-      own.push_back(encoded(*field.strand[i], i == 1 && !plan.green_up ? -1.0f : 1.0f));
-    for (const Plane& p : own) channels.push_back(&p);
-  } else {
-    const int n = field.kind == Kind::vector2 ? 2 : strand_count(field.kind);
-    for (int i = 0; i < n; ++i) channels.push_back(field.strand[static_cast<std::size_t>(i)].get());
-    if (n == 2) {  // no format knows two channels: the third is zero
-      own.push_back(Plane::filled(field.size(), 0));
-      channels.push_back(&own.back());
+  std::vector<Channel> channels;
+  for (int i = 0; i < strand_count(field.kind); ++i) {
+    Channel c{field.strand[static_cast<std::size_t>(i)].get()};
+    if (field.kind == Kind::normal) {  // -1..1 to 0..1; green turned where it shall point down
+      c.gain = i == 1 && !plan.green_up ? -0.5f : 0.5f;
+      c.lift = 0.5f;
     }
+    channels.push_back(c);
   }
-  return write_image(path, channels, {slot.format, slot.bits, srgb});
+  // No format knows two channels: the third is zero.
+  if (channels.size() == 2) channels.push_back({channels[0].plane, 0, 0});
+  return write_image(path, channels, {slot.format, slot.bits, srgb}, stop);
 }
 
 }  // namespace
@@ -151,7 +160,8 @@ Result<DeliveryReport> deliver(const Material& material, const Catalogue& catalo
     const auto began = Clock::now();
     const auto path = plan.folder / file_name(material, plan, slots[i]);
     if (progress) progress(together ? 0.5 + 0.5 * at / n : (at + 0.5) / n, path.filename().string());
-    const auto done = write_slot(fields[together ? i : 0], slots[i], plan, path);
+    if (auto cut = cut_in(fields[together ? i : 0], slots[i]); !cut.empty()) report.warnings.push_back(std::move(cut));
+    const auto done = write_slot(fields[together ? i : 0], slots[i], plan, path, stop);
     if (!done) return done.error();
     fields[together ? i : 0] = {};
     const Slot* known = hem_slot(slots[i].slot);
@@ -163,14 +173,27 @@ Result<DeliveryReport> deliver(const Material& material, const Catalogue& catalo
   return report;
 }
 
-Result<Material> with_dial(const Material& material, const std::string& name, const std::string& text) {
+namespace {
+
+Result<Material> with_value(const Material& material, const Catalogue& catalogue, const Value& dial, ParamValue value) {
+  if (auto bad = misfit(offered_parameter(material.nodes, catalogue, dial), value)) {
+    bad->where = dial.id;
+    return *bad;
+  }
+  return edit::set_value(material, dial.id, std::move(value));
+}
+
+}  // namespace
+
+Result<Material> with_dial(const Material& material, const Catalogue& catalogue, const std::string& name,
+                           const std::string& text) {
   const Value* value = material.value(name);
   if (!value) {
     std::string known;
     for (const Value& v : material.values) known += (known.empty() ? "" : ", ") + v.id;
     return Error{name, "is no dial of this material", known.empty() ? "It has none" : "It has " + known};
   }
-  if (std::holds_alternative<std::string>(value->value)) return edit::set_value(material, name, text);
+  if (std::holds_alternative<std::string>(value->value)) return with_value(material, catalogue, *value, text);
   Vector numbers;
   const char* at = text.data();
   const char* end = at + text.size();
@@ -188,7 +211,7 @@ Result<Material> with_dial(const Material& material, const std::string& name, co
   if (numbers.size() != (vector ? vector->size() : 1))
     return Error{name, "takes " + std::to_string(vector ? vector->size() : 1) + " numbers",
                  "Separate them with commas"};
-  return edit::set_value(material, name, vector ? ParamValue(numbers) : ParamValue(numbers[0]));
+  return with_value(material, catalogue, *value, vector ? ParamValue(numbers) : ParamValue(numbers[0]));
 }
 
 Result<Material> with_preset(const Material& material, const std::string& name) {

@@ -40,6 +40,7 @@ struct DeliveredFile {
 };
 struct DeliveryReport {
   std::vector<DeliveredFile> files;
+  std::vector<std::string> warnings;  ///< what the files could not hold, and the mend
   double weave_milliseconds = 0, total_milliseconds = 0;
 };
 
@@ -57,7 +58,9 @@ Result<DeliveryReport> deliver(const Material& material, const Catalogue& catalo
                                std::size_t budget = default_budget());
 
 /// Presets and dials from words, as the command line gives them: NAME=VALUE.
-Result<Material> with_dial(const Material& material, const std::string& name, const std::string& value);
+/// Error   no such dial; a value of another kind, beyond its limits or none of its words.
+Result<Material> with_dial(const Material& material, const Catalogue& catalogue, const std::string& name,
+                           const std::string& value);
 Result<Material> with_preset(const Material& material, const std::string& name);
 
 }  // namespace loom

@@ -11,6 +11,7 @@
 #include <string_view>
 
 #include "core/base/parallel.h"
+#include "core/io/png_writer.h"
 #include "core/plane/colour.h"
 
 namespace loom {
@@ -18,85 +19,86 @@ namespace {
 
 namespace oiio = OIIO;
 
-template <class T>
-std::vector<T> quantised(const std::vector<const Plane*>& channels, bool srgb) {
-  const int size = channels[0]->size();
-  const std::size_t n = channels.size();
-  std::vector<T> out(channels[0]->texels() * n);
-  constexpr std::uint32_t most = sizeof(T) == 1 ? 255 : 65535;
-  for_rows(size, 16, Stop{}, [&](int first, int last) {
-    for (int y = first; y < last; ++y)
-      for (std::size_t c = 0; c < n; ++c) {
-        const float* row = channels[c]->row(y);
-        T* to = out.data() + static_cast<std::size_t>(y) * static_cast<std::size_t>(size) * n + c;
-        const bool encode = srgb && c < 3;
-        for (int x = 0; x < size; ++x)
-          to[static_cast<std::size_t>(x) * n] =
-              static_cast<T>(code_of(encode ? srgb_from_linear(row[x]) : row[x], most));
-      }
-  });
-  return out;
+Error failed(const std::filesystem::path& path, const std::string& why) {
+  return {path.string(), "cannot be written: " + why, "Choose another folder, or make room; nothing was left behind"};
 }
 
-std::vector<float> interleaved(const std::vector<const Plane*>& channels) {
-  const std::size_t n = channels.size(), texels = channels[0]->texels();
-  std::vector<float> out(texels * n);
-  for (std::size_t c = 0; c < n; ++c)
-    for (std::size_t i = 0; i < texels; ++i) out[i * n + c] = channels[c]->data()[i];
-  return out;
-}
-
-Result<Done> write_pixels(const std::filesystem::path& path, oiio::ImageSpec spec, oiio::TypeDesc given,
-                          const void* pixels) {
-  const auto failed = [&](const std::string& why) {
-    return Error{path.string(), "cannot be written: " + why,
-                 "Choose another folder, or make room; nothing was left behind"};
-  };
+// Writes beside the place and renames: a file is there whole or not at all.
+template <class Write>
+Result<Done> written_aside(const std::filesystem::path& path, const Write& write) {
   const std::filesystem::path temporary =
       path.parent_path() / (".part-" + std::to_string(::getpid()) + "-" + path.filename().string());
-  auto file = oiio::ImageOutput::create(temporary.string());
-  if (!file) return failed(oiio::geterror());
   std::error_code code;
-  bool good = file->open(temporary.string(), spec);
-  good = good && file->write_image(given, pixels);
+  Result<Done> done = write(temporary);
+  if (done) {
+    std::filesystem::rename(temporary, path, code);
+    if (!code) return done;
+    done = failed(path, code.message());
+  }
+  std::filesystem::remove(temporary, code);
+  if (done.error().where == temporary.string()) return Error{path.string(), done.error().what, done.error().mend};
+  return done;
+}
+
+// Rows in bands, so that no second copy of the picture is held; OpenEXR packs a band's blocks on all cores.
+Result<Done> write_exr(const std::filesystem::path& path, const std::vector<Channel>& channels, int bits,
+                       const Stop& stop) {
+  constexpr int kBand = 256;
+  const int size = channels[0].plane->size();
+  const std::size_t n = channels.size();
+  oiio::ImageSpec spec(size, size, static_cast<int>(n), bits == 16 ? oiio::TypeDesc::HALF : oiio::TypeDesc::FLOAT);
+  spec.attribute("compression", "zip");
+  spec.attribute("DateTime", "");  // else the library puts the clock's time there
+  if (n == 1) spec.channelnames = {"Y"};
+  auto file = oiio::ImageOutput::create(path.string());
+  if (!file) return failed(path, oiio::geterror());
+  bool good = file->open(path.string(), spec);
+  std::vector<float> band(static_cast<std::size_t>(std::min(kBand, size)) * static_cast<std::size_t>(size) * n);
+  for (int first = 0; first < size && good && !stop.asked(); first += kBand) {
+    const int last = std::min(first + kBand, size);
+    for_rows(last - first, 16, stop, [&](int from, int to) {
+      for (int y = from; y < to; ++y)
+        for (std::size_t c = 0; c < n; ++c) {
+          const float* row = channels[c].plane->row(first + y);
+          float* out = band.data() + static_cast<std::size_t>(y) * static_cast<std::size_t>(size) * n + c;
+          for (int x = 0; x < size; ++x)
+            out[static_cast<std::size_t>(x) * n] = channels[c].lift + channels[c].gain * row[x];
+        }
+    });
+    good = file->write_scanlines(first, last, 0, oiio::TypeDesc::FLOAT, band.data());
+  }
   const std::string why = good ? "" : file->geterror();
   good = file->close() && good;
-  if (good) std::filesystem::rename(temporary, path, code);
-  if (good && !code) return Done{};
-  std::filesystem::remove(temporary, code);
-  return failed(why.empty() ? "it could not be finished" : why);
+  if (stop.asked()) return Error{"", kCancelled, ""};
+  return good ? Result<Done>(Done{}) : failed(path, why.empty() ? "it could not be finished" : why);
 }
 
 }  // namespace
 
-Result<Done> write_image(const std::filesystem::path& path, const std::vector<const Plane*>& channels,
-                         const ImageSpec& spec) {
+Result<Done> write_image(const std::filesystem::path& path, const std::vector<Channel>& channels, const ImageSpec& spec,
+                         const Stop& stop) {
   const bool png = spec.format == ImageFormat::png;
   if (channels.empty() || (png && spec.bits != 8 && spec.bits != 16) || (!png && spec.bits != 16 && spec.bits != 32))
     return Error{path.string(), "cannot hold " + std::to_string(spec.bits) + " bits",
                  "Use 8 or 16 bits for PNG, 16 or 32 for EXR"};
-  const int size = channels[0]->size(), n = static_cast<int>(channels.size());
-  oiio::ImageSpec out(size, size, n,
-                      png ? (spec.bits == 8 ? oiio::TypeDesc::UINT8 : oiio::TypeDesc::UINT16)
-                          : (spec.bits == 16 ? oiio::TypeDesc::HALF : oiio::TypeDesc::FLOAT));
-  if (png) {
-    out.attribute("oiio:ColorSpace", spec.srgb ? "sRGB" : "Linear");
-    out.attribute("png:compressionLevel", 3);
-  } else {
-    out.attribute("compression", "zip");
-    if (n == 1) out.channelnames = {"Y"};
-  }
-  if (!png) return write_pixels(path, out, oiio::TypeDesc::FLOAT, interleaved(channels).data());
-  if (spec.bits == 8)
-    return write_pixels(path, out, oiio::TypeDesc::UINT8, quantised<std::uint8_t>(channels, spec.srgb).data());
-  return write_pixels(path, out, oiio::TypeDesc::UINT16, quantised<std::uint16_t>(channels, spec.srgb).data());
+  return written_aside(path, [&](const std::filesystem::path& temporary) {
+    return png ? write_png(temporary, channels, spec.bits, spec.srgb, stop)
+               : write_exr(temporary, channels, spec.bits, stop);
+  });
 }
 
 Result<Done> write_picture(const std::filesystem::path& path, int width, int height,
                            const std::vector<std::uint8_t>& rgb) {
-  oiio::ImageSpec out(width, height, 3, oiio::TypeDesc::UINT8);
-  out.attribute("oiio:ColorSpace", "sRGB");
-  return write_pixels(path, out, oiio::TypeDesc::UINT8, rgb.data());
+  return written_aside(path, [&](const std::filesystem::path& temporary) -> Result<Done> {
+    oiio::ImageSpec spec(width, height, 3, oiio::TypeDesc::UINT8);
+    spec.attribute("oiio:ColorSpace", "sRGB");
+    auto file = oiio::ImageOutput::create(temporary.string());
+    if (!file) return failed(temporary, oiio::geterror());
+    bool good = file->open(temporary.string(), spec) && file->write_image(oiio::TypeDesc::UINT8, rgb.data());
+    const std::string why = good ? "" : file->geterror();
+    good = file->close() && good;
+    return good ? Result<Done>(Done{}) : failed(temporary, why.empty() ? "it could not be finished" : why);
+  });
 }
 
 namespace {

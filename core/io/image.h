@@ -5,6 +5,7 @@
 #include <vector>
 
 #include "core/base/error.h"
+#include "core/base/stop.h"
 #include "core/plane/plane.h"
 
 namespace loom {
@@ -17,10 +18,17 @@ struct ImageSpec {
   bool srgb = false;  ///< encode as sRGB (PNG only: EXR is always linear)
 };
 
-/// Writes 1, 3 or 4 channels, quantised once with correct rounding. Any size; planes are square.
-/// Error   the folder, the disc or the combination of format and bits; nothing is left behind.
-Result<Done> write_image(const std::filesystem::path& path, const std::vector<const Plane*>& channels,
-                         const ImageSpec& spec);
+/// One channel of a file: `lift` + `gain` times what the plane holds.
+struct Channel {
+  const Plane* plane = nullptr;
+  float gain = 1, lift = 0;
+};
+
+/// Writes 1, 3 or 4 channels, quantised once with correct rounding, in bands of rows over all cores. Any size; planes
+/// are square. The file holds no clock time: the same planes give the same bytes. Error   the folder, the disc, the
+/// combination of format and bits, or "cancelled"; nothing is left behind.
+Result<Done> write_image(const std::filesystem::path& path, const std::vector<Channel>& channels, const ImageSpec& spec,
+                         const Stop& stop = {});
 
 /// Eight-bit RGB picture of any size, for previews. `rgb` holds width * height * 3 bytes.
 Result<Done> write_picture(const std::filesystem::path& path, int width, int height,

@@ -256,7 +256,7 @@ int main(int argc, char** argv) {
     own.board()->select({tone});
     const auto night = [&] {
       for (QAction* a : own.findChildren<QAction*>())
-        if (a->text() == MainWindow::tr("Night shift")) a->trigger();
+        if (a->text() == MainWindow::tr("Dark palette")) a->trigger();
     };
     night();
     settle([&] { return own.isIdle(); });

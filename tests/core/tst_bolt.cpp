@@ -139,10 +139,10 @@ class TestBolt : public QObject {
   }
   void dialsAndPresetsAreReadFromWords() {
     const Material m = demo();
-    QCOMPARE(std::get<double>(with_dial(m, "wear", "0.25")->value("wear")->value), 0.25);
-    QVERIFY(with_dial(m, "ware", "1").error().text().find("wear") != std::string::npos);
-    QVERIFY(!with_dial(m, "wear", "much").ok());
-    QVERIFY(!with_dial(m, "wear", "1,2").ok());
+    QCOMPARE(std::get<double>(with_dial(m, catalogue(), "wear", "0.25")->value("wear")->value), 0.25);
+    QVERIFY(with_dial(m, catalogue(), "ware", "1").error().text().find("wear") != std::string::npos);
+    QVERIFY(!with_dial(m, catalogue(), "wear", "much").ok());
+    QVERIFY(!with_dial(m, catalogue(), "wear", "1,2").ok());
     QVERIFY(with_preset(m, "Winter salt").ok());
     QVERIFY(with_preset(m, "Summer").error().text().find("Winter salt") != std::string::npos);
   }

@@ -89,7 +89,7 @@ class TestColour : public QObject {
     qputenv("OPENCV_IO_ENABLE_OPENEXR", "1");
     const Plane p = painted(64, [](double u, double v) { return 30 * u - 7 * v + 0.001; });
     const std::string path = dir.path().toStdString() + "/p.exr";
-    QVERIFY(write_image(path, {&p}, {ImageFormat::exr, 32, false}).ok());
+    QVERIFY(write_image(path, {{&p}}, {ImageFormat::exr, 32, false}).ok());
     const auto ours = read_image(path);
     QVERIFY(ours.ok());
     for (int y = 0; y < 64; ++y)

@@ -163,8 +163,8 @@ class TestImages : public QObject {
     for (const char* id : {"image.037", "image.038", "image.039", "image.040"}) {
       const json row = published("image.json", id);
       const auto uv = row["inputs"]["u,v"].get<std::vector<float>>();
-      Builder b(1.0f / 16);
-      b.store(b.apply(Op::sample, {b.constant(uv[0] / 2), b.constant(uv[1] / 2), b.constant(0)}, table, 1)[0], 0);
+      Builder b(Domain::texels(16));
+      b.store(b.apply(kSample, {b.constant(uv[0] / 2), b.constant(uv[1] / 2), b.constant(0)}, table, 1)[0], 0);
       Plane out(16);
       Plane* to = &out;
       run_texels(b.build(), 16, {&to, 1}, Stop{});
