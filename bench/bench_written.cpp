@@ -1,4 +1,5 @@
-// Writing a 16-bit normal map: ours beside the writers of OpenImageIO and OpenCV, in one run. Usage: bench_written [SIZE]
+// Writing a 16-bit normal map: ours beside the writers of OpenImageIO and OpenCV, in one run. Usage: bench_written
+// [SIZE]
 #include <OpenImageIO/imageio.h>
 
 #include <chrono>
@@ -54,11 +55,11 @@ int main(int argc, char** argv) {
     for (std::size_t c = 0; c < 3; ++c) bgr.ptr<std::uint16_t>()[i * 3 + c] = rgb[i * 3 + 2 - c];
   const std::filesystem::path folder = std::filesystem::temp_directory_path() / "wildloom-bench";
   std::filesystem::create_directories(folder);
-  const auto row = [&](const char* name, const std::string& file, const std::function<void(const std::string&)>& write) {
+  const auto row = [&](const char* name, const std::string& file,
+                       const std::function<void(const std::string&)>& write) {
     const std::string path = (folder / file).string();
     const double took = milliseconds([&] { write(path); });
-    std::printf("%-44s %9.0f ms %8.1f MB\n", name, took,
-                static_cast<double>(std::filesystem::file_size(path)) / 1e6);
+    std::printf("%-44s %9.0f ms %8.1f MB\n", name, took, static_cast<double>(std::filesystem::file_size(path)) / 1e6);
   };
   const auto by_oiio = [&](int level) {
     return [&, level](const std::string& path) {

@@ -55,7 +55,8 @@ std::vector<Field> woven(const Material& m, const std::string& node, int size) {
   const auto g = flatten(m, catalogue());
   if (!g) qFatal("%s", g.error().text().c_str());
   std::vector<Want> wants;
-  for (const Peg& out : catalogue().find(m.node(node)->type)->outputs) wants.emplace_back(*g->find(node + "." + out.id));
+  for (const Peg& out : catalogue().find(m.node(node)->type)->outputs)
+    wants.emplace_back(*g->find(node + "." + out.id));
   Weaver w(0);
   auto r = w.weave(*g, wants, size, Stop{});
   if (!r) qFatal("%s", r.error().text().c_str());
@@ -216,9 +217,8 @@ class TestKinds : public QObject {
     for (const Move& move : moves()) {
       Material m = edit::empty_material();
       const std::string laid = add(m, "masonry"), first = add(m, "region_values"), then = add(m, "region_values");
-      m = edit::set_param(std::move(m), then, "seed", m.node(first)->params.count("seed")
-                                                          ? m.node(first)->params.at("seed")
-                                                          : ParamValue(1.0));
+      m = edit::set_param(std::move(m), then, "seed",
+                          m.node(first)->params.count("seed") ? m.node(first)->params.at("seed") : ParamValue(1.0));
       m = edit::connect(std::move(m), {laid, "regions", first, "regions"});
       const std::string parts = moved(m, move, laid + ".regions");
       m = edit::connect(std::move(m), {parts, "result", then, "regions"});

@@ -74,8 +74,7 @@ class TestPlaces : public QObject {
   static void make_types() {
     QTest::addColumn<const NodeType*>("type");
     for (const NodeType* type : catalogue().all())
-      if (type->emit && type->rack == Rack::make && type->input("coordinates"))
-        QTest::newRow(type->id.c_str()) << type;
+      if (type->emit && type->rack == Rack::make && type->input("coordinates")) QTest::newRow(type->id.c_str()) << type;
   }
 
   static std::vector<Field> woven(const Material& m, const std::vector<std::string>& outputs, int size,
@@ -121,7 +120,8 @@ class TestPlaces : public QObject {
                    wide = spread(at_places(*type, texels(128, order, 0.5f), 128).at(out)[0]);
       // Figures and stamps are averaged within their own frame; what lies between the frames is not averaged with them.
       const bool framed = type->id == "motif" || type->id == "scatter" || type->id == "nested_scatter";
-      if (fine > 0.01) QVERIFY2(wide < (framed ? 0.85 : 0.6) * fine, (std::to_string(fine) + " " + std::to_string(wide)).c_str());
+      if (fine > 0.01)
+        QVERIFY2(wide < (framed ? 0.85 : 0.6) * fine, (std::to_string(fine) + " " + std::to_string(wide)).c_str());
     }
   }
 
@@ -135,11 +135,16 @@ class TestPlaces : public QObject {
                              R"({"id": "j", "type": "join_channels", "params": {"as": "vector2"}},
                                 {"id": "c", "type": "coordinates", "params": {}},
                                 {"id": "x", "type": "add", "params": {}})";
-    QTest::newRow("polar") << R"({"id": "x", "type": "polar", "params": {"turn": 20}})" << "coordinates";
-    QTest::newRow("units") << R"({"id": "x", "type": "masonry", "params": {}})" << "unit_coordinates";
-    QTest::newRow("stamps") << R"({"id": "x", "type": "scatter", "params": {}})" << "unit_coordinates";
-    QTest::newRow("threads") << R"({"id": "x", "type": "woven_cloth", "params": {}})" << "thread_coordinates";
-    QTest::newRow("tile") << R"({"id": "x", "type": "coordinates", "params": {}})" << "coordinates";
+    QTest::newRow("polar") << R"({"id": "x", "type": "polar", "params": {"turn": 20}})"
+                           << "coordinates";
+    QTest::newRow("units") << R"({"id": "x", "type": "masonry", "params": {}})"
+                           << "unit_coordinates";
+    QTest::newRow("stamps") << R"({"id": "x", "type": "scatter", "params": {}})"
+                            << "unit_coordinates";
+    QTest::newRow("threads") << R"({"id": "x", "type": "woven_cloth", "params": {}})"
+                             << "thread_coordinates";
+    QTest::newRow("tile") << R"({"id": "x", "type": "coordinates", "params": {}})"
+                          << "coordinates";
     QTest::newRow("bent by a noise") << QString::fromStdString(bent) << "result";
   }
   void storedCoordinatesKeepTheirFootprint() {
@@ -179,9 +184,7 @@ class TestPlaces : public QObject {
     m = edit::connect(std::move(m), {"masonry", "unit_coordinates", "gradient_noise", "coordinates"});
     // 128 cells over the tile: two texels each at 256, so the octave must have faded; at 2048 it must be whole.
     const auto at = [&](int size) { return woven(m, {"gradient_noise.value"}, size, 0, false)[0].strand[0]; };
-    const auto deviation = [](const Plane& p) {
-      return spread(std::vector<float>(p.data(), p.data() + p.texels()));
-    };
+    const auto deviation = [](const Plane& p) { return spread(std::vector<float>(p.data(), p.data() + p.texels())); };
     QVERIFY(deviation(*at(256)) < 0.02);
     QVERIFY(deviation(*at(2048)) > 0.1);
   }
@@ -193,8 +196,10 @@ class TestPlaces : public QObject {
       const Reg value = f(b, b.u(), b.v());
       const auto [du, dv] = b.slope(value);
       constexpr float kStep = 1.0f / 4096;
-      const std::array<Reg, 4> outs{du, dv, b.div(b.sub(f(b, b.add(b.u(), kStep), b.v()), f(b, b.add(b.u(), -kStep), b.v())), b.constant(2 * kStep)),
-                                    b.div(b.sub(f(b, b.u(), b.add(b.v(), kStep)), f(b, b.u(), b.add(b.v(), -kStep))), b.constant(2 * kStep))};
+      const std::array<Reg, 4> outs{
+          du, dv,
+          b.div(b.sub(f(b, b.add(b.u(), kStep), b.v()), f(b, b.add(b.u(), -kStep), b.v())), b.constant(2 * kStep)),
+          b.div(b.sub(f(b, b.u(), b.add(b.v(), kStep)), f(b, b.u(), b.add(b.v(), -kStep))), b.constant(2 * kStep))};
       std::array<Plane, 4> planes;
       std::vector<Plane*> to;
       for (std::size_t i = 0; i < 4; ++i) {
@@ -202,17 +207,28 @@ class TestPlaces : public QObject {
         b.store(outs[i], static_cast<int>(i));
       }
       run_texels(b.build(), 64, to, Stop{});
-      QVERIFY2(furthest(planes[0], planes[2]) < bound, (std::string(what) + " u " + std::to_string(furthest(planes[0], planes[2]))).c_str());
-      QVERIFY2(furthest(planes[1], planes[3]) < bound, (std::string(what) + " v " + std::to_string(furthest(planes[1], planes[3]))).c_str());
+      QVERIFY2(furthest(planes[0], planes[2]) < bound,
+               (std::string(what) + " u " + std::to_string(furthest(planes[0], planes[2]))).c_str());
+      QVERIFY2(furthest(planes[1], planes[3]) < bound,
+               (std::string(what) + " v " + std::to_string(furthest(planes[1], planes[3]))).c_str());
     };
-    check("sine", [](Builder& b, Reg u, Reg v) { return b.apply(Op::sine, b.mul(b.add(u, v), 5)); }, 0.02);
-    check("power", [](Builder& b, Reg u, Reg v) { return b.apply(Op::power, b.add(u, 0.5f), b.add(v, 1)); }, 0.02);
-    check("tangent", [](Builder& b, Reg u, Reg) { return b.apply(Op::tangent, u); }, 0.03);
-    check("arcsine", [](Builder& b, Reg u, Reg v) { return b.apply(Op::arcsine, b.mul(b.add(u, v), 0.45f)); }, 0.03);
-    check("arccosine", [](Builder& b, Reg u, Reg) { return b.apply(Op::arccosine, b.mul(u, 0.9f)); }, 0.03);
-    check("smoothstep", [](Builder& b, Reg u, Reg) { return b.smoothstep(b.constant(-0.5f), b.constant(1.5f), u); }, 0.02);
-    check("divide", [](Builder& b, Reg u, Reg v) { return b.div(u, b.add(v, 1)); }, 0.02);
-    check("angle", [](Builder& b, Reg u, Reg v) { return b.apply(Op::arctangent2, b.add(u, 1), b.add(v, 1)); }, 0.02);
+    check(
+        "sine", [](Builder& b, Reg u, Reg v) { return b.apply(Op::sine, b.mul(b.add(u, v), 5)); }, 0.02);
+    check(
+        "power", [](Builder& b, Reg u, Reg v) { return b.apply(Op::power, b.add(u, 0.5f), b.add(v, 1)); }, 0.02);
+    check(
+        "tangent", [](Builder& b, Reg u, Reg) { return b.apply(Op::tangent, u); }, 0.03);
+    check(
+        "arcsine", [](Builder& b, Reg u, Reg v) { return b.apply(Op::arcsine, b.mul(b.add(u, v), 0.45f)); }, 0.03);
+    check(
+        "arccosine", [](Builder& b, Reg u, Reg) { return b.apply(Op::arccosine, b.mul(u, 0.9f)); }, 0.03);
+    check(
+        "smoothstep", [](Builder& b, Reg u, Reg) { return b.smoothstep(b.constant(-0.5f), b.constant(1.5f), u); },
+        0.02);
+    check(
+        "divide", [](Builder& b, Reg u, Reg v) { return b.div(u, b.add(v, 1)); }, 0.02);
+    check(
+        "angle", [](Builder& b, Reg u, Reg v) { return b.apply(Op::arctangent2, b.add(u, 1), b.add(v, 1)); }, 0.02);
   }
 };
 

@@ -68,8 +68,8 @@ class TestRandomGraphs : public QObject {
       for (std::size_t i = 0; i < p[s]->texels(); ++i)
         if (std::memcmp(p[s]->data() + i, q[s]->data() + i, sizeof(float)) != 0)
           return ", plane " + QByteArray::number(static_cast<int>(s)) + " texel " +
-                 QByteArray::number(static_cast<int>(i)) + ": " + QByteArray::number(p[s]->data()[i], 'g', 9) + " and " +
-                 QByteArray::number(q[s]->data()[i], 'g', 9);
+                 QByteArray::number(static_cast<int>(i)) + ": " + QByteArray::number(p[s]->data()[i], 'g', 9) +
+                 " and " + QByteArray::number(q[s]->data()[i], 'g', 9);
     return ", its kind or its table";
   }
 

@@ -1,4 +1,5 @@
-// Limits and edges of single nodes and of what a document may hold: each slot is a family of which one member was wrong.
+// Limits and edges of single nodes and of what a document may hold: each slot is a family of which one member was
+// wrong.
 #include "core/bolt/delivery.h"
 #include "core/bolt/package.h"
 #include "core/graph/json.h"
@@ -81,20 +82,18 @@ class TestWrongNumbers : public QObject {
     };
     QCOMPARE(tone(0.5)->at(200, 0), 1.0f);
     QCOMPARE(tone(0.5)->at(50, 0), 0.0f);
-    const auto remap =
-        weave_alone(*catalogue().find("remap"), 256, in,
-                    {{"from_low", 0.5}, {"from_high", 0.5}, {"to_low", 0.2}, {"to_high", 0.9}})
-            .at("value")
-            .strand[0];
+    const auto remap = weave_alone(*catalogue().find("remap"), 256, in,
+                                   {{"from_low", 0.5}, {"from_high", 0.5}, {"to_low", 0.2}, {"to_high", 0.9}})
+                           .at("value")
+                           .strand[0];
     QCOMPARE(remap->at(50, 0), 0.2f);
     QCOMPARE(remap->at(200, 0), 0.9f);
   }
 
   void aFullRangeIsFullAtEverySize() {
     for (const int size : {128, 256, 512, 1024, 2048}) {
-      const auto height = weave_alone(*catalogue().find("nested_scatter"), size, {}, {{"full_range", 1.0}})
-                              .at("height")
-                              .strand[0];
+      const auto height =
+          weave_alone(*catalogue().find("nested_scatter"), size, {}, {{"full_range", 1.0}}).at("height").strand[0];
       const Range r = range_of(*height);
       QVERIFY2(std::abs(r.least) < 0.002f && std::abs(r.most - 1) < 0.002f,
                qPrintable(QString::fromLatin1("%1: %2 to %3").arg(size).arg(r.least).arg(r.most)));
@@ -103,13 +102,13 @@ class TestWrongNumbers : public QObject {
 
   // Twice the strength is twice the slope, and no normal ever points into the surface.
   void strengthScalesSlopes() {
-    const double rows[][4] = {{0.6, 0, 0.8, 2}, {0.9, 0, 0.4358899, 2}, {0.3, -0.5, 0.8124038, 0.5}, {0.6, 0, 0.8, 100}};
+    const double rows[][4] = {
+        {0.6, 0, 0.8, 2}, {0.9, 0, 0.4358899, 2}, {0.3, -0.5, 0.8124038, 0.5}, {0.6, 0, 0.8, 100}};
     for (const auto& [x, y, z, strength] : rows) {
       Fields in;
       in["detail"] = field_of(Kind::normal, Plane::filled(16, static_cast<float>(x)),
                               Plane::filled(16, static_cast<float>(y)), Plane::filled(16, static_cast<float>(z)));
-      const Field n =
-          weave_alone(*catalogue().find("blend_normals"), 16, in, {{"strength", strength}}).at("normal");
+      const Field n = weave_alone(*catalogue().find("blend_normals"), 16, in, {{"strength", strength}}).at("normal");
       const double size = std::sqrt(strength * strength * (x * x + y * y) + z * z);
       QVERIFY(std::abs(static_cast<double>(n.strand[0]->at(0, 0)) - strength * x / size) < 1e-5);
       QVERIFY(std::abs(static_cast<double>(n.strand[1]->at(0, 0)) - strength * y / size) < 1e-5);
@@ -133,10 +132,10 @@ class TestWrongNumbers : public QObject {
     QFETCH(int, expected);
     for (const int size : {512, 1024}) {
       Fields in;
-      in["regions"] = weave_alone(*catalogue().find("masonry"), size, {},
-                                  {{"bond", bond.toStdString()}, {"units_across", across}, {"courses", across},
-                                   {"linked", 0.0}})
-                          .at("regions");
+      in["regions"] =
+          weave_alone(*catalogue().find("masonry"), size, {},
+                      {{"bond", bond.toStdString()}, {"units_across", across}, {"courses", across}, {"linked", 0.0}})
+              .at("regions");
       const auto out = weave_alone(*catalogue().find("region_shapes"), size, in);
       const Plane &n = *out.at("neighbours").strand[0], &index = *in["regions"].strand[0];
       const bool even = static_cast<int>(across) % 2 == 0 || bond == "stack";
@@ -150,8 +149,10 @@ class TestWrongNumbers : public QObject {
     QTest::addColumn<QString>("type");
     QTest::addColumn<QString>("peg");
     QTest::addColumn<int>("count");
-    QTest::newRow("points") << "invert" << "value" << 19999;
-    QTest::newRow("areas") << "sharpen" << "source" << 3000;
+    QTest::newRow("points") << "invert"
+                            << "value" << 19999;
+    QTest::newRow("areas") << "sharpen"
+                           << "source" << 3000;
   }
   void aLongChainIsWoven() {
     QFETCH(QString, type);
@@ -270,13 +271,15 @@ class TestWrongNumbers : public QObject {
     row("node, a name", R"x({"id": "f", "type": "formula", "params": {"formula": "a * nosuch"}})x", false);
     row("node, a function", R"x({"id": "f", "type": "formula", "params": {"formula": "nosuch(a)"}})x", false);
     row("number", R"x({"id": "n", "type": "gradient_noise", "params": {"scale": {"formula": "2 * 3"}}})x", true);
-    row("number, a name", R"x({"id": "n", "type": "gradient_noise", "params": {"scale": {"formula": "x + 1"}}})x", false);
-    row("units", R"x({"id": "m", "type": "masonry", "params": {"tone": {"formula": "random(0, 1) * row / rows"}}})x", true);
+    row("number, a name", R"x({"id": "n", "type": "gradient_noise", "params": {"scale": {"formula": "x + 1"}}})x",
+        false);
+    row("units", R"x({"id": "m", "type": "masonry", "params": {"tone": {"formula": "random(0, 1) * row / rows"}}})x",
+        true);
     row("units, a vector", R"x({"id": "m", "type": "masonry", "params": {"tone": {"formula": "centre.x"}}})x", true);
     row("units, a name", R"x({"id": "m", "type": "masonry", "params": {"tone": {"formula": "depth"}}})x", false);
     row("units, no map", R"x({"id": "m", "type": "masonry", "params": {"tone": {"formula": "map_a"}}})x", false);
-    row("units, a function", R"x({"id": "m", "type": "masonry", "params": {"tone": {"formula": "chance(1, 2, 3, 4)"}}})x",
-        false);
+    row("units, a function",
+        R"x({"id": "m", "type": "masonry", "params": {"tone": {"formula": "chance(1, 2, 3, 4)"}}})x", false);
   }
   void formulasAreCheckedAsTheyAreWoven() {
     QFETCH(QString, node);
@@ -302,8 +305,7 @@ class TestWrongNumbers : public QObject {
       const auto r = w.weave(g, {*g.find("warp.result"), *g.find("formula.result")}, 512, Stop{});
       double sum = 0;
       for (std::size_t i = 0; i < r->fields[0].strand[0]->texels(); ++i)
-        sum += std::pow(
-            static_cast<double>(r->fields[0].strand[0]->data()[i] - r->fields[1].strand[0]->data()[i]), 2);
+        sum += std::pow(static_cast<double>(r->fields[0].strand[0]->data()[i] - r->fields[1].strand[0]->data()[i]), 2);
       return std::sqrt(sum);
     };
     QVERIFY(push(24, 0) / push(4, 0) > 2);

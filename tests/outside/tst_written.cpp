@@ -133,8 +133,8 @@ class TestWritten : public QObject {
     spec.attribute("png:compressionLevel", 6);
     auto file = OIIO::ImageOutput::create(theirs);
     QVERIFY(file->open(theirs, spec) && file->write_image(OIIO::TypeDesc::UINT16, values.data()) && file->close());
-    const double ratio = static_cast<double>(std::filesystem::file_size(ours)) /
-                         static_cast<double>(std::filesystem::file_size(theirs));
+    const double ratio =
+        static_cast<double>(std::filesystem::file_size(ours)) / static_cast<double>(std::filesystem::file_size(theirs));
     QVERIFY2(ratio < 1.1, qPrintable(QString::number(ratio)));
   }
 
