@@ -116,7 +116,7 @@ inline Fields bumpy_inputs(const NodeType& type, int size, const std::set<std::s
       for (PlanePtr& strand : inputs[p.id].strand) {
         if (!strand) continue;
         Plane gentle = strand->clone();
-        for (std::size_t i = 0; i < gentle.texels(); ++i) gentle.data()[i] *= 0.25f;
+        for (std::size_t i = 0; i < gentle.texels(); ++i) gentle.data()[i] *= 0.15f;
         strand = shared(std::move(gentle));
       }
     which += 3;
