@@ -530,15 +530,27 @@ Kind output_kind(const Material& material, const Catalogue& catalogue, const std
 
 namespace {
 
-// What comes in after it may take another kind, and refuse it.
-std::string refused_below(const Material& material, const Catalogue& catalogue, const Thread& thread) {
+// What reads the node may be given another kind by the thread, and refuse it. Asked for at every peg while a thread is
+// dragged: the whole graph is looked at only where a kind changes.
+std::string refused_below(const Material& material, const Catalogue& catalogue, const NodeType& type,
+                          const Thread& thread) {
   Material with = material;
   std::erase_if(with.threads,
                 [&](const Thread& t) { return t.to_node == thread.to_node && t.to_peg == thread.to_peg; });
   with.threads.push_back(thread);
-  const auto before = OutputKinds(material, catalogue).faults();
-  for (const Error& e : OutputKinds(with, catalogue).faults())
-    if (std::none_of(before.begin(), before.end(), [&](const Error& b) { return b.text() == e.text(); }))
+  OutputKinds before(material, catalogue), after(with, catalogue);
+  std::vector<Kind> kinds;
+  for (const Peg& in : type.inputs)
+    if (in.kind == Kind::any)
+      if (const Kind kind = after.into_peg(thread.to_node, in.id); kind != Kind::any) kinds.push_back(kind);
+  const bool mixes = type.id != "group" && !common_kind(type, kinds);
+  const bool changes = std::any_of(type.outputs.begin(), type.outputs.end(), [&](const Peg& out) {
+    return out.kind == Kind::any && before.of(thread.to_node, out.id) != after.of(thread.to_node, out.id);
+  });
+  if (!mixes && !changes) return {};
+  const auto known = before.faults();
+  for (const Error& e : after.faults())
+    if (std::none_of(known.begin(), known.end(), [&](const Error& k) { return k.text() == e.text(); }))
       return e.what + ". " + e.mend;
   return {};
 }
@@ -559,7 +571,7 @@ std::string refusal(const Material& material, const Catalogue& catalogue, const 
   threads.push_back(thread);
   if (!cycle_in(material.nodes, threads).empty()) return "it would run in a circle";
   // Of a peg that takes any kind the node's own outputs may follow it.
-  return in->kind == Kind::any ? refused_below(material, catalogue, thread) : std::string();
+  return in->kind == Kind::any ? refused_below(material, catalogue, *type, thread) : std::string();
 }
 
 }  // namespace loom

@@ -18,9 +18,9 @@ namespace loom {
 namespace {
 
 using Bytes = std::vector<std::uint8_t>;
-constexpr int kLevel = 1;      // of ISA-L: 2 and 3 pack these pictures no smaller by more than two parts in a hundred
-constexpr int kBand = 32;      // rows
-constexpr int kTogether = 16;  // bands between two looks at `stop`, and between two writes
+constexpr int kLevel = 1;             // of ISA-L
+constexpr int kBand = 32;             // rows
+constexpr int kTogether = 16;         // bands between two looks at `stop`, and between two writes
 constexpr std::size_t kRoom = 65536;  // what a band may grow by, if it cannot be packed at all, and then some
 
 // The codes of sRGB at eight bits: for the upper bits of a float the code where they begin, and for each code the least
