@@ -348,16 +348,5 @@ Plane smooth_distance(const DistanceField& field, const Plane& mask, bool invert
   return out;
 }
 
-Plane edge_distance(const Plane& mask, bool inside, float limit, const Stop& stop) {
-  if (!inside) return smooth_distance(distance_to(mask, 0.5f, stop, limit), mask, false, stop);
-  Plane inverted(mask.size());
-  for_rows(mask.size(), 64, stop, [&](int first, int last) {
-    for (int y = first; y < last; ++y)
-      for (int x = 0; x < mask.size(); ++x) inverted.row(y)[x] = 1 - mask.row(y)[x];
-  });
-  // At or above one half on both sides: a coverage of exactly one half counts as inside.
-  return smooth_distance(distance_to(inverted, std::nextafter(0.5f, 1.0f), stop, limit), inverted, false, stop);
-}
-
 }  // namespace loom
 #endif

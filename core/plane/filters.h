@@ -30,7 +30,9 @@ DistanceField distance_to(const Plane& mask, float level, const Stop& stop, floa
 Plane smooth_distance(const DistanceField& field, const Plane& mask, bool inverted, const Stop& stop);
 
 /// Distance in texels from the edge of a mask (where it passes one half), to those inside it or to those outside; 0 on
-/// the other side. Exact up to `limit` texels.
+/// the other side. To `limit` texels. The edge is a line in each texel that it passes, laid by the coverage and by the
+/// slope of the mask about it (Gustavson and Strand, 2011), so that the distance falls as evenly as the edge runs: on a
+/// disc its direction strays from the radius by 0.25 degrees in the mean at most, 0.15 from 1024 on.
 Plane edge_distance(const Plane& mask, bool inside, float limit, const Stop& stop);
 
 /// Connected regions (edges and corners touch: 8 neighbours if `corners`) of texels at or above `level`; -1 outside.
@@ -70,9 +72,10 @@ std::array<Plane, 3> normals(const Plane& height, float depth, const Stop& stop)
 
 /// Cosine-weighted visibility of the sky over a height field, normal up: 1 open, 0 closed.
 /// `depth` = relief / tile width, `reach` in shares of the tile. Source: horizon integral after Max, "Horizon mapping",
-/// The Visual Computer 4, 1988: the mean over 16 directions of cos^2 of the horizon's elevation. Far horizons are
-/// looked for on coarser levels of a mean pyramid, at one part in twelve of their distance or less: walls are seen up
-/// to 0.021 too open, slopes right.
+/// The Visual Computer 4, 1988: cos^2 of the horizon's elevation over all directions, its tangent found in 12 of them
+/// and taken to run between them as those of upright walls do. Far horizons are looked for on coarser levels of a mean
+/// pyramid, at one part in nine of their distance or less. Joints of 20 texels and more, at any angle, come out within
+/// 0.0165, slopes within 0.004.
 Plane occlusion(const Plane& height, float depth, float reach, const Stop& stop);
 
 }  // namespace loom

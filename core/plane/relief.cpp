@@ -8,6 +8,7 @@
 #include <array>
 #include <cmath>
 #include <cstring>
+#include <deque>
 #include <vector>
 
 #include "core/base/parallel.h"
@@ -17,15 +18,29 @@
 #ifndef LOOM_RISES
 #define LOOM_RISES
 namespace loom {
-// Where the steps of a direction lead: each between two texels, whose heights' shares are those of their distance to
-// the place, by one over how far the place is.
+// Where the steps of a direction lead: to faces of texels, beside their middle, by one over how far each is.
 struct Rises {
-  const float* const* near;
-  const float* const* far;  // null where all steps end on texels
-  const float* near_share;
-  const float* far_share;
+  const float* face;
+  const float* slope;            // along the face; null where all steps end in its middle
+  const std::ptrdiff_t* offset;  // of the texel, for both
+  const float* aside;            // how far beside its middle, over the distance
   const float* per_distance;
   int count;
+};
+
+constexpr int kSky = 12;                   // directions in which the horizon is looked for
+constexpr float kSkyBend = 1.7320508076f;  // twice the cosine of the angle between two of them
+constexpr float kSkyRound = 2 - kSkyBend;  // what a level horizon has of a corner
+constexpr float kSkyBulge = 0.047f;        // by how much a sine's square exceeds that of its chord, in the mean
+
+// A wall within a texel stands anywhere in it, at the distances at which a level looks: this much of it counts at its
+// near side.
+constexpr float kSeenOfWalls = 0.85f;
+
+// Rows to which the heights of the left, right, upper and lower faces go, and the slopes along u and v.
+enum Part : std::size_t { kLeft, kRight, kUpper, kLower, kSlopeU, kSlopeV, kParts };
+struct Faces {
+  std::array<float*, kParts> part;
 };
 
 // A stretch of a row, read elsewhere: `along` and `across` of the offsets in texels.
@@ -68,18 +83,69 @@ void slope_row(const float* up, const float* mid, const float* down, int size, f
   }
 }
 
+// The lesser of two slopes if they agree, else none: what a texel's height does to both sides without a peak of its
+// own. Source: van Leer, J. Comput. Phys. 32, 1979; the least slope after Roe, Ann. Rev. Fluid Mech. 18, 1986.
+HWY_INLINE V lesser_slope(V a, V b) {
+  const D d;
+  const V zero = hn::Zero(d);
+  return hn::Add(hn::Max(hn::Min(a, b), zero), hn::Min(hn::Max(a, b), zero));
+}
+
+// How much higher a texel counts because a wall stands inside it: what lies on its two sides goes on up to it and
+// leaves a step, that its own slope does not explain. Of five heights along a line.
+HWY_INLINE V wall_within(const V* h) {
+  const D d;
+  const V half = hn::Set(d, 0.5f), zero = hn::Zero(d), one = hn::Set(d, 1.0f);
+  const V in = hn::Sub(h[2], h[1]), out = hn::Sub(h[3], h[2]);
+  const V before = hn::MulAdd(lesser_slope(hn::Sub(h[1], h[0]), in), half, h[1]),
+          behind = hn::NegMulAdd(lesser_slope(out, hn::Sub(h[4], h[3])), half, h[3]);
+  const V step = hn::Abs(hn::Sub(behind, before)), left_over = hn::Sub(step, hn::Abs(lesser_slope(in, out)));
+  const V weight =
+      hn::Min(one, hn::Max(zero, hn::Div(hn::Add(left_over, left_over), hn::Max(step, hn::Set(d, 1e-12f)))));
+  return hn::Mul(weight, hn::Max(zero, hn::Sub(hn::Max(before, behind), h[2])));
+}
+
+// A coarse level as it is seen from afar: a texel with a wall inside counts nearly as high as the wall, or every wall
+// would be found up to a texel late. `rows` two above to two below; the middle one has two wrapped samples on both
+// sides.
+void walls_row(const float* const* rows, int size, float* HWY_RESTRICT out) {
+  const D d;
+  for (int x = 0; x < size; x += static_cast<int>(hn::Lanes(d))) {
+    V along[5], across[5];
+    for (int k = 0; k < 5; ++k) along[k] = hn::LoadU(d, rows[2] + x + k - 2), across[k] = hn::LoadU(d, rows[k] + x);
+    const V higher = hn::Max(wall_within(along), wall_within(across));
+    hn::Store(hn::MulAdd(higher, hn::Set(d, kSeenOfWalls), along[2]), d, out + x);
+  }
+}
+
+// A row's heights on the four faces of its texels, and its slopes. `mid` has a wrapped sample on both sides.
+void face_row(const float* up, const float* mid, const float* down, int size, const Faces& to) {
+  const D d;
+  const V half = hn::Set(d, 0.5f);
+  for (int x = 0; x < size; x += static_cast<int>(hn::Lanes(d))) {
+    const V h = hn::LoadU(d, mid + x);
+    const V along = lesser_slope(hn::Sub(hn::LoadU(d, mid + x + 1), h), hn::Sub(h, hn::LoadU(d, mid + x - 1))),
+            across = lesser_slope(hn::Sub(hn::LoadU(d, down + x), h), hn::Sub(h, hn::LoadU(d, up + x)));
+    hn::StoreU(hn::NegMulAdd(along, half, h), d, to.part[kLeft] + x);
+    hn::StoreU(hn::MulAdd(along, half, h), d, to.part[kRight] + x);
+    hn::StoreU(hn::NegMulAdd(across, half, h), d, to.part[kUpper] + x);
+    hn::StoreU(hn::MulAdd(across, half, h), d, to.part[kLower] + x);
+    hn::StoreU(along, d, to.part[kSlopeU] + x);
+    hn::StoreU(across, d, to.part[kSlopeV] + x);
+  }
+}
+
 // Along one direction: the steepest rise to any of the places, or `beyond` where that is steeper.
-template <bool kBetween>
+template <bool kBeside>
 void horizon_row_of(const float* HWY_RESTRICT here, const Rises& rises, int size, const float* HWY_RESTRICT beyond,
                     float* HWY_RESTRICT out) {
   const D d;
   const int n = static_cast<int>(hn::Lanes(d));
   const auto rise = [&](int k, int x, V h) {
-    const V near = hn::LoadU(d, rises.near[k] + x), per = hn::Set(d, rises.per_distance[k]);
-    if constexpr (!kBetween) return hn::Mul(hn::Sub(near, h), per);
-    const V top = hn::MulAdd(hn::LoadU(d, rises.far[k] + x), hn::Set(d, rises.far_share[k]),
-                             hn::Mul(near, hn::Set(d, rises.near_share[k])));
-    return hn::NegMulAdd(h, per, top);
+    const V straight =
+        hn::Mul(hn::Sub(hn::LoadU(d, rises.face + rises.offset[k] + x), h), hn::Set(d, rises.per_distance[k]));
+    if constexpr (!kBeside) return straight;
+    return hn::MulAdd(hn::LoadU(d, rises.slope + rises.offset[k] + x), hn::Set(d, rises.aside[k]), straight);
   };
   int x = 0;
   // Four vectors at a time: each maximum waits for the one before it, so one alone would leave the units idle.
@@ -108,7 +174,7 @@ void horizon_row_of(const float* HWY_RESTRICT here, const Rises& rises, int size
 }
 
 void horizon_row(const float* here, const Rises& rises, int size, const float* beyond, float* out) {
-  if (rises.far)
+  if (rises.slope)
     horizon_row_of<true>(here, rises, size, beyond, out);
   else
     horizon_row_of<false>(here, rises, size, beyond, out);
@@ -119,17 +185,63 @@ void doubled_row(const float* HWY_RESTRICT coarse, int first, int last, float* H
   for (int x = first; x < last; ++x) fine[2 * x] = fine[2 * x + 1] = coarse[x];
 }
 
-// cos^2 of two horizons, 1 / (1 + tan^2) each, added up: over one denominator, since the division is what takes the
-// time.
-void add_sky(const float* HWY_RESTRICT one_way, const float* HWY_RESTRICT other_way, int size, float share,
-             float* HWY_RESTRICT sum) {
+// The arctangent of 0 and above, to 2e-6: a fit in the square of what is at most 1, the complement above.
+HWY_INLINE V arctangent(V t) {
   const D d;
   const V one = hn::Set(d, 1.0f);
+  const auto steep = hn::Gt(t, one);
+  const V z = hn::IfThenElse(steep, hn::Div(one, t), t), s = hn::Mul(z, z);
+  V p = hn::Set(d, -0.01172120f);
+  for (const float c : {0.05265332f, -0.11643287f, 0.19354346f, -0.33262347f, 0.99997726f})
+    p = hn::MulAdd(p, s, hn::Set(d, c));
+  p = hn::Mul(p, z);
+  return hn::IfThenElse(steep, hn::Sub(hn::Set(d, 1.57079632679f), p), p);
+}
+
+// The mean of cos^2 = 1 / (1 + t^2) over a sector between two directions, t running evenly from one to the other.
+HWY_INLINE V mean_between(V from, V to, V arc_from, V arc_to) {
+  const D d;
+  const V change = hn::Sub(to, from);
+  const auto even = hn::Lt(hn::Abs(change), hn::Set(d, 2e-3f));
+  return hn::Div(hn::IfThenElse(even, hn::Set(d, 1.0f), hn::Sub(arc_to, arc_from)),
+                 hn::IfThenElse(even, hn::MulAdd(from, to, hn::Set(d, 1.0f)), change));
+}
+
+// The mean of cos^2 of the horizon over all directions, from its tangents in kSky of them. The tangent of an upright
+// wall is a sine over the directions, so two neighbours tell how it goes on: where what comes from both sides meets
+// below both, there is a corner in between.
+void sky_row(const float* const* tangents, int size, float* HWY_RESTRICT sky) {
+  const D d;
+  const V zero = hn::Zero(d), one = hn::Set(d, 1.0f), bend = hn::Set(d, kSkyBend), least = hn::Set(d, 2e-3f);
   for (int x = 0; x < size; x += static_cast<int>(hn::Lanes(d))) {
-    const V s = hn::Load(d, one_way + x), t = hn::Load(d, other_way + x);
-    const V p = hn::MulAdd(s, s, one), q = hn::MulAdd(t, t, one);
-    hn::Store(hn::Add(hn::Load(d, sum + x), hn::Div(hn::Mul(hn::Set(d, share), hn::Add(p, q)), hn::Mul(p, q))), d,
-              sum + x);
+    const auto at = [&](int k) { return hn::Load(d, tangents[(k + kSky) % kSky] + x); };
+    V sum = zero, before = at(-1), from = at(0), to = at(1), arc = arctangent(from);
+    for (int k = 0; k < kSky; ++k) {
+      const V after = at(k + 2), next_arc = arctangent(to);
+      // How far what comes from one side stays below the other end: both positive at a corner. A round pit, whose
+      // horizon is level, has something of one in every sector: that much does not count, a right angle counts whole.
+      const V on = hn::MulSub(bend, from, before), back = hn::MulSub(bend, to, after), p = hn::Sub(from, back),
+              q = hn::Sub(to, on), lesser = hn::Max(zero, hn::Min(p, q));
+      // One division for both shares: divisions are what takes the time here.
+      const V total = hn::Max(hn::Add(from, to), least), both = hn::Max(hn::Add(p, q), least),
+              inverse = hn::Div(one, hn::Mul(total, both));
+      const V sharp = hn::Mul(hn::Mul(hn::Add(lesser, lesser), both), inverse);
+      V mean = mean_between(from, to, arc, next_arc);
+      // A sine bulges beyond its chord, a level horizon does not.
+      const V straight = hn::Max(zero, hn::NegMulAdd(sharp, hn::Set(d, 1 / kSkyRound), one));
+      mean = hn::NegMulAdd(hn::Mul(hn::Mul(straight, hn::Set(d, kSkyBulge)), mean), hn::Sub(one, mean), mean);
+      const V weight = hn::Min(one, hn::Mul(hn::Sub(sharp, hn::Set(d, kSkyRound)), hn::Set(d, 3.0f)));
+      if (const auto corner = hn::Gt(weight, zero); !hn::AllFalse(d, corner)) {
+        const V share = hn::Mul(hn::Mul(p, total), inverse),
+                meet = hn::Max(zero, hn::NegMulAdd(hn::Sub(from, on), share, from)), arc_meet = arctangent(meet);
+        const V one_side = mean_between(from, meet, arc, arc_meet), other = mean_between(meet, to, arc_meet, next_arc);
+        const V parted = hn::MulAdd(share, hn::Sub(one_side, other), other);
+        mean = hn::IfThenElse(corner, hn::MulAdd(weight, hn::Sub(parted, mean), mean), mean);
+      }
+      sum = hn::Add(sum, mean);
+      before = from, from = to, to = after, arc = next_arc;
+    }
+    hn::Store(hn::Mul(sum, hn::Set(d, 1.0f / kSky)), d, sky + x);
   }
 }
 
@@ -165,9 +277,11 @@ namespace loom {
 
 HWY_EXPORT(normal_row);
 HWY_EXPORT(slope_row);
+HWY_EXPORT(walls_row);
+HWY_EXPORT(face_row);
 HWY_EXPORT(horizon_row);
 HWY_EXPORT(doubled_row);
-HWY_EXPORT(add_sky);
+HWY_EXPORT(sky_row);
 HWY_EXPORT(warp_run);
 
 namespace {
@@ -190,117 +304,207 @@ class Padded {
   std::vector<float> data_;
 };
 
-// How far each level looks, in its own texels: the finest takes every texel, the next reaches as far again and more in
-// steps of one part in six or less, all others of one part in twelve: beside the finest they cost little.
-constexpr int kFarthest = 22;
+// How far each level looks, in its own texels: the finest takes every texel, the next goes on in steps of one part in
+// five or less, all others of one part in ten: beside the finest they cost little.
+constexpr int kFarthest = 18;
 struct Span {
   int nearest, farthest;
 };
 constexpr Span span_of(std::size_t level) {
-  return level == 0 ? Span{1, 11} : level == 1 ? Span{6, 22} : Span{12, kFarthest};
+  return level == 0 ? Span{1, 9} : level == 1 ? Span{5, kFarthest} : Span{10, kFarthest};
 }
 
-// A height at one level of its mean pyramid, with wrapped samples on both sides so that every step reads straight on.
-struct ReliefLevel {
-  static constexpr int kPad = 32;
-  ReliefLevel(const Plane& height, const Stop& stop)
-      : size(height.size()),
-        stride(static_cast<std::size_t>(size + 2 * kPad)),
-        data(pooled<float>(stride * static_cast<std::size_t>(size) + 16)) {
-    for_rows(size, 32, stop, [&](int first, int last) {
-      for (int y = first; y < last; ++y) {
-        float* to = data.get() + static_cast<std::size_t>(y) * stride + kPad;
-        std::memcpy(to, height.row(y), static_cast<std::size_t>(size) * sizeof(float));
-        for (int k = 0; k < kPad; ++k)
-          to[-1 - k] = height.row(y)[wrap(-1 - k, size)], to[size + k] = height.row(y)[wrap(k, size)];
-      }
-    });
+Plane with_walls(const Plane& height, const Stop& stop) {
+  const int size = height.size();
+  Plane seen(size);
+  for_rows(size, 32, stop, [&](int first, int last) {
+    Padded padded(size, 2);
+    for (int y = first; y < last; ++y) {
+      std::array<const float*, 5> rows;
+      for (int k = 0; k < 5; ++k) rows[static_cast<std::size_t>(k)] = height.row(wrap(y + k - 2, size));
+      rows[2] = padded.load(rows[2]);
+      HWY_DYNAMIC_DISPATCH(walls_row)(rows.data(), size, seen.row(y));
+    }
+  });
+  return seen;
+}
+
+// The faces of a level's texels, of the rows about a stretch: with wrapped samples on both sides so that every step
+// reads straight on.
+class FaceRows {
+ public:
+  explicit FaceRows(const Plane& seen) : seen_(seen), stride_(stride_of(seen.size())) {}
+  static std::size_t stride_of(int size) { return static_cast<std::size_t>(size + 2 * kPad); }
+  /// Rows [first, last), which may lie round the tile.
+  void fill(int first, int last) {
+    const int size = seen_.size();
+    first_ = first;
+    if (const std::size_t count = stride_ * static_cast<std::size_t>(last - first) + 16; count > held_)
+      for (auto& part : part_) part = pooled<float>(count);
+    held_ = std::max(held_, stride_ * static_cast<std::size_t>(last - first) + 16);
+    Padded padded(size, 1);
+    for (int y = first; y < last; ++y) {
+      const std::size_t at = static_cast<std::size_t>(y - first) * stride_ + kPad;
+      Faces to;
+      for (std::size_t i = 0; i < kParts; ++i) to.part[i] = part_[i].get() + at;
+      HWY_DYNAMIC_DISPATCH(face_row)
+      (seen_.row(wrap(y - 1, size)), padded.load(seen_.row(wrap(y, size))), seen_.row(wrap(y + 1, size)), size, to);
+      for (float* row : to.part)
+        for (int k = 0; k < kPad; ++k) row[-1 - k] = row[wrap(-1 - k, size)], row[size + k] = row[wrap(k, size)];
+    }
   }
-  const float* row(int y) const { return data.get() + static_cast<std::size_t>(wrap(y, size)) * stride + kPad; }
-  int size;
-  std::size_t stride;
-  Pooled<float> data;
+  const float* row(Part part, int y) const {
+    return part_[part].get() + static_cast<std::size_t>(y - first_) * stride_ + kPad;
+  }
+  const Plane& seen() const { return seen_; }
+
+ private:
+  static constexpr int kPad = 32;
+  const Plane& seen_;
+  std::size_t stride_, held_ = 0;
+  std::array<Pooled<float>, kParts> part_;
+  int first_ = 0;
 };
 
-// A step: whole texels of the level along the nearer axis, and across it between two of them, the farther with a share.
+// Steps to faces of texels of a level: how far beside their middle, and one, over the distance; in relief per tile
+// width.
 struct March {
-  int du, dv, far_du, far_dv;
-  float far, per_distance;
-};  // relief per tile width over the distance
+  std::vector<std::ptrdiff_t> offset;  // in a plane of FaceRows
+  std::vector<float> aside, per_distance;
+  bool beside = false;  // any of them
+};
 
-std::vector<March> steps_along(double angle, std::size_t level, int full_size, double reach, double depth) {
-  std::vector<March> steps;
+// The steps along a direction, level by level.
+struct Direction {
+  Part face, slope;
+  std::vector<March> marches;
+};
+
+March steps_along(double angle, std::size_t level, int full_size, double reach, double depth) {
+  March march;
   const double c = std::cos(angle), s = std::sin(angle), longer = std::max(std::abs(c), std::abs(s)),
                texel = static_cast<double>(1u << level) / full_size;
   const bool across = std::abs(c) >= std::abs(s);  // u is the nearer axis
   for (int r = span_of(level).nearest; r <= span_of(level).farthest; ++r) {
-    const double distance = r / longer * texel;
+    const double distance = (r - 0.5) / longer * texel;
     if (distance > reach && !(level == 0 && r == 1)) continue;
     const int along = across ? (c > 0 ? r : -r) : (s > 0 ? r : -r);
-    const double aside = (across ? s : c) * r / longer;
-    const int low = static_cast<int>(std::floor(aside + 1e-9));
-    const auto far = static_cast<float>(aside - low), per = static_cast<float>(depth / distance);
-    steps.push_back(across ? March{along, low, along, low + 1, far, per} : March{low, along, low + 1, along, far, per});
+    const double aside = (across ? s : c) * (r - 0.5) / longer, per = depth / distance;
+    const int texels = static_cast<int>(std::floor(aside + 0.5));
+    const int du = across ? along : texels, dv = across ? texels : along;
+    march.offset.push_back(static_cast<std::ptrdiff_t>(FaceRows::stride_of(full_size >> level)) * dv + du);
+    march.aside.push_back(static_cast<float>((aside - texels) * per));
+    march.per_distance.push_back(static_cast<float>(per));
+    march.beside |= std::abs(aside - texels) > 1e-6;
   }
-  return steps;
+  return march;
 }
 
-// Horizons along one direction over a panel of columns, level by level from the coarsest: what a coarse level sees
-// beyond is what the finer starts from. A panel is so narrow that the rows which the steps lead to stay in the nearest
-// cache.
-class HorizonRows {
- public:
-  static constexpr int kPanel = 512;
+Direction direction_of(int k, std::size_t levels, int size, float reach, float depth) {
+  const double angle = 2 * 3.14159265358979 * k / kSky, c = std::cos(angle), s = std::sin(angle);
+  const bool across = std::abs(c) >= std::abs(s);
+  Direction way{across ? (c > 0 ? kLeft : kRight) : (s > 0 ? kUpper : kLower), across ? kSlopeV : kSlopeU, {}};
+  for (std::size_t l = 0; l < levels; ++l)
+    way.marches.push_back(steps_along(angle, l, size, static_cast<double>(reach), static_cast<double>(depth)));
+  return way;
+}
 
-  explicit HorizonRows(const std::vector<ReliefLevel>& levels) : levels_(levels), at_(levels.size()) {
-    for (const ReliefLevel& l : levels)
-      found_.push_back(pooled<float>(static_cast<std::size_t>(l.size))),
-          beyond_.push_back(pooled<float>(static_cast<std::size_t>(l.size)));
-    std::fill_n(beyond_.back().get(), levels.back().size, 0.0f);
+// Horizons along one direction over a panel of columns and some rows, level by level from the coarsest: what a coarse
+// level sees beyond is what the finer starts from. A panel is so small that what one level reads stays in the nearest
+// cache, and what all of them find in the next.
+class HorizonPanel {
+ public:
+  static constexpr int kColumns = 256, kRows = 16;
+
+  explicit HorizonPanel(const std::vector<FaceRows>& levels) : levels_(levels) {
+    for (auto& found : found_) found = pooled<float>(static_cast<std::size_t>(kRows * kStride));
+    beyond_ = pooled<float>(kStride);
   }
-  void start(const std::vector<std::vector<March>>& marches, int first) {
-    marches_ = &marches;
-    constexpr int kWhole = 16;  // columns of the widest vector
-    int last = first + kPanel;
-    for (std::size_t l = 0; l < at_.size(); ++l) {
-      first = first / kWhole * kWhole;
-      last = std::min((last + kWhole - 1) / kWhole * kWhole, levels_[l].size);
-      at_[l] = {first, last, -1};
-      first /= 2, last = (last + 1) / 2;
+  /// The tangents of `rows` rows from (x, y) on, kColumns apart.
+  void find(const Direction& way, int x, int y, int rows, float* out) {
+    Columns finer = columns_of(x, levels_.size() - 1);
+    for (std::size_t l = levels_.size(); l-- > 0;) {
+      const Columns at = columns_of(x, l);
+      const int first = y >> l, last = (y + rows - 1) >> l;
+      for (int row = first; row <= last; ++row) {
+        const float* beyond = nullptr;
+        if (l + 1 < levels_.size()) {
+          const float* coarse = found(l + 1, row / 2 - (y >> (l + 1))) - finer.first;
+          HWY_DYNAMIC_DISPATCH(doubled_row)(coarse, at.first / 2, (at.last + 1) / 2, beyond_.get() - at.first);
+          beyond = beyond_.get();
+        }
+        march(way, l, row, at, beyond, l == 0 ? out + (row - y) * kColumns : found(l, row - first));
+      }
+      finer = at;
     }
-  }
-  /// Row `y` of level `l`, whole width, of which the panel is filled; rows of a level are asked for in rising order.
-  const float* at(std::size_t l, int y) {
-    auto& [first, last, row] = at_[l];
-    if (row == y) return found_[l].get();
-    const ReliefLevel& level = levels_[l];
-    if (l + 1 < levels_.size())
-      HWY_DYNAMIC_DISPATCH(doubled_row)(at(l + 1, y / 2), first / 2, (last + 1) / 2, beyond_[l].get());
-    const auto& marches = (*marches_)[l];
-    for (std::size_t k = 0; k < marches.size(); ++k) {
-      const March& m = marches[k];
-      near_[k] = level.row(y + m.dv) + m.du + first, far_[k] = level.row(y + m.far_dv) + m.far_du + first;
-      near_share_[k] = (1 - m.far) * m.per_distance, far_share_[k] = m.far * m.per_distance, per_[k] = m.per_distance;
-    }
-    const bool between = std::ranges::any_of(marches, [](const March& m) { return m.far > 1e-6f; });
-    const Rises rises{near_.data(), between ? far_.data() : nullptr, near_share_.data(), far_share_.data(),
-                      per_.data(),  static_cast<int>(marches.size())};
-    HWY_DYNAMIC_DISPATCH(horizon_row)
-    (level.row(y) + first, rises, last - first, beyond_[l].get() + first, found_[l].get() + first);
-    row = y;
-    return found_[l].get();
   }
 
  private:
-  struct At {
-    int first, last, row;
+  static constexpr int kWhole = 16, kStride = kColumns + 2 * kWhole;  // columns of the widest vector
+  struct Columns {
+    int first, last;
   };
-  const std::vector<ReliefLevel>& levels_;
-  const std::vector<std::vector<March>>* marches_ = nullptr;
-  std::vector<At> at_;
-  std::vector<Pooled<float>> found_, beyond_;
-  std::array<const float*, kFarthest> near_, far_;
-  std::array<float, kFarthest> near_share_, far_share_, per_;
+  Columns columns_of(int x, std::size_t level) const {
+    int first = x, last = x + kColumns;
+    for (std::size_t l = 0; l <= level; ++l) {
+      if (l > 0) first /= 2, last = (last + 1) / 2;
+      first = first / kWhole * kWhole;
+      last = std::min((last + kWhole - 1) / kWhole * kWhole, levels_[l].seen().size());
+    }
+    return {first, last};
+  }
+  float* found(std::size_t level, int row) { return found_[level % 2].get() + row * kStride; }
+  void march(const Direction& way, std::size_t l, int y, Columns at, const float* beyond, float* out) {
+    const FaceRows& level = levels_[l];
+    const March& march = way.marches[l];
+    const Rises rises{level.row(way.face, y) + at.first,
+                      march.beside ? level.row(way.slope, y) + at.first : nullptr,
+                      march.offset.data(),
+                      march.aside.data(),
+                      march.per_distance.data(),
+                      static_cast<int>(march.offset.size())};
+    if (!beyond) beyond = std::fill_n(beyond_.get(), at.last - at.first, 0.0f) - (at.last - at.first);
+    HWY_DYNAMIC_DISPATCH(horizon_row)(level.seen().row(y) + at.first, rises, at.last - at.first, beyond, out);
+  }
+
+  const std::vector<FaceRows>& levels_;
+  std::array<Pooled<float>, 2> found_;  // of this level and of the coarser
+  Pooled<float> beyond_;
+};
+
+// All directions over a stretch of rows.
+class SkyStretch {
+ public:
+  SkyStretch(const std::vector<const Plane*>& levels, const std::vector<Direction>& ways)
+      : ways_(ways), found_(pooled<float>(static_cast<std::size_t>(kSky * kPanel))) {
+    levels_.reserve(levels.size());
+    for (const Plane* level : levels) levels_.emplace_back(*level);
+  }
+  void add(int first, int last, Plane& open) {
+    for (std::size_t l = 0; l < levels_.size(); ++l)
+      levels_[l].fill((first >> l) - kFarthest, ((last - 1) >> l) + kFarthest + 1);
+    HorizonPanel panel(levels_);
+    for (int y = first; y < last; y += HorizonPanel::kRows)
+      for (int x = 0; x < open.size(); x += HorizonPanel::kColumns)
+        add_panel(panel, x, y, std::min(HorizonPanel::kRows, last - y), open);
+  }
+
+ private:
+  static constexpr int kPanel = HorizonPanel::kRows * HorizonPanel::kColumns;
+  void add_panel(HorizonPanel& panel, int x, int y, int rows, Plane& open) {
+    for (int k = 0; k < kSky; ++k)
+      panel.find(ways_[static_cast<std::size_t>(k)], x, y, rows, found_.get() + k * kPanel);
+    for (int r = 0; r < rows; ++r) {
+      std::array<const float*, kSky> tangents;
+      for (int k = 0; k < kSky; ++k)
+        tangents[static_cast<std::size_t>(k)] = found_.get() + k * kPanel + r * HorizonPanel::kColumns;
+      HWY_DYNAMIC_DISPATCH(sky_row)
+      (tangents.data(), std::min(HorizonPanel::kColumns, open.size() - x), open.row(y + r) + x);
+    }
+  }
+  const std::vector<Direction>& ways_;
+  std::vector<FaceRows> levels_;
+  Pooled<float> found_;
 };
 
 }  // namespace
@@ -328,37 +532,19 @@ std::array<Plane, 3> normals(const Plane& height, float depth, const Stop& stop)
 }
 
 Plane occlusion(const Plane& height, float depth, float reach, const Stop& stop) {
-  constexpr int kDirections = 16;
   const int size = height.size();
-  std::vector<ReliefLevel> levels;
-  levels.emplace_back(height, stop);
-  Plane coarse = height.size() > kLeastSize ? reduced(height) : Plane();
+  std::deque<Plane> means, seen;  // of the pyramid, and with their walls
+  std::vector<const Plane*> levels{&height};
   while (static_cast<double>(span_of(levels.size() - 1).farthest << (levels.size() - 1)) <
              static_cast<double>(reach) * size &&
-         levels.back().size > kLeastSize && !stop.asked()) {
-    levels.emplace_back(coarse, stop);
-    coarse = reduced(coarse);
+         levels.back()->size() > kLeastSize && !stop.asked()) {
+    means.push_back(reduced(means.empty() ? height : means.back()));
+    levels.push_back(&seen.emplace_back(with_walls(means.back(), stop)));
   }
-  std::vector<std::vector<std::vector<March>>> marches;  // by direction and level
-  for (int k = 0; k < kDirections; ++k) {
-    marches.emplace_back();
-    for (std::size_t l = 0; l < levels.size(); ++l)
-      marches.back().push_back(steps_along(2 * 3.14159265358979 * k / kDirections, l, size, static_cast<double>(reach),
-                                           static_cast<double>(depth)));
-  }
+  std::vector<Direction> ways;
+  for (int k = 0; k < kSky; ++k) ways.push_back(direction_of(k, levels.size(), size, reach, depth));
   Plane open(size);
-  for_rows(size, 64, stop, [&](int first, int last) {
-    for (int y = first; y < last; ++y) std::fill_n(open.row(y), size, 0.0f);
-    HorizonRows one_way(levels), other_way(levels);
-    for (int x = 0; x < size && !stop.asked(); x += HorizonRows::kPanel)
-      for (std::size_t k = 0; k < kDirections; k += 2) {
-        one_way.start(marches[k], x);
-        other_way.start(marches[k + 1], x);
-        for (int y = first; y < last; ++y) HWY_DYNAMIC_DISPATCH(add_sky)
-        (one_way.at(0, y) + x, other_way.at(0, y) + x, std::min(HorizonRows::kPanel, size - x), 1.0f / kDirections,
-         open.row(y) + x);
-      }
-  });
+  for_rows(size, 64, stop, [&](int first, int last) { SkyStretch(levels, ways).add(first, last, open); });
   return open;
 }
 

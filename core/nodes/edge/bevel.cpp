@@ -111,7 +111,7 @@ Result<Done> evaluate(AreaCall& call) {
       for (int x = 0; x < size; ++x) {
         // Signed distance from the edge, positive inside, in shares of the slope.
         const float d = (inside ? within.row(y)[x] : 0) - (outside ? beyond.row(y)[x] : 0);
-        const float base = inside && outside ? 0.5f + 0.5f * d / width : inside ? d / width : 1 + d / width;
+        const float base = inside && outside ? 0.5f + d / width : inside ? d / width : 1 + d / width;
         const float at = std::clamp(base, 0.0f, 1.0f) * static_cast<float>(kPlaces);
         const auto i = std::min(static_cast<std::size_t>(at), kPlaces - 1);
         const float t = at - static_cast<float>(i);
@@ -119,10 +119,13 @@ Result<Done> evaluate(AreaCall& call) {
       }
   });
   const bool edged = call.connected("mask") || call.connected("regions");
-  if (!edged || call.real("width") <= 0) height = mask->clone();
+  if (!edged || call.real("width") <= 0)
+    height = mask->clone();
+  else if (const float smoothing = call.real("smoothing"); smoothing > 0)
+    height = blurred(height, smoothing, call.stop);
   if (call.wanted("normal")) {
-    auto n =
-        normals(height, static_cast<float>(call.measures().relief_metres / call.measures().tile_metres), call.stop);
+    const double depth = call.measures().relief_metres / call.measures().tile_metres;
+    auto n = normals(height, static_cast<float>(depth) * call.real("strength"), call.stop);
     Field normal;
     normal.kind = Kind::normal;
     for (std::size_t i = 0; i < 3; ++i) normal.strand[i] = std::make_shared<Plane>(std::move(n[i]));
@@ -186,6 +189,17 @@ void add_bevel(Catalogue& catalogue) {
              "Slope",
              {},
              {edged, "There is no edge: connect a mask or regions."}},
+            {"smoothing",
+             "Smoothing",
+             ParameterKind::scalar,
+             Unit::share_of_tile,
+             0.0,
+             {0, 0.02},
+             {0, 0.5},
+             "Slope",
+             {},
+             wide},
+            {"strength", "Strength", ParameterKind::scalar, Unit::times, 1.0, {0, 4}, {-1000, 1000}, "Normal"},
             {"rounding", "Rounding", ParameterKind::scalar, Unit::share, 0.5, {0, 1}, {0, 1}, "Profile", {}, wide},
             {"profile",
              "Profile",
