@@ -9,6 +9,7 @@
 
 #include "core/bolt/delivery.h"
 #include "core/bolt/package.h"
+#include "core/graph/allowed_files.h"
 #include "core/graph/json.h"
 #include "core/graph/validate.h"
 #include "core/nodes/catalogue.h"
@@ -24,6 +25,7 @@ struct Common {
   int threads = 0;
   std::size_t memory_mib = 0;
   bool quiet = false, json = false;
+  std::vector<std::string> allowed;
   std::size_t budget() const { return memory_mib ? memory_mib << 20 : default_budget(); }
 };
 
@@ -344,6 +346,9 @@ int run(int argc, char** argv) {
     sub->add_option("--memory", common.memory_mib, "MiB for finished planes")->check(CLI::Range(16, 1 << 20));
     sub->add_flag("--quiet", common.quiet, "no progress and no warnings");
     sub->add_flag("--json", common.json, "results as JSON");
+    sub->add_option("--allow", common.allowed, "a folder outside the document's whose files it may read")
+        ->allow_extra_args(false)
+        ->check(CLI::ExistingDirectory);
     return sub;
   };
   const auto dials = [](CLI::App* sub, Render& r) {
@@ -401,6 +406,7 @@ int run(int argc, char** argv) {
   std::optional<oneapi::tbb::global_control> limit;
   if (common.threads)
     limit.emplace(oneapi::tbb::global_control::max_allowed_parallelism, static_cast<std::size_t>(common.threads));
+  for (const std::string& folder : common.allowed) allow_files(folder);
   if (*nodes_call) return nodes(common, markdown);
   if (*check_call) return check(common, files);
   if (*render_call) return render(common, r);

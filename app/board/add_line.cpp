@@ -8,6 +8,7 @@
 #include <QStandardPaths>
 #include <QVBoxLayout>
 
+#include "app/base/ranking.h"
 #include "app/board/board.h"
 #include "app/shell/theme.h"
 #include "core/graph/groups.h"
@@ -21,19 +22,6 @@ namespace loom::app {
 namespace {
 
 constexpr int kMostChoices = 4096;
-
-// Lower is better; -1: no match.
-int rank(const QString& name, const QString& words, const QString& typed) {
-  const QString label = name.toLower(), wanted = typed.toLower();
-  if (wanted.isEmpty()) return 3;
-  if (label.startsWith(wanted)) return 0;
-  for (const QString& word : label.split(QLatin1Char(' ')))
-    if (word.startsWith(wanted)) return 1;
-  if (label.contains(wanted)) return 2;
-  for (const QString& word : words.split(QLatin1Char(' '), Qt::SkipEmptyParts))
-    if (word.startsWith(wanted)) return 3;
-  return -1;
-}
 
 // The templates that can be read; each is offered by its group's name.
 std::vector<std::shared_ptr<const Material>> keptTemplates() {
@@ -128,7 +116,7 @@ void AddLine::offerTypes(const QString& typed, std::vector<std::pair<int, Choice
     if (way_ == Way::add && kind != Kind::any && !t->inputs.empty() && t->rack != Rack::make &&
         !edit::feeding_peg(*t, output_, kind))
       why = tr("needs another kind than %1").arg(name);
-    found.emplace_back(r + (why.isEmpty() ? 0 : 4),
+    found.emplace_back(r + (why.isEmpty() ? 0 : 16),
                        Choice{t, {}, {}, QString::fromStdString(t->label), QString::fromStdString(t->help), why});
   }
 }

@@ -127,10 +127,10 @@ QRect Board::slotRect(const std::string& slot) const {
   const auto all = hemSlots();
   const auto it = std::find_if(all.begin(), all.end(), [&](const SlotView& s) { return s.id == slot; });
   if (it == all.end()) return {};
-  const qreal wide =
-      std::min(static_cast<qreal>(width()) / static_cast<qreal>(all.size()), material_.inside ? 180.0 : 1e4);
+  const qreal room = static_cast<qreal>(width()) - kHemHead,
+              wide = std::min(room / static_cast<qreal>(all.size()), material_.inside ? 180.0 : 1e4);
   const auto i = static_cast<qreal>(it - all.begin());
-  return QRectF(i * wide, height() - kHemHeight, wide, kHemHeight).toRect();
+  return QRectF(kHemHead + i * wide, height() - kHemHeight, wide, kHemHeight).toRect();
 }
 
 std::map<std::string, qreal> Board::hemPegs() const {

@@ -78,6 +78,9 @@ class Board : public QWidget {
   void replaceSelected();
   void liftOutSelected();
   void swapInputs();
+  /// While it is on, a stroke with the button held cuts the threads that it crosses.
+  void cutThreads(bool on);
+  bool cutting() const { return cutting_; }
   void blendSelected();  ///< the last two selected, the earlier one as lower
   void stepMode(int by);
   void selectUpstream();
@@ -96,6 +99,7 @@ class Board : public QWidget {
   void startThread();        ///< keyboard: the next arrows choose a peg, Enter connects
 
   static constexpr int kHemHeight = 58;
+  static constexpr int kHemHead = 76;     // its name, left of the slots
   static constexpr int kHemBand = 30;     ///< over the hem, where its threads run to their slots
   static constexpr qreal kPegReach = 10;  ///< how near the pointer must be to a peg
 
@@ -121,7 +125,6 @@ class Board : public QWidget {
   void mouseDoubleClickEvent(QMouseEvent*) override;
   void wheelEvent(QWheelEvent*) override;
   void keyPressEvent(QKeyEvent*) override;
-  void keyReleaseEvent(QKeyEvent*) override;
   void contextMenuEvent(QContextMenuEvent*) override;
   bool event(QEvent*) override;
 
@@ -229,7 +232,7 @@ class Board : public QWidget {
   std::string dragPeg_, dragLane_;  // whose guide is dragged, and which of them; a lane
   std::size_t dragGuide_ = 0;
   QPolygonF stroke_;             // of a cut
-  bool cutting_ = false;         // while its key is held
+  bool cutting_ = false;         // until it is ended
   std::optional<bool> awaited_;  // a mark's letter, to set or to visit
   std::optional<Node> copied_;   // its parameters can be pasted
   bool keyThread_ = false;

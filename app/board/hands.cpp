@@ -43,7 +43,7 @@ void Board::mousePressEvent(QMouseEvent* e) {
     return;
   }
   slotFocus_.clear();
-  if (cutting_) {
+  if (cutting_ || e->modifiers() & Qt::AltModifier) {
     drag_ = Drag::cut;
     stroke_ = QPolygonF{dragFrom_};
     return;

@@ -5,9 +5,9 @@
 #include <QClipboard>
 #include <QKeyEvent>
 
+#include "app/base/ranking.h"
 #include "app/board/add_line.h"
 #include "app/board/choose_parameters.h"
-#include "app/shell/pick.h"
 #include "core/graph/groups.h"
 #include "core/graph/json.h"
 #include "core/graph/rework.h"
@@ -96,13 +96,9 @@ void Board::keyPressEvent(QKeyEvent* e) {
     case Qt::Key_Down:
       return control ? nudge(0, 1) : moveFocus(0, 1);
     case Qt::Key_Escape:
+      if (cutting_) return cutThreads(false);
       if (!followed_.empty()) return Q_EMIT followEnded();
       return select({});
-    case Qt::Key_K:
-      if (control) break;
-      cutting_ = true;
-      setCursor(Qt::CrossCursor);
-      return Q_EMIT message(tr("Stroke across the threads to cut, with the button held"));
     default:
       break;
   }
@@ -115,12 +111,13 @@ void Board::keyPressEvent(QKeyEvent* e) {
   QWidget::keyPressEvent(e);
 }
 
-void Board::keyReleaseEvent(QKeyEvent* e) {
-  if (e->key() == Qt::Key_K && !e->isAutoRepeat()) {
-    cutting_ = false;
+void Board::cutThreads(bool on) {
+  cutting_ = on;
+  if (on)
+    setCursor(Qt::CrossCursor);
+  else
     unsetCursor();
-  }
-  QWidget::keyReleaseEvent(e);
+  Q_EMIT message(on ? tr("Cutting: stroke across the threads. Escape ends it") : QString());
 }
 
 void Board::moveFocus(int du, int dv) {
@@ -269,7 +266,7 @@ std::vector<Board::ThreadEnd> Board::threadEnds() const {
   std::vector<ThreadEnd> ends;
   const auto [node, peg] = split_output(focusedOutput());
   const auto offer = [&](ThreadEnd end) {
-    if (matches(end.name, keyTyped_)) ends.push_back(std::move(end));
+    if (rank(end.name, {}, keyTyped_) >= 0) ends.push_back(std::move(end));
   };
   std::vector<const PegPlace*> pegs;
   for (const TagPlace& t : layout_.tags())

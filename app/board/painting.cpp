@@ -378,7 +378,7 @@ const QPixmap& Board::smallPicture(const QImage& image, qreal side) {
 
 QString Board::secondLine(const Node& n) const {
   if (n.bypass) return tr("bypassed");
-  if (n.type == kComesIn) return tr("comes in");
+  if (n.type == kComesIn) return tr("input");
   if (const Group* g = n.type == "group" ? material_.group(n.group) : nullptr) {
     const int uses = edit::uses_of(material_, g->id);
     return uses > 1 ? tr("%1 nodes, used %2 times").arg(g->nodes.size()).arg(uses)
@@ -495,6 +495,13 @@ void Board::paintHem(QPainter& p) {
   const QRect bar(0, height() - kHemHeight, width(), kHemHeight);
   p.fillRect(bar, theme().night ? QColor("#2f2c28") : QColor("#cfc6b2"));
   p.fillRect(QRect(0, bar.top(), width(), 2), theme().ink);
+  p.setPen(theme().ink);
+  p.setFont(textFont(11, QFont::DemiBold));
+  p.drawText(QRectF(10, bar.top() + 13, kHemHead - 12, 16), Qt::AlignVCenter,
+             material_.inside ? tr("Group") : tr("Hem"));
+  p.setPen(theme().night ? theme().mute : QColor("#5a5549"));
+  p.setFont(textFont(11));
+  p.drawText(QRectF(10, bar.top() + 29, kHemHead - 12, 16), Qt::AlignVCenter, tr("(outputs)"));
   for (const auto& [id, label] : hemSlots()) {
     const QRect r = slotRect(id);
     const bool filled = material_.hem.count(id) != 0, focused = slotFocus_ == id || (keyThread_ && keySlot_ == id);

@@ -509,7 +509,7 @@ QString Loupe::word(int i) const {
     case 1:
       return channel_ < 0 ? tr("all channels") : tr("channel %1").arg(channel_ + 1);
     case 2:
-      return locked_ ? tr("locked") : tr("follows");
+      return locked_ ? tr("locked") : tr("shows selection");
     case 3:
       return look_ == Look::plain        ? tr("as it is")
              : look_ == Look::about_zero ? tr("about zero")

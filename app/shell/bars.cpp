@@ -107,6 +107,72 @@ QAction* MainWindow::action(const QString& name, const QString& keys, const std:
   return a;
 }
 
+// Other words of the trade by which a command is found.
+void MainWindow::wordCommands() {
+  const std::vector<std::pair<QString, QString>> words{
+      {tr("New"), tr("create document material start")},
+      {tr("Open …"), tr("load file document")},
+      {tr("Save"), tr("store write file")},
+      {tr("Save as bolt …"), tr("package pack publish share export utility")},
+      {tr("Deliver …"), tr("export render output maps textures write files png exr")},
+      {tr("Dials …"), tr("expose interface inputs controls parameters presets")},
+      {tr("Dark palette"), tr("dark mode theme night light appearance")},
+      {tr("Close"), tr("quit exit")},
+      {tr("Undo"), tr("back revert step")},
+      {tr("Redo"), tr("again forward step")},
+      {tr("Reload changed files"), tr("refresh images pictures update")},
+      {tr("Find a node"), tr("search locate jump")},
+      {tr("Make a dial of the parameter in focus"), tr("expose promote publish parameter input")},
+      {tr("Make a dial of the node's first parameter"), tr("expose promote publish parameter input")},
+      {tr("Make a value of the parameter in focus"), tr("share variable reference link")},
+      {tr("Add a node"), tr("create insert new")},
+      {tr("Weave the selected together"), tr("connect link wire chain")},
+      {tr("Start a thread by keyboard"), tr("connect link wire noodle")},
+      {tr("Lead threads by keyboard"), tr("route reroute dot pin")},
+      {tr("Cut threads with a stroke"), tr("disconnect unlink remove slice knife")},
+      {tr("Delete"), tr("remove erase")},
+      {tr("Duplicate"), tr("copy clone double")},
+      {tr("Duplicate with inputs"), tr("copy clone keep connections")},
+      {tr("Bypass"), tr("mute disable skip off pass through")},
+      {tr("Rename"), tr("name title label")},
+      {tr("Tidy"), tr("arrange align layout clean order")},
+      {tr("Fold into a group"), tr("collapse subgraph nest encapsulate compound")},
+      {tr("Take the group apart"), tr("ungroup explode dissolve unfold")},
+      {tr("Look inside the group"), tr("enter open edit subgraph")},
+      {tr("Out of the group"), tr("leave exit up parent")},
+      {tr("Make the group a copy of its own"), tr("unique independent unlink")},
+      {tr("Keep the group as a template"), tr("save library reuse preset")},
+      {tr("Add an input to the group"), tr("expose peg socket port")},
+      {tr("Visit a mark"), tr("bookmark go jump")},
+      {tr("Set a mark"), tr("bookmark remember")},
+      {tr("Write a note"), tr("comment annotation text")},
+      {tr("Show threads by name, or as lines"), tr("alias hide wireless portal")},
+      {tr("Splice in"), tr("insert between")},
+      {tr("Lift out"), tr("extract dissolve remove keep connections")},
+      {tr("Replace"), tr("change type exchange")},
+      {tr("Swap inputs"), tr("exchange flip reverse")},
+      {tr("Blend the two selected"), tr("mix merge combine layer")},
+      {tr("Begin, rename or end a stage"), tr("band section frame comment")},
+      {tr("Delete what feeds nothing …"), tr("clean unused orphan")},
+      {tr("Fit all"), tr("frame zoom whole home")},
+      {tr("Fit the selection"), tr("frame zoom focus")},
+      {tr("Show the next output in the loupe"), tr("preview view inspect")},
+      {tr("Lock the loupe"), tr("pin hold preview")},
+      {tr("Repeats of the loupe"), tr("tile tiling preview")},
+      {tr("Range check of the loupe"), tr("clip clamp overflow out of range")},
+      {tr("Seam check of the loupe"), tr("tile edge offset half")},
+      {tr("Flip between A and B"), tr("compare versions before after")},
+      {tr("Compare: A, wipe, difference"), tr("before after versions split")},
+      {tr("Show the output unlit on the shape"), tr("flat albedo preview debug")},
+      {tr("New seed"), tr("random variation shuffle")},
+      {tr("Time and memory by node …"), tr("profile performance cost slow")},
+      {tr("Keys …"), tr("shortcuts keyboard hotkeys")},
+      {tr("Help of the node"), tr("documentation manual")}};
+  for (QAction* a : commands_)
+    for (const auto& [name, other] : words)
+      if (a->text() == name) a->setData(other);
+}
+
 void MainWindow::makeActions() {
   // Files.
   fileMenu_->addAction(action(tr("New"), QStringLiteral("Ctrl+N"), [this] { newDocument(); }));
@@ -209,6 +275,8 @@ void MainWindow::makeActions() {
   action(
       tr("Show threads by name, or as lines"), QStringLiteral("A"), [this] { board_->toggleAliases(); }, b);
   action(
+      tr("Cut threads with a stroke"), QStringLiteral("K"), [this] { board_->cutThreads(!board_->cutting()); }, b);
+  action(
       tr("Splice in"), QStringLiteral("I"), [this] { board_->spliceIn(); }, b);
   action(
       tr("Lift out"), QStringLiteral("Ctrl+Del"), [this] { board_->liftOutSelected(); }, b);
@@ -287,6 +355,7 @@ void MainWindow::makeActions() {
       tr("To the parameters"), QStringLiteral("P"), [this] { tray_->focusFirst(); }, b);
   action(tr("To the board"), QStringLiteral("Alt+B"), [this] { board_->setFocus(); });
   action(tr("Add a lane"), {}, [this] { edit(tr("Add lane"), edit::add_lane(shown(), "New lane")); });
+  wordCommands();
 }
 
 }  // namespace loom::app

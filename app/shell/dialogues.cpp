@@ -133,12 +133,15 @@ bool MainWindow::writeBolt(const QString& path) {
 }
 
 void MainWindow::commandLine() {
-  QStringList entries;
-  for (const QAction* a : commands_)
+  QStringList entries, words;
+  for (const QAction* a : commands_) {
+    words << a->data().toString();
     entries << a->text() + (a->shortcut().isEmpty()
                                 ? QString()
                                 : QStringLiteral("    ") + a->shortcut().toString(QKeySequence::NativeText));
-  pick(this, tr("Commands"), entries, [this](int i) { commands_[static_cast<std::size_t>(i)]->trigger(); });
+  }
+  pick(
+      this, tr("Commands"), entries, [this](int i) { commands_[static_cast<std::size_t>(i)]->trigger(); }, words);
 }
 
 void MainWindow::find() {

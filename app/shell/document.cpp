@@ -10,6 +10,7 @@
 #include <QStandardPaths>
 
 #include "core/bolt/package.h"
+#include "core/graph/allowed_files.h"
 #include "core/graph/edit.h"
 #include "core/graph/json.h"
 #include "core/nodes/catalogue.h"
@@ -103,6 +104,8 @@ Material Document::movedTo(const QString& path) const {
       from == to || sealed ? material() : edit::rename_files(material(), catalogue(), [&](const std::string& name) {
         const std::filesystem::path whole =
             std::filesystem::path(name).is_absolute() ? std::filesystem::path(name) : from / name;
+        if (material().files && !leads_outside(*material().files, name))
+          allow_files(whole);  // what was read goes on being read
         const std::filesystem::path beside = whole.lexically_relative(to);
         return beside.empty() || beside.native().rfind("..", 0) == 0 ? whole.string() : beside.string();
       });

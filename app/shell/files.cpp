@@ -38,6 +38,7 @@ bool MainWindow::openPath(const QString& path) {
   const auto faults = validate(document_.material(), catalogue());
   if (!faults.empty()) say(QString::fromStdString(faults.front().text()));
   noteRecent(path);
+  askForOutside();
   board_->select({});
   board_->fitAll();
   return true;
@@ -144,8 +145,10 @@ void MainWindow::offerRecovery() {
     const auto done = document_.recover(file);
     if (!done)
       QMessageBox::warning(this, tr("Cannot open"), QString::fromStdString(done.error().text()));
-    else
+    else {
+      askForOutside();
       board_->fitAll();
+    }
     return;
   }
 }

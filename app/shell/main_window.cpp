@@ -4,6 +4,7 @@
 #include <QApplication>
 #include <QLabel>
 #include <QMenu>
+#include <QMessageBox>
 #include <QPushButton>
 #include <QSettings>
 #include <QSplitter>
@@ -14,6 +15,7 @@
 #include "app/shell/theme.h"
 #include "app/shell/times_panel.h"
 #include "app/tray/values_panel.h"
+#include "core/graph/allowed_files.h"
 #include "core/graph/groups.h"
 #include "core/graph/rework.h"
 #include "core/graph/validate.h"
@@ -138,6 +140,7 @@ void MainWindow::connectTray() {
                 return edit(tr("Turn %1").arg(label), edit::set_value(shown(), follow->value, value),
                             QString::fromStdString(node + param));
             const bool file = p && p->kind == ParameterKind::file;
+            if (file) allowChosen(value);
             edit(tr("Set %1").arg(label), edit::set_param(shown(), node, param, file ? besideDocument(value) : value),
                  QString::fromStdString(node + "." + param));
           });
@@ -184,6 +187,32 @@ ParamValue MainWindow::besideDocument(const ParamValue& value) const {
 void MainWindow::reloadFiles() {
   watchFiles();
   wish();
+}
+
+// Whoever chooses a file wants it read, wherever it lies.
+void MainWindow::allowChosen(const ParamValue& value) {
+  const auto* name = std::get_if<std::string>(&value);
+  const auto& files = document_.material().files;
+  if (name && !name->empty()) allow_files((files ? files->folder : std::filesystem::path()) / *name);
+}
+
+// Files outside a document's folder are read only if the person agrees: a stranger's document may name any.
+void MainWindow::askForOutside() {
+  const Material& m = document_.material();
+  const FileRoot root = m.files ? *m.files : FileRoot{};
+  QStringList named;
+  for (const std::string& name : edit::file_names(m, catalogue()))
+    if (leads_outside(root, name)) named << QString::fromStdString((root.folder / name).lexically_normal().string());
+  if (named.isEmpty()) return;
+  QMessageBox box(QMessageBox::Question, tr("Files outside the document's folder"),
+                  tr("%1 wants to read files from elsewhere. Read them?").arg(QString::fromStdString(m.name)),
+                  QMessageBox::Yes | QMessageBox::No, this);
+  box.setInformativeText(named.mid(0, 12).join(QLatin1Char('\n')) +
+                         (named.size() > 12 ? tr("\nand %1 more").arg(named.size() - 12) : QString()));
+  box.setDefaultButton(QMessageBox::No);
+  if (box.exec() != QMessageBox::Yes) return;
+  for (const QString& file : named) allow_files(file.toStdString());
+  reloadFiles();
 }
 
 // What changes on disc is woven anew: an edited drawing shows at once.

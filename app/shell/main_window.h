@@ -92,6 +92,8 @@ class MainWindow : public QMainWindow {
   void watchFiles();
   void removeIdle();
   void reloadFiles();
+  void allowChosen(const ParamValue& value);
+  void askForOutside();
   void showSeen(const SeenPtr& seen);
   void say(const QString& text);
   bool mayLeave();
@@ -102,6 +104,7 @@ class MainWindow : public QMainWindow {
   void refreshRecent();
   void noteRecent(const QString& path);
   void commandLine();
+  void wordCommands();
   void find();
   void findParameter();
   void makeDialOfFocus();

@@ -6,19 +6,11 @@
 #include <QListWidget>
 #include <QVBoxLayout>
 #include <algorithm>
-#include <numeric>
 #include <vector>
 
-namespace loom::app {
+#include "app/base/ranking.h"
 
-bool matches(const QString& text, const QString& typed) {
-  if (text.contains(typed, Qt::CaseInsensitive)) return true;
-  const auto begins = [&](const QString& word) {
-    return text.startsWith(word, Qt::CaseInsensitive) || text.contains(QLatin1Char(' ') + word, Qt::CaseInsensitive);
-  };
-  const QStringList words = typed.split(QLatin1Char(' '), Qt::SkipEmptyParts);
-  return std::all_of(words.begin(), words.end(), begins);
-}
+namespace loom::app {
 
 void pick(QWidget* parent, const QString& title, const QStringList& entries, const std::function<void(int)>& chosen,
           const QStringList& also) {
@@ -34,28 +26,21 @@ void pick(QWidget* parent, const QString& title, const QStringList& entries, con
   box->addWidget(list);
   const auto refill = [&](const QString& typed) {
     list->clear();
-    // What begins so stands before what has a word that does, and that before the rest.
-    std::vector<int> order(static_cast<std::size_t>(entries.size()));
-    std::iota(order.begin(), order.end(), 0);
-    const auto rank = [&](int i) {
-      return typed.isEmpty() || entries[i].startsWith(typed, Qt::CaseInsensitive) ? 0
-             : entries[i].contains(QLatin1Char(' ') + typed, Qt::CaseInsensitive) ? 1
-                                                                                  : 2;
-    };
-    std::stable_sort(order.begin(), order.end(), [&](int a, int b) { return rank(a) < rank(b); });
-    for (const int i : order)
-      if (const qsizetype at = also.value(i).indexOf(typed, 0, Qt::CaseInsensitive);
-          matches(entries[i], typed) || at >= 0) {
-        const QString found =
-            typed.isEmpty() || at < 0
-                ? QString()
-                : QStringLiteral("    … ") +
-                      also[i]
-                          .mid(std::max<qsizetype>(0, also[i].lastIndexOf(QLatin1Char('\n'), at) + 1), 60)
-                          .section(QLatin1Char('\n'), 0, 0);
-        auto* item = new QListWidgetItem(entries[i] + found, list);
-        item->setData(Qt::UserRole, i);
-      }
+    std::vector<std::pair<int, int>> found;
+    for (int i = 0; i < entries.size(); ++i)
+      if (const int r = rank(entries[i], also.value(i), typed); r >= 0) found.emplace_back(r, i);
+    std::stable_sort(found.begin(), found.end(), [](const auto& a, const auto& b) { return a.first < b.first; });
+    for (const auto& [r, i] : found) {
+      const qsizetype at = also.value(i).indexOf(typed, 0, Qt::CaseInsensitive);
+      const QString why = typed.isEmpty() || at < 0 || entries[i].contains(typed, Qt::CaseInsensitive)
+                              ? QString()
+                              : QStringLiteral("    … ") +
+                                    also[i]
+                                        .mid(std::max<qsizetype>(0, also[i].lastIndexOf(QLatin1Char('\n'), at) + 1), 60)
+                                        .section(QLatin1Char('\n'), 0, 0);
+      auto* item = new QListWidgetItem(entries[i] + why, list);
+      item->setData(Qt::UserRole, i);
+    }
     list->setCurrentRow(0);
   };
   refill({});

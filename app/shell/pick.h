@@ -7,9 +7,6 @@ class QWidget;
 
 namespace loom::app {
 
-/// Whether what is typed stands in the text, or each of its words begins a word there.
-bool matches(const QString& text, const QString& typed);
-
 /// A line to type in above a list that narrows; `chosen` gets the entry's place in `entries`, unless the dialogue is
 /// left. `also`: text by which an entry is found beside its own; where that is what fits, it is shown.
 void pick(QWidget* parent, const QString& title, const QStringList& entries, const std::function<void(int)>& chosen,

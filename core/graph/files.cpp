@@ -1,9 +1,12 @@
 // One store for the process: what was read stays until the file changes.
 #include "core/graph/files.h"
 
+#include <algorithm>
 #include <mutex>
+#include <vector>
 
 #include "core/base/hash.h"
+#include "core/graph/allowed_files.h"
 #include "core/graph/json.h"
 
 namespace loom {
@@ -15,7 +18,47 @@ struct Known {
   FileBytes file;
 };
 
+std::filesystem::path path_of(const FileRoot& root, const std::string& name) {
+  return std::filesystem::path(name).is_absolute() ? std::filesystem::path(name) : root.folder / name;
+}
+
+// Where a path leads once links and ".." are followed; it need not exist.
+std::filesystem::path followed(const std::filesystem::path& path) {
+  std::error_code failed;
+  auto real = std::filesystem::weakly_canonical(path, failed);
+  return failed ? path.lexically_normal() : real;
+}
+
+bool within(const std::filesystem::path& folder, const std::filesystem::path& path) {
+  const auto [end, at] = std::mismatch(folder.begin(), folder.end(), path.begin(), path.end());
+  return end == folder.end();
+}
+
+struct Allowed {
+  std::mutex mutex;
+  std::vector<std::filesystem::path> paths;
+};
+Allowed& allowed() {
+  static Allowed all;
+  return all;
+}
+
 }  // namespace
+
+void allow_files(const std::filesystem::path& file_or_folder) {
+  auto path = followed(std::filesystem::absolute(file_or_folder));
+  if (!path.has_filename()) path = path.parent_path();  // written with a stroke at its end
+  const std::lock_guard lock(allowed().mutex);
+  allowed().paths.push_back(std::move(path));
+}
+
+bool leads_outside(const FileRoot& root, const std::string& name) {
+  if (root.sealed || root.packed.count(name)) return false;
+  const auto path = followed(path_of(root, name));
+  if (!root.folder.empty() && within(followed(root.folder), path)) return false;
+  const std::lock_guard lock(allowed().mutex);
+  return std::ranges::none_of(allowed().paths, [&](const auto& folder) { return within(folder, path); });
+}
 
 FileBytes bytes_of(std::string name, std::string bytes) {
   const std::uint64_t hash = hash_text(bytes);
@@ -25,8 +68,12 @@ FileBytes bytes_of(std::string name, std::string bytes) {
 Result<FileBytes> find_file(const FileRoot& root, const std::string& name) {
   if (const auto it = root.packed.find(name); it != root.packed.end()) return it->second;
   if (root.sealed) return Error{name, "is not packed in this bolt", "Ask for the bolt again"};
-  const std::filesystem::path path =
-      std::filesystem::path(name).is_absolute() ? std::filesystem::path(name) : root.folder / name;
+  const std::filesystem::path path = path_of(root, name);
+  if (leads_outside(root, name))
+    return Error{
+        path.string(), "lies outside the document's folder",
+        "Put it beside the document, or allow its folder: --allow on the command line; in the window choose it "
+        "anew"};
   std::error_code gone;
   const auto time = std::filesystem::last_write_time(path, gone);
   const auto size = gone ? 0 : std::filesystem::file_size(path, gone);

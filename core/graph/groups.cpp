@@ -463,7 +463,7 @@ Material inside_of(const Material& m, const std::string& group) {
   view.name = g.name;
   view.lanes = g.lanes;
   if (view.lanes.empty()) view.lanes.push_back({"inside", "Inside", 0});
-  view.lanes.insert(view.lanes.begin(), {kComesIn, "Comes in", 3});
+  view.lanes.insert(view.lanes.begin(), {kComesIn, "Inputs", 3});
   view.nodes = g.nodes;
   view.threads = g.threads;
   view.stages = g.stages;

@@ -274,13 +274,20 @@ void read_groups(const Json& j, Material& m, std::vector<Error>* warnings) {
   }
 }
 
-Material material_from(const Json& j, std::vector<Error>* warnings) {
-  need_object(j, "document");
-  const int format = whole_at(j, "format", "document", 0);
-  if (format < 1) fail("document", "has no 'format' number", "Is this a .loom file? Write \"format\": 1");
+// Brings it to the format that is read here.
+void bring_up(Json& j, const std::string& where) {
+  need_object(j, where);
+  const int format = whole_at(j, "format", where, 0);
+  if (format < 1)
+    fail(where, "has no 'format' number", "Is this a .loom file? Write \"format\": " + std::to_string(kFormat));
   if (format > kFormat)
-    fail("document", "is of format " + std::to_string(format) + ", newer than this program knows",
+    fail(where, "is of format " + std::to_string(format) + ", newer than this program knows",
          "Open it with a newer version");
+  migrate(j, format);
+}
+
+Material material_from(Json& j, std::vector<Error>* warnings) {
+  bring_up(j, "document");
   Material m;
   m.name = text_at(j, "name", "document", "Untitled");
   m.notes = text_at(j, "notes", "document");
@@ -533,7 +540,8 @@ Json param_to_json(const ParamValue& value) {
 Result<Material> read_material(std::string_view text, std::vector<Error>* warnings) {
   auto json = parse(text);
   if (!json) return json.error();
-  return guarded([&] { return material_from(*json, warnings); });
+  Json tree = std::move(json).value();
+  return guarded([&] { return material_from(tree, warnings); });
 }
 
 std::string write_material(const Material& material) {
@@ -585,12 +593,13 @@ std::string write_snippet(const Material& material, const std::vector<std::strin
 Result<Material> read_snippet(std::string_view text) {
   auto json = parse(text);
   if (!json) return json.error();
+  Json tree = std::move(json).value();
   return guarded([&] {
-    need_object(*json, "clipboard");
-    if (!json->contains("part")) fail("clipboard", "holds no nodes", "Copy some nodes first");
+    bring_up(tree, "clipboard");
+    if (!tree.contains("part")) fail("clipboard", "holds no nodes", "Copy some nodes first");
     Material m;
-    read_graph(*json, m, "", nullptr);
-    read_groups(*json, m, nullptr);
+    read_graph(tree, m, "", nullptr);
+    read_groups(tree, m, nullptr);
     return m;
   });
 }

@@ -7,10 +7,10 @@
 
 #include "core/base/error.h"
 #include "core/graph/material.h"
+#include "core/graph/migrate.h"
 
 namespace loom {
 
-constexpr int kFormat = 1;
 constexpr std::size_t kMostDocumentBytes = std::size_t{32} << 20;
 
 /// Reads a document.

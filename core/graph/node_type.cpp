@@ -62,6 +62,8 @@ std::optional<Kind> common_kind(const NodeType& type, const std::vector<Kind>& k
     widest = wider(widest, kind == Kind::normal ? Kind::vector3 : kind);
   }
   if (direction) return Kind::normal;
+  // Both have three: the pegs' order must not decide.
+  if (widest == Kind::vector3 && any_of(Kind::colour)) return Kind::colour;
   return widest == Kind::any ? Kind::scalar : widest;
 }
 

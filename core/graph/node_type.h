@@ -64,6 +64,9 @@ struct Peg {
   bool place = false;
   /// Of an input: how it changes from sample to sample is asked for.
   bool slopes = false;
+  /// Coordinates of laid units: read whole while a rule or a formula over units reads a map, which is that at the place
+  /// where a unit comes to lie.
+  bool whole_for_maps = false;
 };
 
 /// A peg that takes or gives places: coordinates with the footprint they have, which is kept where they are stored.

@@ -8,6 +8,8 @@
 #include <sstream>
 #include <unordered_map>
 
+#include "core/graph/allowed_files.h"
+#include "core/graph/edit.h"
 #include "core/graph/offered.h"
 #include "core/graph/output_kinds.h"
 #include "core/graph/worked_values.h"
@@ -520,7 +522,13 @@ std::vector<Error> validate(const Material& material, const Catalogue& catalogue
 }
 
 std::vector<Error> all_faults(const Material& material, const Catalogue& catalogue) {
-  return faults_of(material, catalogue, true);
+  std::vector<Error> faults = faults_of(material, catalogue, true);
+  const FileRoot root = material.files ? *material.files : FileRoot{};
+  for (const std::string& name : edit::file_names(material, catalogue))
+    if (leads_outside(root, name))
+      faults.push_back({"file " + name, "lies outside the document's folder",
+                        "Put it beside the document, or allow its folder with --allow"});
+  return faults;
 }
 
 Kind output_kind(const Material& material, const Catalogue& catalogue, const std::string& node,

@@ -74,7 +74,7 @@ Material example_of(const NodeType& type, const Catalogue& catalogue) {
 }
 
 std::string example_output(const NodeType& type) {
-  for (const char* first : {"height", "result", "colour", "value", "normal", "mask", "tone"})
+  for (const char* first : {"height", "result", "colour", "value", "normal", "mask", "grey"})
     if (type.output(first)) return std::string("shown.") + first;
   return "shown." + type.outputs.front().id;
 }

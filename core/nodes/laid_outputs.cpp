@@ -32,7 +32,7 @@ Reg fetch(Builder& b, Reg unit, std::vector<float> column) {
 void emit_unit_outputs(Emitter& e, const std::shared_ptr<const Laid>& laid, const LaidUnits& units, Reg unit, Reg x,
                        Reg y, Reg footprint) {
   Builder& b = e.b;
-  e.out("tone", fetch(b, unit, laid->tone));
+  e.out("grey", fetch(b, unit, laid->tone));
   e.out("regions", Strands{.kind = Kind::regions, .at = {unit}, .regions = laid->regions});
   const Reg half_u = fetch(b, unit, units.half_u), half_v = fetch(b, unit, units.half_v);
   const Reg there = b.apply(Op::less_equal, b.constant(0), unit), zero = b.constant(0);
@@ -58,7 +58,9 @@ Parameter per_unit(std::string id, std::string label, Unit unit, ParamValue init
 }
 
 std::vector<Peg> laid_inputs() {
-  return {place_peg("coordinates", "Coordinates"),
+  Peg coordinates = place_peg("coordinates", "Coordinates");
+  coordinates.whole_for_maps = true;
+  return {std::move(coordinates),
           {"map_a", "Map A", Kind::scalar, true},
           {"map_b", "Map B", Kind::scalar, true},
           {"map_c", "Map C", Kind::scalar, true},
@@ -68,7 +70,7 @@ std::vector<Peg> laid_inputs() {
 std::vector<Peg> laid_outputs() {
   return {{"mask", "Mask"},
           {"height", "Height"},
-          {"tone", "Tone"},
+          {"grey", "Grey"},
           {"regions", "Regions", Kind::regions},
           place_peg("unit_coordinates", "Unit coordinates"),
           {"unit_centre", "Unit centre", Kind::vector2},

@@ -6,6 +6,7 @@
 #include <cmath>
 
 #include "core/base/hash.h"
+#include "core/nodes/places_of_coordinates.h"
 #include "core/program/formula.h"
 
 namespace loom {
@@ -80,7 +81,17 @@ std::vector<std::string> read_elsewhere(const NodeCall& call, const Parameter& b
 
 }  // namespace
 
+bool NodeCall::reads_maps_at_units() const {
+  return std::ranges::any_of(type_.parameters, [this](const Parameter& p) {
+    const ParamValue& held = param(p.id);
+    const auto* rule = std::get_if<Rule>(&held);
+    const auto* formula = std::get_if<Formula>(&held);
+    return p.per_unit && ((rule && rule->by == "map") || (formula && formula->text.find("map_") != std::string::npos));
+  });
+}
+
 bool NodeCall::reads_whole(const Peg& peg) const {
+  if (peg.whole_for_maps && reads_maps_at_units()) return true;
   const Parameter* by = peg.whole || peg.whole_when.empty() ? nullptr : type_.parameter(peg.whole_when);
   if (!by) return peg.whole;
   if (by->kind != ParameterKind::formula) return toggle(by->id);
@@ -218,7 +229,19 @@ Strands Emitter::in_as(std::string_view peg, Kind kind) {
 
 namespace {
 
-enum Attribute : std::uint32_t { kIndex, kRow, kColumn, kCentreU, kCentreV, kSizeU, kSizeV, kLevel, kKey };
+enum Attribute : std::uint32_t {
+  kIndex,
+  kRow,
+  kColumn,
+  kCentreU,
+  kCentreV,
+  kSizeU,
+  kSizeV,
+  kLevel,
+  kKey,
+  kLiesU,
+  kLiesV
+};
 
 // The equations of docs/format.md: t in 0..1 for each unit, then from + (to - from) * t.
 Reg rule_share(Builder& b, const Rule& rule, const UnitSamples& units, std::uint64_t seed,
@@ -246,10 +269,22 @@ Reg rule_share(Builder& b, const Rule& rule, const UnitSamples& units, std::uint
 
 }  // namespace
 
-Reg Emitter::map_at_centre(Builder& own, std::string_view peg) {
+std::array<std::vector<float>, 2> Emitter::where_they_lie(const UnitSamples& units) {
+  const Field* coordinates = whole("coordinates");
+  if (!coordinates || units.count() == 0) return {units.centre_u, units.centre_v};
+  if (!bent_) bent_ = std::make_shared<PlacesOfCoordinates>(coordinates->strand[0], coordinates->strand[1]);
+  std::array<std::vector<float>, 2> places{units.centre_u, units.centre_v};
+  for (std::size_t i = 0; i < units.count(); ++i) {
+    const auto [u, v] = bent_->find(units.centre_u[i], units.centre_v[i]);
+    places[0][i] = u, places[1][i] = v;
+  }
+  return places;
+}
+
+Reg Emitter::map_where_it_lies(Builder& own, std::string_view peg) {
   const auto levels = sampled(peg, 0);
   if (levels->levels.empty()) return own.constant(0);
-  return own.apply(kSample, {own.attribute(kCentreU), own.attribute(kCentreV), own.footprint()}, levels, 1)[0];
+  return own.apply(kSample, {own.attribute(kLiesU), own.attribute(kLiesV), own.footprint()}, levels, 1)[0];
 }
 
 std::optional<Strands> Emitter::formula_over_units(Builder& own, std::string_view id, const Formula& formula,
@@ -267,7 +302,7 @@ std::optional<Strands> Emitter::formula_over_units(Builder& own, std::string_vie
   scope.names["size"] = {.kind = Kind::vector2, .at = {own.attribute(kSizeU), own.attribute(kSizeV)}};
   for (const Peg& p : type().inputs)
     if (p.id.rfind("map_", 0) == 0 && connected(p.id)) {
-      name(p.id, map_at_centre(own, p.id));
+      name(p.id, map_where_it_lies(own, p.id));
       scope.maps[p.id] = [this, &own, id = p.id](Reg u, Reg v) {
         return Strands{.kind = Kind::scalar, .at = own.apply(kSample, {u, v, own.footprint()}, sampled(id, 0), 1)};
       };
@@ -300,7 +335,7 @@ std::vector<std::vector<float>> Emitter::per_unit_lanes(std::string_view id, con
   Strands result{.kind = Kind::scalar, .at = {own.constant(0)}};
   if (rule) {
     const Reg t =
-        rule_share(own, *rule, units, seed(id), [&](const std::string& peg) { return map_at_centre(own, peg); });
+        rule_share(own, *rule, units, seed(id), [&](const std::string& peg) { return map_where_it_lies(own, peg); });
     result.at[0] = own.mix(own.constant(static_cast<float>(rule->from.number)),
                            own.constant(static_cast<float>(rule->to.number)), t);
   } else if (const auto compiled = formula_over_units(own, id, *formula, units)) {
@@ -317,9 +352,10 @@ std::vector<std::vector<float>> Emitter::per_unit_lanes(std::string_view id, con
     own.store(lane, static_cast<int>(i));
     columns.push_back(values[i].data());
   }
-  const float* attributes[] = {units.index.data(),    units.row.data(),      units.column.data(),
-                               units.centre_u.data(), units.centre_v.data(), units.size_u.data(),
-                               units.size_v.data(),   units.level.data(),    units.key.data()};
+  const auto [lies_u, lies_v] = where_they_lie(units);
+  const float* attributes[] = {units.index.data(),    units.row.data(),    units.column.data(), units.centre_u.data(),
+                               units.centre_v.data(), units.size_u.data(), units.size_v.data(), units.level.data(),
+                               units.key.data(),      lies_u.data(),       lies_v.data()};
   run_samples(own.build(), units.count(), attributes, columns, stop);
   if (spreads) {
     auto& noted = (*spreads)[std::string(id)];

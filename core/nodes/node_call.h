@@ -53,6 +53,8 @@ class NodeCall {
   /// Whether the kernel asks how its value at this peg changes from sample to sample: a formula that reads maps
   /// elsewhere.
   bool reads_slopes(const Peg& peg) const;
+  /// Whether a rule or a formula over units reads a map.
+  bool reads_maps_at_units() const;
 
  private:
   const NodeType& type_;
@@ -70,6 +72,8 @@ struct UnitSamples {
   std::size_t count() const { return index.size(); }
   void add(float at_row, float at_column, float u, float v, float wide, float tall, std::uint32_t unit_key);
 };
+
+class PlacesOfCoordinates;
 
 class Emitter : public NodeCall {
  public:
@@ -152,13 +156,16 @@ class Emitter : public NodeCall {
   std::vector<std::vector<float>> per_unit_lanes(std::string_view id, const UnitSamples& units, std::size_t lanes);
   std::optional<Strands> formula_over_units(Builder& own, std::string_view id, const Formula& formula,
                                             const UnitSamples& units);
-  Reg map_at_centre(Builder& own, std::string_view peg);
+  /// Where on the tile each unit comes to lie: at its centre, unless the coordinates are bent.
+  std::array<std::vector<float>, 2> where_they_lie(const UnitSamples& units);
+  Reg map_where_it_lies(Builder& own, std::string_view peg);
   Strands moved(const Field& source, Reg u, Reg v, Reg footprint);
   Strands moved_regions(const Field& source, Reg u, Reg v);
 
   std::map<std::string, Strands, std::less<>> inputs_;
   std::map<std::string, Field, std::less<>> whole_;
   std::map<const Plane*, std::shared_ptr<const Sampled>> sampled_;
+  std::shared_ptr<const PlacesOfCoordinates> bent_;
   Shelf shelf_;
   using NodeCall::size;
 };

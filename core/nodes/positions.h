@@ -14,9 +14,9 @@ struct Lattice {
 /// `count` periods along a direction in degrees, anticlockwise as seen (v runs down), snapped to whole periods.
 inline Lattice lattice_vector(double count, double degrees) {
   const double angle = degrees * 0.017453292519943295;
-  // Angle 0: stripes run along u, so the phase grows along v.
-  return {static_cast<int>(std::lround(count * std::sin(angle))),
-          static_cast<int>(std::lround(count * std::cos(angle)))};
+  // The phase grows along the angle, anticlockwise from the right; v runs down.
+  return {static_cast<int>(std::lround(count * std::cos(angle))),
+          static_cast<int>(std::lround(-count * std::sin(angle)))};
 }
 
 inline Reg lattice_phase(Builder& b, Lattice lattice, Reg u, Reg v) {

@@ -57,8 +57,10 @@ HWY_INLINE V outline_distance(const LaidUnits& t, size_t from, size_t to, V x, V
 
 struct Nearest {
   V distance, unit, x, y;
+  V next, joint, next_joint;  // the distance of the unit after it, and what both keep free: where joints are kept
 };
 
+template <bool kJoints>
 HWY_INLINE void consider(const LaidUnits& t, size_t k, V u, V v, Nearest& best) {
   const auto id = static_cast<size_t>(t.unit[k]);
   const V du = hn::Sub(u, set(t.at_u[k])), dv = hn::Sub(v, set(t.at_v[k])), cosine = set(t.cosine[id]),
@@ -69,6 +71,14 @@ HWY_INLINE void consider(const LaidUnits& t, size_t k, V u, V v, Nearest& best) 
                          : outline_distance(t, static_cast<size_t>(t.outline_first[id]),
                                             static_cast<size_t>(t.outline_first[id + 1]), x, y, set(t.radius[id]));
   const auto closer = hn::Lt(distance, best.distance);
+  if constexpr (kJoints) {
+    // Lanes of two cells try a unit twice: it is not its own neighbour.
+    const V joint = set(t.joint[id]);
+    const auto second = hn::And(hn::Lt(distance, best.next), hn::Ne(best.unit, set(static_cast<float>(id))));
+    best.next_joint = hn::IfThenElse(closer, best.joint, hn::IfThenElse(second, joint, best.next_joint));
+    best.next = hn::IfThenElse(closer, best.distance, hn::IfThenElse(second, distance, best.next));
+    best.joint = hn::IfThenElse(closer, joint, best.joint);
+  }
   best.distance = hn::Min(distance, best.distance);
   best.unit = hn::IfThenElse(closer, set(static_cast<float>(id)), best.unit);
   best.x = hn::IfThenElse(closer, x, best.x);
@@ -77,7 +87,8 @@ HWY_INLINE void consider(const LaidUnits& t, size_t k, V u, V v, Nearest& best) 
 
 // A vector's lanes mostly share a cell of the grid, or a few along a row: their candidates are tried on all lanes at
 // once. A candidate that belongs to another lane's cell does no harm: the nearest wins.
-void laid(const StripCall& c) {
+template <bool kJoints>
+void laid_units(const StripCall& c) {
   const auto& t = static_cast<const LaidUnits&>(*c.resource);
   const D d;
   const DI di;
@@ -92,19 +103,32 @@ void laid(const StripCall& c) {
             cv = hn::Min(hn::ConvertTo(di, hn::Mul(v, grid)), most);
     alignas(64) std::int32_t cells[16];
     hn::Store(hn::Add(hn::Mul(cv, hn::Set(di, t.grid)), cu), di, cells);
-    Nearest best{set(1e9f), set(-1), hn::Zero(d), hn::Zero(d)};
+    Nearest best{set(1e9f), set(-1), hn::Zero(d), hn::Zero(d), set(1e9f), hn::Zero(d), hn::Zero(d)};
     // Cells in the order of the lanes, each once in a row: the result does not depend on how wide a vector is.
     for (size_t lane = 0; lane < n; ++lane) {
       if (lane > 0 && cells[lane] == cells[lane - 1]) continue;
       const auto cell = static_cast<size_t>(cells[lane]);
       for (auto k = static_cast<size_t>(t.first[cell]); k < static_cast<size_t>(t.first[cell + 1]); ++k)
-        consider(t, k, u, v, best);
+        consider<kJoints>(t, k, u, v, best);
+    }
+    // Units that collide keep their joint between them: each ends half a joint before the line that is as far from
+    // both. Where they do not, their distances add up to a joint or more, and nothing changes.
+    if constexpr (kJoints) {
+      const V joint = hn::Mul(hn::Add(best.joint, best.next_joint), set(0.9999f));
+      best.distance = hn::Max(best.distance, hn::Mul(hn::Add(hn::Sub(best.distance, best.next), joint), set(0.5f)));
     }
     hn::Store(best.unit, d, c.result[0] + i);
     hn::Store(best.x, d, c.result[1] + i);
     hn::Store(best.y, d, c.result[2] + i);
     hn::Store(hn::Min(best.distance, set(1)), d, c.result[3] + i);
   }
+}
+
+void laid(const StripCall& c) {
+  if (static_cast<const LaidUnits&>(*c.resource).joint.empty())
+    laid_units<false>(c);
+  else
+    laid_units<true>(c);
 }
 
 // Bilinear on the torus at (u, v), shares of the tile.

@@ -101,6 +101,7 @@ struct LaidUnits : Resource {
   /// axes; its edge lies `radius` outside of them. Empty where all are boxes; no corners: a box.
   std::vector<std::int32_t> outline_first;
   std::vector<float> outline_x, outline_y;
+  std::vector<float> joint;         ///< half of the joint that each unit keeps to any other; empty: none
   std::int32_t grid = 1;            ///< cells along each side
   std::vector<std::int32_t> first;  ///< grid*grid + 1 offsets into the candidates
   std::vector<std::int32_t> unit;   ///< of each candidate

@@ -249,7 +249,7 @@ class TestTray : public QObject {
     x = edit::connect(std::move(x), {"motif", "value", "bevel", "mask"});
     QVERIFY(handlesOf(x, "bevel", "height").empty() && handlesOf(x, "value_noise", "value").empty());
     x = edit::connect(std::move(x), {"value_noise", "value", "bevel", "profile_map"});
-    x = edit::set_param(std::move(x), "bevel", "line", 0.25);
+    x = edit::set_param(std::move(x), "bevel", "profile_row", 0.25);
     const auto handles = handlesOf(x, "value_noise", "value");
     QCOMPARE(handles.size(), std::size_t{1});
     QCOMPARE(handles[0].node, std::string("bevel"));
@@ -263,7 +263,7 @@ class TestTray : public QObject {
     QTest::mousePress(loupe(), Qt::LeftButton, {}, from.toPoint());
     for (int i = 1; i <= 6; ++i) QTest::mouseMove(loupe(), from.toPoint() + QPoint(0, 5 * i));
     QTest::mouseRelease(loupe(), Qt::LeftButton, {}, from.toPoint() + QPoint(0, 30));
-    QVERIFY(std::get<double>(param("bevel", "line")) > 0.3);
+    QVERIFY(std::get<double>(param("bevel", "profile_row")) > 0.3);
   }
   void everyHandleNamesItsParameter() {
     for (const NodeType* t : catalogue().all())

@@ -160,7 +160,7 @@ class TestWindow : public QObject {
     add(QStringLiteral("dye"));
     board()->fitAll();
     QCOMPARE(m().threads.size(), std::size_t{2});
-    QTest::keyPress(board(), Qt::Key_K);
+    key(Qt::Key_K);
     const QPoint top = at("gradient_noise"), low = at("dye");
     // One stroke, there and back: across the channel below the first tag, then across the one above the last.
     const std::array<QPoint, 4> stroke{QPoint(top.x() - 66, top.y() + 46), QPoint(top.x() + 66, top.y() + 46),
@@ -168,13 +168,21 @@ class TestWindow : public QObject {
     QTest::mousePress(board(), Qt::LeftButton, {}, stroke[0]);
     for (const QPoint& p : stroke) QTest::mouseMove(board(), p);
     QTest::mouseRelease(board(), Qt::LeftButton, {}, stroke[3]);
-    QTest::keyRelease(board(), Qt::Key_K);
     QCOMPARE(m().threads.size(), std::size_t{0});
     w_->document().undo();
     QCOMPARE(m().threads.size(), std::size_t{2});
-    // Without the key the same drag selects.
+    QVERIFY(board()->cutting());  // until it is ended
+    key(Qt::Key_Escape);
+    QVERIFY(!board()->cutting());
+    // Without it the same drag selects.
     drag(stroke[0], stroke[2]);
     QCOMPARE(m().threads.size(), std::size_t{2});
+    // Alt and a stroke cut at once.
+    QTest::mousePress(board(), Qt::LeftButton, Qt::AltModifier, stroke[0]);
+    for (const QPoint& p : stroke) QTest::mouseMove(board(), p);
+    QTest::mouseRelease(board(), Qt::LeftButton, Qt::AltModifier, stroke[3]);
+    QCOMPARE(m().threads.size(), std::size_t{0});
+    QVERIFY(!board()->cutting());
   }
   void theAddLineFindsByWordsOfTheTrade() {
     add(QStringLiteral("voronoi"));

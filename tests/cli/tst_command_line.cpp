@@ -32,6 +32,26 @@ class TestCommandLine : public QObject {
     QVERIFY(all.size() > 50);
     QVERIFY(all[0].toObject().contains(QStringLiteral("parameters")));
   }
+  void filesElsewhereNeedToBeAllowed() {
+    QDir(dir_.path()).mkpath(QStringLiteral("art"));
+    QFile art(dir_.filePath(QStringLiteral("art/sign.svg"))), doc(dir_.filePath(QStringLiteral("doc/sign.loom")));
+    QDir(dir_.path()).mkpath(QStringLiteral("doc"));
+    QVERIFY(art.open(QIODevice::WriteOnly) && doc.open(QIODevice::WriteOnly));
+    art.write("<svg viewBox='0 0 10 10'><rect width='10' height='5'/></svg>");
+    doc.write(
+        QByteArray(R"({"format": 2, "lanes": [{"id": "a", "name": "A"}], "nodes": [{"id": "s", "type": "svg_drawing",
+      "lane": "a", "row": 0, "column": 0, "params": {"file": "../art/sign.svg"}}], "threads": [],
+      "hem": {"height": "s.mask"}})"));
+    art.close(), doc.close();
+    const Ran refused = run({"check", doc.fileName()});
+    QCOMPARE(refused.status, 1);
+    QVERIFY2(refused.err.contains("outside the document's folder") && refused.err.contains("--allow"), refused.err);
+    QCOMPARE(run({"render", doc.fileName(), "--size", "64", "--out", dir_.path()}).status, 1);
+    QCOMPARE(run({"check", doc.fileName(), "--allow", dir_.filePath(QStringLiteral("art"))}).status, 0);
+    const Ran done = run({"render", doc.fileName(), "--size", "64", "--out", dir_.path(), "--allow",
+                          dir_.filePath(QStringLiteral("art"))});
+    QVERIFY2(done.status == 0, done.err);
+  }
   void checkTellsGoodFromBad() {
     QCOMPARE(run({"check", floor_}).status, 0);
     QFile bad(dir_.filePath(QStringLiteral("bad.loom")));

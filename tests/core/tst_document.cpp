@@ -16,7 +16,7 @@ namespace {
 
 // The example of docs/format.md.
 const char* const kExample = R"({
-  "format": 1,
+  "format": 2,
   "name": "Quay floor",
   "tile_metres": 2.0,
   "seed": 7,
@@ -173,7 +173,7 @@ class TestDocument : public QObject {
     row(
         "two threads into one peg",
         [](Json& j) {
-          j["threads"].push_back({{"from", "laid.tone"}, {"to", "edge.mask"}});
+          j["threads"].push_back({{"from", "laid.grey"}, {"to", "edge.mask"}});
         },
         "another thread ends in the same peg");
     row(

@@ -93,7 +93,7 @@ class TestFamilies : public QObject {
     in["drive"] = field_of(Kind::scalar, bumpy(128, 1));
     const auto with = [&](const char* merge) {
       return range_of(
-                 plane("warp", 128, in, {{"amount", 0.05}, {"passes", 6.0}, {"merge", std::string(merge)}}, "result"))
+                 plane("warp", 128, in, {{"amount", 0.05}, {"pushes", 6.0}, {"merge", std::string(merge)}}, "result"))
           .mean;
     };
     QVERIFY(with("minimum") < with("mean") && with("mean") < with("maximum"));  // it eats, is soft, grows
@@ -121,8 +121,8 @@ class TestFamilies : public QObject {
     QVERIFY(std::abs(static_cast<double>(out.at("mean").strand[0]->at(5, 5)) - mean) < 1e-5);
     QVERIFY(std::abs(static_cast<double>(out.at("deviation").strand[0]->at(5, 5)) -
                      std::sqrt(square / n - mean * mean)) < 1e-4);
-    QCOMPARE(static_cast<double>(out.at("least").strand[0]->at(0, 0)), least);
-    QCOMPARE(static_cast<double>(out.at("most").strand[0]->at(0, 0)), most);
+    QCOMPARE(static_cast<double>(out.at("minimum").strand[0]->at(0, 0)), least);
+    QCOMPARE(static_cast<double>(out.at("maximum").strand[0]->at(0, 0)), most);
   }
   void colourAdjustAtItsStartChangesNothing() {
     Fields in;
@@ -161,7 +161,8 @@ class TestFamilies : public QObject {
         256, [](double u, double v) { return std::clamp(0.5 + (0.2 - std::hypot(u - 0.5, v - 0.5)) * 256, 0.0, 1.0); });
     for (const double by : {0.05, -0.05}) {
       const double mean = static_cast<double>(
-                       range_of(plane("grow_and_shrink", 256, one("mask", disc.clone()), {{"by", by}}, "mask")).mean),
+                       range_of(plane("grow_and_shrink", 256, one("mask", disc.clone()), {{"distance", by}}, "mask"))
+                           .mean),
                    expected = 3.14159265 * (0.2 + by) * (0.2 + by);
       QVERIFY2(std::abs(mean - expected) < 0.01 * expected,
                qPrintable(QStringLiteral("%1, not %2").arg(mean).arg(expected)));
@@ -231,8 +232,8 @@ class TestFamilies : public QObject {
   void keptAndOtherRegionsMakeTheWhole() {
     Fields in;
     in["regions"] = bumpy_field(Kind::regions, 128, 1);
-    const Plane kept = plane("keep_regions", 128, in, {{"least", 0.3}}, "mask"),
-                others = plane("keep_regions", 128, in, {{"least", 0.3}, {"others", 1.0}}, "mask");
+    const Plane kept = plane("keep_regions", 128, in, {{"minimum", 0.3}}, "mask"),
+                others = plane("keep_regions", 128, in, {{"minimum", 0.3}, {"inverted", 1.0}}, "mask");
     for (std::size_t i = 0; i < kept.texels(); ++i)
       QCOMPARE(kept.data()[i] + others.data()[i], in["regions"].strand[0]->data()[i] >= 0 ? 1.0f : 0.0f);
   }
@@ -321,8 +322,8 @@ class TestFamilies : public QObject {
   void valuesReachUnderTheJoints() {
     Fields in = disc_and_strip(256);
     const Resolved on{{"reach", 1.0}};
-    const Plane bare = plane("region_values", 256, in, {}, "tone"),
-                reached = plane("region_values", 256, in, on, "tone");
+    const Plane bare = plane("region_values", 256, in, {}, "grey"),
+                reached = plane("region_values", 256, in, on, "grey");
     int inside = 0, outside = 0;
     for (std::size_t i = 0; i < bare.texels(); ++i) {
       const bool there = in["regions"].strand[0]->data()[i] >= 0;
@@ -407,7 +408,7 @@ class TestFamilies : public QObject {
     QVERIFY(points.size() >= 62 && points.size() <= 66);
     for (const char* measure : {"manhattan", "chebyshev"}) {
       Resolved p = base;
-      p["measure"] = std::string(measure);
+      p["metric"] = std::string(measure);
       const Plane got = plane("cellular_noise", kSize, {}, p, "nearest");
       double most = 0;
       for (int y = 0; y < kSize; y += 3)
@@ -568,7 +569,7 @@ class TestFamilies : public QObject {
     QVERIFY(changes(streaks, false) > 5 * changes(streaks, true));
     QVERIFY(std::abs(changes(discs, false) / changes(discs, true) - 1) < 0.15);
     // Each rod has one tone, and none lies where the mask is empty.
-    const Plane tone = cut("tone", params, u, v, Plane::filled(256, 0.3f));
+    const Plane tone = cut("grey", params, u, v, Plane::filled(256, 0.3f));
     for (std::size_t i = 0; i < tone.texels(); ++i) QVERIFY(low.data()[i] > 0 || tone.data()[i] == 0);
   }
   void aFormulaReadsItsInputsElsewhere() {

@@ -58,7 +58,7 @@ class TestLaid : public QObject {
       const auto f = masonry(p, 128);
       std::vector<float> t;
       for (std::size_t i = 0; i < table(f).count(); ++i)
-        t.push_back(f.at("tone").strand[0]->at(static_cast<int>(table(f).centre_u[i] * 128),
+        t.push_back(f.at("grey").strand[0]->at(static_cast<int>(table(f).centre_u[i] * 128),
                                                static_cast<int>(table(f).centre_v[i] * 128)));
       return t;
     };
@@ -91,8 +91,8 @@ class TestLaid : public QObject {
     Rule r = rule("map", 5, 7);
     r.map = "map_b";
     const auto f = masonry({{"bond", std::string("stack")}, {"units_across", 4.0}, {"tone", r}}, 256, inputs);
-    QVERIFY(std::abs(f.at("tone").strand[0]->at(30, 10) - 5) < 1e-3f);
-    QVERIFY(std::abs(f.at("tone").strand[0]->at(220, 10) - 7) < 1e-3f);
+    QVERIFY(std::abs(f.at("grey").strand[0]->at(30, 10) - 5) < 1e-3f);
+    QVERIFY(std::abs(f.at("grey").strand[0]->at(220, 10) - 7) < 1e-3f);
   }
   void formulasKnowTheUnit() {
     const auto f = masonry({{"bond", std::string("stack")},
@@ -101,7 +101,7 @@ class TestLaid : public QObject {
                             {"linked", 0.0},
                             {"tone", Formula{"row * 10 + column + joint", {{"joint", 0.5}}}}},
                            128);
-    QCOMPARE(f.at("tone").strand[0]->at(16 + 64, 16 + 32), 12.5f);
+    QCOMPARE(f.at("grey").strand[0]->at(16 + 64, 16 + 32), 12.5f);
   }
   void keepLeavesUnitsOut() {
     const auto f = masonry({{"bond", std::string("stack")}, {"units_across", 4.0}, {"keep", rule("chequer", 0, 1)}});
@@ -130,7 +130,7 @@ class TestLaid : public QObject {
   void changingTheSeedChangesOnlyChance() {
     const auto a = masonry({{"seed", 1.0}}), b = masonry({{"seed", 2.0}});
     QVERIFY(same_bits(*a.at("mask").strand[0], *b.at("mask").strand[0]));
-    QVERIFY(furthest(*a.at("tone").strand[0], *b.at("tone").strand[0]) > 0.1);
+    QVERIFY(furthest(*a.at("grey").strand[0], *b.at("grey").strand[0]) > 0.1);
   }
 
   void sizesBelowNothingStampNothing() {
@@ -178,13 +178,95 @@ class TestLaid : public QObject {
     QVERIFY(std::abs(f.at("height").strand[0]->at(48, 16) - 0.75f) < 1e-4f);
   }
 
+  // ---- units that collide, and coordinates that are bent ----
+
+  // Units shifted and turned into one another: no texel of one lies nearer to another than a joint is wide.
+  void collidingUnitsKeepTheirJoint() {
+    constexpr int kSize = 512;
+    const double joint = 0.02;
+    Rule shift = rule("chance", -0.4, 0.4), turn = rule("chance", -25, 25);
+    turn.seed = 2;
+    const auto f = masonry({{"bond", std::string("running")},
+                            {"units_across", 6.0},
+                            {"bed_joint", joint},
+                            {"cross_joint", joint},
+                            {"shift", shift},
+                            {"turn", turn}},
+                           kSize);
+    const Plane& unit = *f.at("regions").strand[0];
+    const Plane& mask = *f.at("mask").strand[0];
+    // The nearest texel of another unit, along the eight directions.
+    const int most = static_cast<int>(joint * kSize) - 2;
+    int collisions = 0;
+    for (int y = 0; y < kSize; ++y)
+      for (int x = 0; x < kSize; ++x) {
+        if (mask.at(x, y) < 0.9f) continue;
+        for (int du = -1; du <= 1; ++du)
+          for (int dv = -1; dv <= 1; ++dv)
+            for (int k = 1; (du || dv) && k * std::hypot(du, dv) <= most; ++k) {
+              const int u = wrap(x + k * du, kSize), v = wrap(y + k * dv, kSize);
+              const bool other = mask.at(u, v) > 0.9f && unit.at(u, v) != unit.at(x, y);
+              collisions += other;
+            }
+      }
+    QCOMPARE(collisions, 0);
+    QVERIFY(table(f).count() > 60);
+  }
+  void divideIsIdleOnUnitsThatAreNoBoxes() {
+    const NodeType& type = *catalogue().find("masonry");
+    for (const std::string& bond : type.parameter("bond")->options) {
+      const bool acts = parameter_acts(type, *type.parameter("divide"), {{"bond", bond}}, [](auto) { return false; });
+      const Resolved half{{"bond", bond}, {"units_across", 4.0}, {"divide", 0.5}},
+          whole{{"bond", bond}, {"units_across", 4.0}};
+      QCOMPARE(table(masonry(half, 128)).count() > table(masonry(whole, 128)).count(), acts);
+    }
+  }
+  // A map under a rule is read where the unit comes to lie, whatever bends its coordinates.
+  void aMapIsReadWhereTheUnitComesToLie_data() {
+    QTest::addColumn<int>("size");
+    for (const int size : {128, 512}) QTest::addRow("%d", size) << size;
+  }
+  void aMapIsReadWhereTheUnitComesToLie() {
+    QFETCH(int, size);
+    Fields in;
+    const auto map = [](double u, double v) {
+      return 0.5 + 0.4 * std::sin(6.283185307 * u) * std::cos(6.283185307 * v);
+    };
+    in["map_a"] = field_of(Kind::scalar, painted(size, map));
+    const auto bend = [](double u, double v) { return 0.04 * std::sin(6.283185307 * (u + v)); };
+    in["coordinates"] = field_of(Kind::vector2, painted(size, [&](double u, double v) { return u + 0.3 + bend(u, v); }),
+                                 painted(size, [&](double u, double v) { return v - 0.2 + bend(v, u + 0.1); }));
+    for (const ParamValue& by : {ParamValue(rule("map", 0, 1)), ParamValue(Formula{"map_a", {}})}) {
+      const auto f = weave_alone(*catalogue().find("masonry"), size, in,
+                                 {{"bond", std::string("stack")}, {"units_across", 6.0}, {"tone", by}});
+      // Where a unit's own centre is seen: the texel nearest to it in unit coordinates.
+      const Plane &unit = *f.at("regions").strand[0], &grey = *f.at("grey").strand[0],
+                  &across = *f.at("unit_coordinates").strand[0], &down = *f.at("unit_coordinates").strand[1];
+      std::map<float, std::pair<double, double>> found;  // how far off, and the difference there
+      for (int y = 0; y < size; ++y)
+        for (int x = 0; x < size; ++x) {
+          if (unit.at(x, y) < 0) continue;
+          const double off =
+              std::hypot(static_cast<double>(across.at(x, y)) - 0.5, static_cast<double>(down.at(x, y)) - 0.5);
+          auto [it, fresh] = found.try_emplace(unit.at(x, y), 9.0, 0.0);
+          if (off < it->second.first)
+            it->second = {off, std::abs(static_cast<double>(grey.at(x, y)) - map((x + 0.5) / size, (y + 0.5) / size))};
+        }
+      QVERIFY(found.size() > 30);
+      for (const auto& [id, there] : found)
+        if (there.first < 0.08)
+          QVERIFY2(there.second < 0.03,
+                   qPrintable(QStringLiteral("unit %1: %2").arg(static_cast<double>(id)).arg(there.second)));
+    }
+  }
+
   // ---- stripes, spokes and regions, each by rule ----
 
   void stripesVaryByRuleAndFormula() {
     // Four stripes, one below the other, each a quarter of the tile: thickness by course, tone by formula.
     const auto f = weave_alone(*catalogue().find("bands"), 256, {},
                                {{"count", 4.0},
-                                {"hard", 1.0},
+                                {"softness", 0.0},
                                 {"thickness", rule("course", 0.2, 0.8)},
                                 {"tone", Formula{"row + size.y", {}}}});
     for (int i = 0; i < 4; ++i) {
@@ -192,7 +274,7 @@ class TestLaid : public QObject {
       for (int y = 64 * i; y < 64 * (i + 1); ++y) sum += static_cast<double>(f.at("mask").strand[0]->at(7, y));
       QVERIFY2(std::abs(sum / 64 - (0.2 + 0.2 * i)) < 0.02,
                qPrintable(QStringLiteral("stripe %1: %2").arg(i).arg(sum / 64)));
-      QVERIFY(std::abs(f.at("tone").strand[0]->at(100, 64 * i + 32) - (static_cast<float>(i) + 0.25f)) < 1e-5f);
+      QVERIFY(std::abs(f.at("grey").strand[0]->at(100, 64 * i + 32) - (static_cast<float>(i) + 0.25f)) < 1e-5f);
     }
     QCOMPARE(table(f).count(), std::size_t{4});
     QCOMPARE(f.at("regions").strand[0]->at(5, 2 * 64 + 32), 2.0f);
@@ -202,7 +284,7 @@ class TestLaid : public QObject {
   void
   aSlantedStripeThatComesRoundIsOne() {  // 3 periods along u and 3 along v: three stripes, each through the tile twice
     const auto f = weave_alone(*catalogue().find("bands"), 256, {},
-                               {{"count", 3 * std::sqrt(2.0)}, {"angle", 45.0}, {"hard", 1.0}});
+                               {{"count", 3 * std::sqrt(2.0)}, {"angle", -45.0}, {"softness", 0.0}});
     QCOMPARE(table(f).count(), std::size_t{3});
     const Labels found = label_regions(*f.at("mask").strand[0], 0.5f, false, Stop{});
     QCOMPARE(found.table.count(), std::size_t{3});
@@ -212,7 +294,7 @@ class TestLaid : public QObject {
   void aShiftedStripeStaysWhole() {
     const auto mask = [](double shift) {
       return weave_alone(*catalogue().find("bands"), 256, {},
-                         {{"count", 2.0}, {"thickness", 0.3}, {"softness", 0.0}, {"shift", shift}})
+                         {{"count", 2.0}, {"thickness", 0.3}, {"softness", 0.001}, {"shift", shift}})
           .at("mask")
           .strand[0]
           ->clone();
@@ -237,7 +319,7 @@ class TestLaid : public QObject {
     for (int k = 0; k < 6; ++k) {
       QVERIFY(at(mask, k / 6.0, 0.1) > 0.9f);
       QCOMPARE(at(mask, k / 6.0, 0.3) > 0.5f, k % 2 == 1);
-      QVERIFY(std::abs(at(*f.at("tone").strand[0], k / 6.0, 0.3) - static_cast<float>(k)) < 1e-5f);
+      QVERIFY(std::abs(at(*f.at("grey").strand[0], k / 6.0, 0.3) - static_cast<float>(k)) < 1e-5f);
     }
     const Plane leaning =
         weave_alone(*catalogue().find("rays"), 512, {}, {{"count", 6.0}, {"width", 0.3}, {"lean", 0.25}})
@@ -257,7 +339,7 @@ class TestLaid : public QObject {
     in["map_a"] = field_of(Kind::scalar, painted(256, [](double u, double) { return u; }));
     const auto tone = [&](ParamValue by, int x, int y) {
       return weave_alone(*catalogue().find("region_values"), 256, in, {{"tone", std::move(by)}})
-          .at("tone")
+          .at("grey")
           .strand[0]
           ->at(x, y);
     };

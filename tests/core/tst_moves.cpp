@@ -83,7 +83,7 @@ class TestMoves : public QObject {
     Fields in;
     in["regions"] = f;
     const auto v = weave_alone(*catalogue().find("region_values"), 128, in, {});
-    const Plane& tone = *v.at("tone").strand[0];
+    const Plane& tone = *v.at("grey").strand[0];
     QCOMPARE(tone.at(0, 0), tone.at(127, 127));
     QCOMPARE(tone.at(0, 0), tone.at(4, 124));
     QVERIFY(tone.at(0, 0) != tone.at(20, 20));
@@ -95,7 +95,7 @@ class TestMoves : public QObject {
     QVERIFY(std::abs(v.at("plane").strand[0]->at(20, 20) - 0.5f) < 0.02f);
     QCOMPARE(v.at("plane").strand[0]->at(60, 60), 0.0f);  // no region, nothing
     const auto other = weave_alone(*catalogue().find("region_values"), 128, in, {{"seed", 9.0}});
-    QVERIFY(other.at("tone").strand[0]->at(20, 20) != tone.at(20, 20));
+    QVERIFY(other.at("grey").strand[0]->at(20, 20) != tone.at(20, 20));
   }
 };
 

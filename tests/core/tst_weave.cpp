@@ -116,7 +116,7 @@ class TestWeave : public QObject {
     QCOMPARE(weave(w, m, 64).fields[0].strand[0]->at(0, 0), 0.0f);
   }
   void groupsUnfoldAndInstancesDiffer() {
-    Json j = Json::parse(R"({"format": 1, "lanes": [{"id": "a", "name": "A"}],
+    Json j = Json::parse(R"({"format": 2, "lanes": [{"id": "a", "name": "A"}],
       "groups": [{"id": "clouds", "name": "Clouds", "values": [{"id": "inner", "value": 3}],
         "nodes": [{"id": "n", "type": "gradient_noise", "params": {"scale": {"follow": "inner"}}}, {"id": "t", "type": "tone", "params": {}}],
         "threads": [{"from": "n.value", "to": "t.value"}],
@@ -162,7 +162,7 @@ class TestWeave : public QObject {
     m = edit::set_param(std::move(m), "gradient_noise", "octaves", 1.0);
     m = edit::add_node(std::move(m), catalogue(), "region_values", "relief", 0, 2);
     m = edit::connect(std::move(m), {"label_regions", "regions", "region_values", "regions"});
-    m = edit::set_hem(std::move(m), "height", "region_values.tone");
+    m = edit::set_hem(std::move(m), "height", "region_values.grey");
     Weaver w(std::size_t{1} << 30);
     const Woven small = weave(w, m, 512), work = weave(w, m, kWorkingSize), large = weave(w, m, 2048);
     const Plane half = reduced(*work.fields[0].strand[0]), quarter = reduced(reduced(*large.fields[0].strand[0]));

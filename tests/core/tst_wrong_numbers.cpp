@@ -16,7 +16,7 @@ Field ramp(int size) {
 }
 
 Material document(const std::string& nodes, const std::string& rest = "") {
-  auto m = read_material(R"({"format": 1, "name": "t", "lanes": [{"id": "relief", "name": "Relief"}], "nodes": [)" +
+  auto m = read_material(R"({"format": 2, "name": "t", "lanes": [{"id": "relief", "name": "Relief"}], "nodes": [)" +
                          nodes + "]" + rest + "}");
   if (!m) qFatal("%s", m.error().text().c_str());
   return *m;
@@ -55,7 +55,7 @@ class TestWrongNumbers : public QObject {
     if (type == "scatter") params["tone"] = tone;
     const auto out = weave_alone(*catalogue().find(type.toStdString()), size, {}, params);
     const Plane &mask = *out.at("mask").strand[0], &region = *out.at("regions").strand[0],
-                &grey = *out.at("tone").strand[0];
+                &grey = *out.at("grey").strand[0];
     std::size_t there = 0, lost = 0;
     for (std::size_t i = 0; i < mask.texels(); ++i) {
       if (mask.data()[i] < 0.5f) continue;

@@ -238,7 +238,7 @@ class TestBonds : public QObject {
     Fields in;
     in["value"] = field_of(Kind::scalar, painted(64, [](double u, double v) { return 3 * u - v; }));
     QVERIFY(same_bits(alone("clamp_0_1", 64, in, {}, "value"),
-                      alone("clamp", 64, in, {{"least", 0.0}, {"most", 1.0}}, "value")));
+                      alone("clamp", 64, in, {{"minimum", 0.0}, {"maximum", 1.0}}, "value")));
   }
   void aHighGainThenAClampLeavesNearlyAllWhite() {
     Fields in;
@@ -294,7 +294,7 @@ class TestBonds : public QObject {
     in["mask"] = field_of(Kind::scalar, painted(256, [](double u, double) { return u < 0.5 ? 1.0 : 0.0; }));
     in["profile_map"] = field_of(Kind::scalar, painted(256, [](double u, double v) { return v < 0.5 ? u * u : 0.25; }));
     const auto at = [&](double line) {
-      return alone("bevel", 256, in, {{"width", 0.2}, {"rounding", 0.0}, {"line", line}}, "height");
+      return alone("bevel", 256, in, {{"width", 0.2}, {"rounding", 0.0}, {"profile_row", line}}, "height");
     };
     const Plane squares = at(0.25), level = at(0.75);
     for (int x = 2; x < 50; ++x) {
@@ -308,7 +308,7 @@ class TestBonds : public QObject {
     QCOMPARE(range_of(bands({{"thickness", 0.0}})).most, 0.0f);
     QCOMPARE(range_of(bands({{"count", 0.0}})).most, 0.0f);
     QCOMPARE(range_of(bands({{"thickness", 1.0}})).least, 1.0f);
-    const Plane hard = bands({{"hard", 1.0}, {"angle", 30.0}});
+    const Plane hard = bands({{"softness", 0.0}, {"angle", 30.0}});
     for (std::size_t i = 0; i < hard.texels(); ++i) QVERIFY(hard.data()[i] == 0 || hard.data()[i] == 1);
     // Twins at the closest gap are one stripe.
     QVERIFY(furthest(bands({{"twin_gap", 1e-9}}), bands({{"twin_gap", 0.0}})) < 1e-5);

@@ -8,7 +8,9 @@
 #include <random>
 
 #include "core/bolt/package.h"
+#include "core/graph/allowed_files.h"
 #include "core/graph/json.h"
+#include "core/graph/validate.h"
 #include "core/io/drawing.h"
 #include "core/io/image.h"
 #include "core/nodes/drawn.h"
@@ -422,7 +424,7 @@ class TestDrawings : public QObject {
 
   static Plane gravel(int size) {  // uneven, skewed, no tile: a bright corner
     const auto noise =
-        weave_alone(*catalogue().find("cellular_noise"), size, {}, {{"scale", 24.0}}).at("tone").strand[0];
+        weave_alone(*catalogue().find("cellular_noise"), size, {}, {{"scale", 24.0}}).at("grey").strand[0];
     return painted(size, [&](double u, double v) {
       const float x = noise->at(static_cast<int>(u * size), static_cast<int>(v * size));
       return static_cast<double>(x * x);
@@ -537,7 +539,7 @@ class TestDrawings : public QObject {
     QTemporaryDir dir;
     const std::filesystem::path folder = dir.path().toStdString();
     write(folder / "sign.svg", svg("<rect width='100' height='50'/>"));
-    Material m = with_file((folder / "sign.svg").string(), {});
+    Material m = with_file((folder / "sign.svg").string(), folder);
     m = edit::set_param(std::move(m), "svg_drawing", "margin", 0.0);
     QVERIFY(write_bolt(folder / "a.bolt", {m, "1.0", "", {}}).ok());
     std::filesystem::remove(folder / "sign.svg");
@@ -557,6 +559,39 @@ class TestDrawings : public QObject {
     const auto refused = write_bolt(folder / "b.bolt", {with_file("gone.svg", folder), "1.0", "", {}});
     QVERIFY(!refused.ok() && refused.error().text().find("gone.svg") != std::string::npos);
     QVERIFY(!std::filesystem::exists(folder / "b.bolt"));
+    // What is no drawing is not passed on, whatever it is called.
+    write(folder / "keys.svg", "-----BEGIN SECRET-----");
+    const auto no_drawing = write_bolt(folder / "b.bolt", {with_file("keys.svg", folder), "1.0", "", {}});
+    QVERIFY(!no_drawing.ok() && no_drawing.error().text().find("keys.svg") != std::string::npos);
+    QVERIFY(!std::filesystem::exists(folder / "b.bolt"));
+  }
+  // By an absolute name, by climbing out, or by a link: refused by check and at the node until it is allowed.
+  void filesOutsideTheDocumentsFolderAreRefusedUntilAllowed_data() {
+    QTest::addColumn<QString>("how");
+    for (const char* how : {"absolute", "climbing", "link", "a folder that begins alike"}) QTest::newRow(how) << how;
+  }
+  void filesOutsideTheDocumentsFolderAreRefusedUntilAllowed() {
+    QFETCH(QString, how);
+    QTemporaryDir dir;
+    const std::filesystem::path top = dir.path().toStdString(), folder = top / "mine", other = top / "mine too";
+    std::filesystem::create_directories(folder);
+    std::filesystem::create_directories(other);
+    write(other / "sign.svg", svg("<rect width='100' height='50'/>"));
+    std::filesystem::create_symlink(other / "sign.svg", folder / "link.svg");
+    const std::string name = how == QStringLiteral("climbing") ? "../mine too/sign.svg"
+                             : how == QStringLiteral("link")   ? "link.svg"
+                                                               : (other / "sign.svg").string();
+    Material m = with_file(name, folder);
+    m = edit::set_param(std::move(m), "svg_drawing", "margin", 0.0);
+    std::map<int, Error> faults;
+    QCOMPARE(mean(m, &faults), 0.0f);
+    QVERIFY(faults.at(0).text().find("outside the document's folder") != std::string::npos);
+    QVERIFY(!all_faults(m, catalogue()).empty());
+    QVERIFY(!write_bolt(top / "a.bolt", {m, "1.0", "", {}}).ok());
+    allow_files(other);
+    QVERIFY(all_faults(m, catalogue()).empty());
+    QVERIFY(std::abs(mean(m) - 0.5f) < 1e-4f);
+    QVERIFY(write_bolt(top / "a.bolt", {m, "1.0", "", {}}).ok());
   }
 };
 

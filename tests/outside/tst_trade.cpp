@@ -14,11 +14,12 @@ class TestTrade : public QObject {
   }
 
  private Q_SLOTS:
-  void theEqualColourOfAChoiceIsAHairline() {
+  void theMiddleColourOfAChoiceIsAHairline() {
     Fields in;
-    in["a"] = field_of(Kind::scalar, plane("gradient_noise", 512, {}, {{"octaves", 2.0}}, "value"));
+    in["value"] = field_of(Kind::scalar, plane("gradient_noise", 512, {}, {{"octaves", 2.0}}, "value"));
     const Plane p =
-        plane("choose", 512, in, {{"tolerance", 0.004}, {"greater", 0.0}, {"equal", 1.0}, {"less", 0.0}}, "result");
+        plane("choose", 512, in, {{"low", 0.496}, {"high", 0.504}, {"above", 0.0}, {"between", 1.0}, {"below", 0.0}},
+              "result");
     const float share = range_of(p).mean;
     QVERIFY2(share > 0.002f && share < 0.05f, qPrintable(QString::number(share)));
   }
@@ -50,7 +51,7 @@ class TestTrade : public QObject {
                             }));
     read["profile_map"] = field_of(
         Kind::scalar,
-        plane("ramp", 512, {}, {{"kind", std::string("straight")}, {"repeats", 4.0}, {"angle", 90.0}}, "value"));
+        plane("ramp", 512, {}, {{"kind", std::string("straight")}, {"repeats", 4.0}, {"angle", 0.0}}, "value"));
     const Plane rises = plane("bevel", 512, read, {{"width", 0.2}, {"rounding", 0.0}}, "height");
     int falls = 0;  // each repeat rises from 0 to 1 and falls back at once
     for (int x = 53; x < 156; ++x) falls += rises.at(x - 1, 256) - rises.at(x, 256) > 0.4f;
@@ -75,13 +76,13 @@ class TestTrade : public QObject {
     Fields in;
     in["a"] = field_of(Kind::scalar, painted(256, [](double u, double) { return u; }));
     in["value"] = field_of(Kind::scalar, plane("divide", 256, in, {{"b", 1.5}}, "result"));
-    const Plane p = plane("clamp", 256, in, {{"least", 0.5}}, "value");
+    const Plane p = plane("clamp", 256, in, {{"minimum", 0.5}}, "value");
     QCOMPARE(p.at(10, 3), 0.5f);
     QVERIFY(std::abs(range_of(p).most - 0.667f) < 0.002f);
   }
   void linesThatRunRoundTheTileAreFoundAsRegions() {
     Fields in;
-    in["mask"] = field_of(Kind::scalar, plane("bands", 128, {}, {{"count", 3.0}, {"hard", 1.0}}, "mask"));
+    in["mask"] = field_of(Kind::scalar, plane("bands", 128, {}, {{"count", 3.0}, {"softness", 0.0}}, "mask"));
     QCOMPARE(alone("label_regions", 128, in).at("regions").regions->count(), std::size_t{3});
   }
   void narrowingARangeHardensWearAndWideningSoftensIt() {

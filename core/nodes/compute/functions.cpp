@@ -42,7 +42,7 @@ constexpr Maths kMaths[] = {
     {"multiply_add", "Multiply-add", "a times b, plus c.", 3, Op::multiply_add, 0.5, 2, 0.25, "fma mad"},
     {"power", "Power", "a to the power b; 0 for a negative a unless b is whole, and for 0 to a negative power.", 2,
      Op::power, 0.5, 2, 0, "pow exponent"},
-    {"root", "Root", "The square root; 0 for negatives.", 1, Op::root, 0.25, 0, 0, "sqrt"},
+    {"square_root", "Square root", "The square root; 0 for negatives.", 1, Op::root, 0.25, 0, 0, "sqrt root"},
     {"round", "Round", "The nearest whole number, halves up.", 1, Op::round, 0.75, 0, 0, ""},
     {"sign", "Sign", "-1, 0 or 1.", 1, Op::sign, 0.5, 0, 0, ""},
     {"sine", "Sine", "The sine of a in radians.", 1, Op::sine, 0.5, 0, 0, "sin wave"},
@@ -187,11 +187,11 @@ void add_functions(Catalogue& catalogue) {
                    const Strands a = e.in("a");
                    e.out("result", e.b.root(dot(e.b, a, a, a.kind)));
                  }});
-  catalogue.add({.id = "distance_of_points",
-                 .label = "Distance of points",
+  catalogue.add({.id = "distance_between_points",
+                 .label = "Distance between points",
                  .rack = Rack::compute,
                  .help = "How far a lies from b.",
-                 .words = "length between",
+                 .words = "length of",
                  .inputs = two,
                  .outputs = {{"result", "Result"}},
                  .parameters = {operand("a", 0.25), operand("b", 0.5)},

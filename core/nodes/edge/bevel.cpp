@@ -51,7 +51,7 @@ std::vector<float> profile(const AreaCall& call) {
   }
   const auto* points = std::get_if<Points>(&call.param("profile"));
   if (call.connected("profile_map"))
-    shape_by_row(table, read_row(*call.plane("profile_map"), call.real("line")));
+    shape_by_row(table, read_row(*call.plane("profile_map"), call.real("profile_row")));
   else if (points && points->size() > 1)
     shape_by_curve(table, *points);
   return table;
@@ -211,8 +211,8 @@ void add_bevel(Catalogue& catalogue) {
              "Profile",
              {},
              drawn},
-            {"line",
-             "Line of the map",
+            {"profile_row",
+             "Profile row",
              ParameterKind::scalar,
              Unit::share_of_tile,
              0.5,
@@ -221,7 +221,7 @@ void add_bevel(Catalogue& catalogue) {
              "Profile",
              {},
              read}},
-       .handles = {{.form = Handle::Form::line_v, .parameter = "line", .peg = "profile_map"}},
+       .handles = {{.form = Handle::Form::line_v, .parameter = "profile_row", .peg = "profile_map"}},
        .evaluate = evaluate});
 }
 

@@ -46,10 +46,10 @@ Result<Done> outline(AreaCall& call) {
     return Done{};
   }
   const int span = std::max(1, size / kStepsAcross);
-  const Plane marks = changes(*source, call.real("sensitivity"), span, call.stop);
+  const Plane marks = changes(*source, call.real("least_step"), span, call.stop);
   Plane distance = distance_to(marks, 0.5f, call.stop, half + 2).distance;
   Plane mask(size), height(size);
-  const float rounding = call.real("rounding"), start = 0.5f * static_cast<float>(span) - 0.5f;
+  const float crown = call.real("crown"), start = 0.5f * static_cast<float>(span) - 0.5f;
   for_rows(size, 16, call.stop, [&](int first, int last) {
     for (int y = first; y < last; ++y)
       for (int x = 0; x < size; ++x) {
@@ -57,7 +57,7 @@ Result<Done> outline(AreaCall& call) {
         const float marked = distance.row(y)[x], d = marked > 0 ? marked + start : 0;
         const float cover = std::clamp(half - d + 0.5f, 0.0f, 1.0f), t = std::min(d / half, 1.0f);
         mask.row(y)[x] = cover;
-        height.row(y)[x] = cover * (1 - rounding + rounding * std::sqrt(std::max(0.0f, 1 - t * t)));
+        height.row(y)[x] = cover * (1 - crown + crown * std::sqrt(std::max(0.0f, 1 - t * t)));
       }
   });
   call.out("mask", std::move(mask));
@@ -68,7 +68,8 @@ Result<Done> outline(AreaCall& call) {
 Result<Done> grow(AreaCall& call) {
   const PlanePtr mask = call.plane("mask");
   const int size = call.size();
-  const float by = call.real("by") * static_cast<float>(size), soft = call.real("softness") * static_cast<float>(size);
+  const float by = call.real("distance") * static_cast<float>(size),
+              soft = call.real("softness") * static_cast<float>(size);
   if (!call.connected("mask")) {
     call.out("mask", mask->clone());
     return Done{};
@@ -95,34 +96,33 @@ void add_outline(Catalogue& catalogue) {
        .label = "Outline",
        .rack = Rack::edge,
        .help = "Lines where values change, however faintly, or between regions, with no gap.",
-       .more = "A change counts if it reaches the sensitivity within 1/512 of the tile; between regions every change "
-               "counts. The line's width comes from exact distances to it; rounding gives it a round cross-section as "
+       .more = "A change counts if it reaches the least step within 1/512 of the tile; between regions every change "
+               "counts. The line's width comes from exact distances to it; the crown gives it a round cross-section as "
                "height.",
        .words = "edge detect contour stroke line sobel cracks border",
        .inputs = {{"source", "Source", Kind::any}},
        .outputs = {{"mask", "Line"}, {"height", "Height"}},
-       .parameters =
-           {{"sensitivity",
-             "Sensitivity",
-             ParameterKind::scalar,
-             Unit::none,
-             0.02,
-             {0.001, 0.3},
-             {1e-6, 1e4},
-             "Line",
-             {},
-             there},
-            {"width",
-             "Width",
-             ParameterKind::scalar,
-             Unit::share_of_tile,
-             0.01,
-             {0.002, 0.05},
-             {0, 0.5},
-             "Line",
-             {},
-             there},
-            {"rounding", "Rounding", ParameterKind::scalar, Unit::share, 1.0, {0, 1}, {0, 1}, "Line", {}, there}},
+       .parameters = {{"least_step",
+                       "Least step",
+                       ParameterKind::scalar,
+                       Unit::none,
+                       0.02,
+                       {0.001, 0.3},
+                       {1e-6, 1e4},
+                       "Line",
+                       {},
+                       there},
+                      {"width",
+                       "Width",
+                       ParameterKind::scalar,
+                       Unit::share_of_tile,
+                       0.01,
+                       {0.002, 0.05},
+                       {0, 0.5},
+                       "Line",
+                       {},
+                       there},
+                      {"crown", "Crown", ParameterKind::scalar, Unit::share, 1.0, {0, 1}, {0, 1}, "Line", {}, there}},
        .evaluate = outline,
        .takes_regions = true});
   const ActsWhen mask{"connected(mask)", "There is nothing to grow: connect a mask."};
@@ -144,8 +144,8 @@ void add_outline(Catalogue& catalogue) {
                                  "Input",
                                  {},
                                  {"connected(mask) == 0", "It comes in at its peg."}},
-                                {"by",
-                                 "By",
+                                {"distance",
+                                 "Distance",
                                  ParameterKind::scalar,
                                  Unit::share_of_tile,
                                  0.01,

@@ -44,7 +44,7 @@ void emit(Emitter& e) {
   const Lattice lattice = lattice_vector(e.number("count"), e.number("angle"));
   const Reg none = b.constant(0);
   if (!lattice.u && !lattice.v) {
-    for (const char* peg : {"mask", "tone", "across"}) e.out(peg, none);
+    for (const char* peg : {"mask", "grey", "across"}) e.out(peg, none);
     return e.out("regions",
                  Strands{.kind = Kind::regions, .at = {b.constant(-1)}, .regions = std::make_shared<RegionTable>()});
   }
@@ -59,9 +59,9 @@ void emit(Emitter& e) {
   // A stripe moves within the room that it leaves, so that none is cut.
   const Reg from_middle = b.sub(b.add(b.fract(along), -0.5f), b.mul(each("shift"), b.sub(0.5f, half))),
             aside = b.abs(from_middle);
-  // Softness 0 leaves one sample of anti-aliasing, unless a hard edge is asked for.
+  // Any softness leaves one sample of anti-aliasing; 0 is a hard edge.
   const float periods = std::hypot(static_cast<float>(lattice.u), static_cast<float>(lattice.v));
-  const bool hard = e.toggle("hard");
+  const bool hard = e.real("softness") <= 0;
   const Reg edge = b.max(b.constant(0.5f * e.real("softness")), b.mul(footprint, 0.5f * periods));
   const auto mask_of = [&](Reg half_width) {
     // A soft edge lies about the border, and never reaches past the middle: thickness 0 is empty, 1 is full.
@@ -74,7 +74,7 @@ void emit(Emitter& e) {
   Reg mask = mask_of(half);
   if (e.varies("twin_gap") || e.real("twin_gap") > 0) mask = b.sub(mask, mask_of(b.mul(half, each("twin_gap"))));
   e.out("mask", mask);
-  e.out("tone", each("tone"));
+  e.out("grey", each("tone"));
   e.out("across", b.clamp(b.add(b.div(b.mul(from_middle, 0.5f), b.max(half, b.constant(1e-6f))), 0.5f), 0, 1));
   e.out("regions", Strands{.kind = Kind::regions,
                            .at = {b.select(b.less(b.constant(0.5f), mask), stripe, b.constant(-1))},
@@ -99,23 +99,13 @@ void add_bands(Catalogue& catalogue) {
                "stripe and 1 at the other.",
        .words = "stripes lines planks corrugated boards",
        .inputs = laid_inputs(),
-       .outputs = {{"mask", "Mask"}, {"tone", "Tone"}, {"across", "Across"}, {"regions", "Regions", Kind::regions}},
+       .outputs = {{"mask", "Mask"}, {"grey", "Grey"}, {"across", "Across"}, {"regions", "Regions", Kind::regions}},
        .parameters =
            {{"count", "Count", ParameterKind::integer, Unit::count, 8.0, {1, 64}, {0, 1024}, "Stripes"},
-            {"angle", "Direction", ParameterKind::scalar, Unit::degrees, 0.0, {0, 180}, {-360, 360}, "Stripes"},
+            {"angle", "Direction", ParameterKind::scalar, Unit::degrees, 270.0, {0, 360}, {-360, 720}, "Stripes"},
             {"phase", "Phase", ParameterKind::scalar, Unit::share_of_period, 0.0, {0, 1}, {-64, 64}, "Stripes"},
             per_unit("thickness", "Thickness", Unit::share_of_period, 0.5, {0, 1}, {0, 1}, "Edge"),
-            {"softness",
-             "Softness",
-             ParameterKind::scalar,
-             Unit::share_of_period,
-             0.05,
-             {0, 0.5},
-             {0, 1},
-             "Edge",
-             {},
-             {"hard == 0", "The edge is hard."}},
-            {"hard", "Hard edge", ParameterKind::toggle, Unit::none, 0.0, {0, 1}, {0, 1}, "Edge"},
+            {"softness", "Softness", ParameterKind::scalar, Unit::share_of_period, 0.05, {0, 0.5}, {0, 1}, "Edge"},
             per_unit("twin_gap", "Twin gap", Unit::share, 0.0, {0, 1}, {0, 1}, "Stripe"),
             shift,
             per_unit("tone", "Tone", Unit::share, chance, {0, 1}, {-1000, 1000}, "Stripe"),

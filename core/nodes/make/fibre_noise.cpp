@@ -56,7 +56,7 @@ std::shared_ptr<const FibreTable> lay_in_space(Emitter& e) {
 void emit(Emitter& e) {
   Builder& b = e.b;
   if (e.integer("count") < 1 || e.real("thickness") <= 0) {
-    for (const char* out : {"mask", "height", "tone"}) e.out(out, b.constant(0));
+    for (const char* out : {"mask", "height", "grey"}) e.out(out, b.constant(0));
     return;
   }
   Reg distance, footprint, tone;
@@ -75,7 +75,7 @@ void emit(Emitter& e) {
   const Reg inward = b.clamp(b.mul(b.neg(distance), 2 / e.real("thickness")), 0, 1), rest = b.sub(1, inward);
   e.out("mask", mask);
   e.out("height", b.mul(mask, b.root(b.sub(1, b.mul(rest, rest)))));
-  e.out("tone", b.mul(tone, b.less(distance, b.constant(0))));
+  e.out("grey", b.mul(tone, b.less(distance, b.constant(0))));
 }
 
 }  // namespace
@@ -91,7 +91,7 @@ void add_fibre_noise(Catalogue& catalogue) {
                "but at most 64 in a cell as wide as half a rod.",
        .words = "hair scratches threads straw grass fur lines strands wood",
        .inputs = {place_peg("coordinates", "Coordinates"), positions_peg()},
-       .outputs = {{"mask", "Mask"}, {"height", "Height"}, {"tone", "Fibre tone"}},
+       .outputs = {{"mask", "Mask"}, {"height", "Height"}, {"grey", "Fibre grey"}},
        .parameters =
            {{"count", "Count", ParameterKind::integer, Unit::count, 250.0, {10, 4000}, {0, 20000}, "Fibres"},
             {"length", "Length", ParameterKind::scalar, Unit::share_of_tile, 0.2, {0.01, 0.6}, {0, 0.9}, "Fibres"},

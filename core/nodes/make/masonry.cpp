@@ -50,7 +50,7 @@ std::shared_ptr<const Laid> lay(Emitter& e) {
   const auto shift = e.per_unit("shift", s), length = e.per_unit("length", s),
              rounding = e.per_unit("edge_rounding", s), corner = e.per_unit("corner_radius", s),
              turn = e.per_unit("turn", s), slant_u = e.per_unit("slant_u", s), slant_v = e.per_unit("slant_v", s),
-             tone = e.per_unit("tone", s), keep = e.per_unit("keep", s), joint = e.per_unit("joint_share", s),
+             tone = e.per_unit("tone", s), keep = e.per_unit("keep", s), joint = e.per_unit("joint_scale", s),
              shape = e.per_unit("unit_shape", s), shape_turn = e.per_unit("shape_turn", s),
              mirrored = e.per_unit("shape_mirror", s);
   LaidUnits& u = laid->units;
@@ -85,6 +85,7 @@ std::shared_ptr<const Laid> lay(Emitter& e) {
     laid->turn.push_back(degrees);
     laid->rounding.push_back(rounding[i] * std::min(half_u, half_v));
     laid->joint.push_back(joint[i]);
+    u.joint.push_back(0.5f * joint[i] * std::min(e.real("bed_joint"), e.real("cross_joint")));
     laid->slant_u.push_back(slant_u[i]);
     laid->slant_v.push_back(slant_v[i]);
     laid->shape.push_back(std::floor(shape[i] + 0.5f));
@@ -201,6 +202,10 @@ Parameter shaped(std::string id, std::string label, Unit unit, double initial, L
 void add_masonry(Catalogue& catalogue) {
   Rule chance;
   chance.to.number = 1;
+  Parameter divide = per_unit("divide", "Divide", Unit::share, 0.0, {0, 1}, {0, 1}, "Unit",
+                              "Where along its length a unit is divided; 0 leaves it whole.");
+  divide.acts = {"(bond != hexagon) * (bond != diamond) * (bond != octagon_and_dot) * (bond != interlocking)",
+                 "The units of this bond are no boxes: they stay whole."};
   catalogue.add(
       {.id = "masonry",
        .label = "Masonry",
@@ -221,7 +226,7 @@ void add_masonry(Catalogue& catalogue) {
             {"units_across", "Units across", ParameterKind::integer, Unit::count, 8.0, {2, 24}, {1, 256}, "Bond"},
             {"linked", "Linked", ParameterKind::toggle, Unit::none, 1.0, {0, 1}, {0, 1}, "Bond"},
             {"multiplier",
-             "Counts times",
+             "Count multiplier",
              ParameterKind::integer,
              Unit::times,
              1.0,
@@ -280,16 +285,14 @@ void add_masonry(Catalogue& catalogue) {
              {0, 0.05},
              {0, 0.5},
              "Joints"},
-            per_unit("joint_share", "Joint share", Unit::times, 1.0, {0, 2}, {0, 16}, "Joints",
+            per_unit("joint_scale", "Joint scale", Unit::times, 1.0, {0, 2}, {0, 16}, "Joints",
                      "How much of the joints about it a unit leaves free."),
             per_unit("shift", "Shift", Unit::share, 0.0, {-0.5, 0.5}, {-4, 4}, "Unit"),
             per_unit("length", "Length", Unit::share, 1.0, {0.25, 1}, {0, 1}, "Unit"),
             per_unit("turn", "Turn", Unit::degrees, 0.0, {-10, 10}, {-360, 360}, "Unit"),
             per_unit("keep", "Keep", Unit::share, 1.0, {0, 1}, {0, 1}, "Unit",
                      "A unit is kept where this is 0.5 or more."),
-            per_unit(
-                "divide", "Divide", Unit::share, 0.0, {0, 1}, {0, 1}, "Unit",
-                "Where along its length a unit is divided; 0 leaves it whole. Units that are no boxes stay whole."),
+            divide,
             per_unit("edge_rounding", "Edge rounding", Unit::share, 0.2, {0, 1}, {0, 1}, "Shape"),
             per_unit("corner_radius", "Corner radius", Unit::share, 0.1, {0, 1}, {0, 1}, "Shape"),
             per_unit("slant_u", "Slant along", Unit::share, 0.0, {-1, 1}, {-4, 4}, "Shape"),

@@ -108,7 +108,7 @@ std::string cut_short(const NodeCall& c) {
                                              std::to_string(kMostCells) + " cells: it is left out. Divide less";
 }
 
-// Four levels to begin with, a motif only in the last.
+// Four levels to begin with, divided unlike one another, a motif only in the last.
 std::vector<Parameter> level_parameters(int level) {
   const std::string n = std::to_string(level), column = "Level " + n;
   const ActsWhen there{"levels >= " + n, "There is no level " + n + ": add one."};
@@ -120,8 +120,28 @@ std::vector<Parameter> level_parameters(int level) {
   chance.from.number = 0.3;
   chance.to.number = 1;
   std::vector<Parameter> all = {
-      {"across_" + n, "Divided across", ParameterKind::integer, Unit::count, 2.0, {1, 8}, {1, 64}, column, {}, there},
-      {"down_" + n, "Divided down", ParameterKind::integer, Unit::count, 2.0, {1, 8}, {1, 64}, column, {}, there},
+      {"across_" + n,
+       "Divided across",
+       ParameterKind::integer,
+       Unit::count,
+       level == 1 ? 3.0 : 2.0,
+       {1, 8},
+       {1, 64},
+       column,
+       {},
+       there},
+      {"down_" + n,
+       "Divided down",
+       ParameterKind::integer,
+       Unit::count,
+       level == 1   ? 3.0
+       : level == 3 ? 1.0
+                    : 2.0,
+       {1, 8},
+       {1, 64},
+       column,
+       {},
+       there},
       per_unit("motif_" + n, "Motif", Unit::count, level >= 4 ? 1.0 : 0.0, {0, 8}, {0, 8.999}, column,
                "0 stamps nothing, 1 is the first connected motif."),
       per_unit("keep_" + n, "Keep", Unit::share, 1.0, {0, 1}, {0, 1}, column,

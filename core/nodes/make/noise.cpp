@@ -70,9 +70,9 @@ std::shared_ptr<const CellTable> lay_cells(const Emitter& e) {
   const auto stream = [&](const char* draw) { return fold32(e.seed(draw)); };
   const std::uint32_t su = stream("u"), sv = stream("v"), st = stream("tone");
   const float jitter = e.real("jitter");
-  table->measure = e.is("measure", "manhattan")   ? CellTable::Measure::manhattan
-                   : e.is("measure", "chebyshev") ? CellTable::Measure::chebyshev
-                                                  : CellTable::Measure::euclidean;
+  table->measure = e.is("metric", "manhattan")   ? CellTable::Measure::manhattan
+                   : e.is("metric", "chebyshev") ? CellTable::Measure::chebyshev
+                                                 : CellTable::Measure::euclidean;
   table->seed = stream("space");
   table->jitter = jitter;
   // The drift leads every point round a circle about its place, once for a whole drift.
@@ -100,7 +100,7 @@ void emit_cellular(Emitter& e) {
   const std::array<Reg, 4> found = cells(kCells, kSolidCells, 3);
   e.out("nearest", found[0]);
   e.out("second", found[1]);
-  e.out("tone", found[2]);
+  e.out("grey", found[2]);
   if (table->measure != CellTable::Measure::euclidean)
     e.out("border", e.b.mul(e.b.sub(found[1], found[0]), 0.5f));
   else
@@ -193,17 +193,17 @@ void add_noise(Catalogue& catalogue) {
       {.id = "cellular_noise",
        .label = "Cellular noise",
        .rack = Rack::make,
-       .help = "Cells about scattered points: distances, borders and a tone for each cell.",
+       .help = "Cells about scattered points: distances, borders and a grey for each cell.",
        .more = "One jittered point a cell; nearest and second distance in cell widths (Worley, SIGGRAPH 1996), border "
-               "by exact bisectors, on the tile and in space; by the other measures half of the difference.",
+               "by exact bisectors, on the tile and in space; by the other metrics half of the difference.",
        .words = "worley voronoi cells stones cracks scales",
        .inputs = {place_peg("coordinates", "Coordinates"), positions_peg()},
-       .outputs = {{"nearest", "Nearest"}, {"second", "Second"}, {"border", "Border"}, {"tone", "Cell tone"}},
+       .outputs = {{"nearest", "Nearest"}, {"second", "Second"}, {"border", "Border"}, {"grey", "Cell grey"}},
        .parameters = {{"scale", "Scale", ParameterKind::integer, Unit::times, 8.0, {1, 64}, {1, 512}, "Lattice"},
                       {"aspect", "Aspect", ParameterKind::scalar, Unit::none, 1.0, {0.25, 4}, {0.02, 16}, "Lattice"},
                       {"jitter", "Jitter", ParameterKind::scalar, Unit::share, 1.0, {0, 1}, {0, 1}, "Lattice"},
-                      {"measure",
-                       "Measure",
+                      {"metric",
+                       "Metric",
                        ParameterKind::choice,
                        Unit::none,
                        std::string("euclidean"),

@@ -27,7 +27,7 @@ void emit(Emitter& e) {
   const auto [u, v, footprint] = e.position();
   const int spokes = e.integer("count");
   if (spokes < 1) {
-    for (const char* peg : {"mask", "tone", "along"}) e.out(peg, b.constant(0));
+    for (const char* peg : {"mask", "grey", "along"}) e.out(peg, b.constant(0));
     return;
   }
   const float count = static_cast<float>(spokes), sector = kTau / count;
@@ -56,7 +56,7 @@ void emit(Emitter& e) {
   const Reg mask =
       b.mul(b.select(ahead, b.mul(side, end), b.constant(0)), b.less(b.constant(1e-6f), b.min(half, reach)));
   e.out("mask", mask);
-  e.out("tone", each("tone"));
+  e.out("grey", each("tone"));
   e.out("along", along);
 }
 
@@ -74,7 +74,7 @@ void add_rays(Catalogue& catalogue) {
                "arc; along is the share of the spoke's length. Rules and formulas take a spoke as a column.",
        .words = "spokes sunburst star radial lines burst wheel",
        .inputs = laid_inputs(),
-       .outputs = {{"mask", "Mask"}, {"tone", "Spoke tone"}, {"along", "Along"}},
+       .outputs = {{"mask", "Mask"}, {"grey", "Spoke grey"}, {"along", "Along"}},
        .parameters =
            {{"count", "Count", ParameterKind::integer, Unit::count, 12.0, {1, 64}, {0, 720}, "Spokes"},
             per_unit("length", "Length", Unit::share_of_tile, 0.9, {0.1, 1}, {0, 2}, "Spokes"),

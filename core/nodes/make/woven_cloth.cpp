@@ -57,7 +57,7 @@ void emit(Emitter& e) {
   e.out("mask", b.max(warp.mask, weft.mask));
   e.out("height", b.max(warp_height, weft_height));
   e.out("warp", b.mul(on_top, warp.mask));
-  e.out("tone", b.select(on_top, b.random(wrapped(i, ends), fold32(e.seed("warp"))),
+  e.out("grey", b.select(on_top, b.random(wrapped(i, ends), fold32(e.seed("warp"))),
                          b.random(wrapped(j, picks), fold32(e.seed("weft")))));
   const auto across = [&](Reg a) { return b.clamp(b.add(b.mul(a, 0.5f), 0.5f), 0, 1); };
   // Across a thread it is 0..1 over the thread's width, along it over the tile's.
@@ -83,7 +83,7 @@ void add_woven_cloth(Catalogue& catalogue) {
        .outputs = {{"height", "Height"},
                    {"mask", "Mask"},
                    {"warp", "Warp on top"},
-                   {"tone", "Thread tone"},
+                   {"grey", "Thread grey"},
                    place_peg("thread_coordinates", "Thread coordinates")},
        .parameters = {{"weave",
                        "Weave",

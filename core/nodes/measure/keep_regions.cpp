@@ -36,8 +36,8 @@ void emit(Emitter& e) {
   static const auto kEmpty = std::make_shared<RegionTable>();
   const RegionTable& t = in.regions ? *in.regions : *kEmpty;
   std::vector<float> keep = measured(e, t);
-  const float least = e.real("least"), most = e.real("most");
-  for (float& k : keep) k = (k >= least && k <= most) != e.toggle("others") ? 1.0f : 0.0f;
+  const float least = e.real("minimum"), most = e.real("maximum");
+  for (float& k : keep) k = (k >= least && k <= most) != e.toggle("inverted") ? 1.0f : 0.0f;
   const Reg unit = in.at[0], kept = b.mul(fetch(b, unit, keep), b.apply(Op::less_equal, b.constant(0), unit));
   e.out("mask", kept);
   e.out("regions", Strands{.kind = Kind::regions, .at = {b.select(kept, unit, b.constant(-1))}, .regions = in.regions});
@@ -68,9 +68,9 @@ void add_keep_regions(Catalogue& catalogue) {
              "Keep",
              {"area", "place_u", "place_v", "chance", "map_at_centre"},
              there},
-            {"least", "Least", ParameterKind::scalar, Unit::share, 0.5, {0, 1}, {-1e4, 1e4}, "Keep", {}, there},
-            {"most", "Most", ParameterKind::scalar, Unit::share, 1.0, {0, 1}, {-1e4, 1e4}, "Keep", {}, there},
-            {"others", "The others", ParameterKind::toggle, Unit::none, 0.0, {0, 1}, {0, 1}, "Keep", {}, there},
+            {"minimum", "Minimum", ParameterKind::scalar, Unit::share, 0.5, {0, 1}, {-1e4, 1e4}, "Keep", {}, there},
+            {"maximum", "Maximum", ParameterKind::scalar, Unit::share, 1.0, {0, 1}, {-1e4, 1e4}, "Keep", {}, there},
+            {"inverted", "Inverted", ParameterKind::toggle, Unit::none, 0.0, {0, 1}, {0, 1}, "Keep", {}, there},
             {"seed",
              "Seed",
              ParameterKind::seed,

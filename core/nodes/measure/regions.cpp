@@ -96,7 +96,7 @@ void values(Emitter& e) {
     for (std::size_t i = 0; i < n; ++i) column[i] = unit_random(stream, t.key[i]);
     return column;
   };
-  e.out("tone", fetch(b, unit, e.per_unit("tone", units)));
+  e.out("grey", fetch(b, unit, e.per_unit("tone", units)));
   e.out("colour",
         Strands{.kind = Kind::colour,
                 .at = {fetch(b, unit, draw("red")), fetch(b, unit, draw("green")), fetch(b, unit, draw("blue"))}});
@@ -205,7 +205,7 @@ void add_regions(Catalogue& catalogue) {
                "take a region's rank from the top as its course and its rank from the left as its column.",
        .words = "segment islands per region random id box gradient",
        .inputs = inputs,
-       .outputs = {{"tone", "Tone"},
+       .outputs = {{"grey", "Grey"},
                    {"colour", "Random colour", Kind::colour},
                    {"plane", "Tilted plane"},
                    {"area", "Area"},

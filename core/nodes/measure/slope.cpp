@@ -88,7 +88,7 @@ Result<Done> curvature(AreaCall& call) {
 
 Result<Done> light(AreaCall& call) {
   const Slopes s = true_slopes(call, *call.plane("height"));
-  const float turn = call.real("direction") * 0.017453292519943f, rise = call.real("rise") * 0.017453292519943f;
+  const float turn = call.real("direction") * 0.017453292519943f, rise = call.real("elevation") * 0.017453292519943f;
   const float lx = std::cos(turn) * std::cos(rise), ly = -std::sin(turn) * std::cos(rise), lz = std::sin(rise);
   Plane out(call.size());
   for_rows(call.size(), 32, call.stop, [&](int first, int last) {
@@ -156,19 +156,20 @@ void add_slope(Catalogue& catalogue) {
        .words = "emboss shade light bump directional highlight",
        .inputs = {{"height", "Height"}},
        .outputs = {{"light", "Light"}},
-       .parameters = {height_parameter(),
-                      strength,
-                      {"direction",
-                       "Direction",
-                       ParameterKind::scalar,
-                       Unit::degrees,
-                       135.0,
-                       {0, 360},
-                       {-3600, 3600},
-                       "Light",
-                       {},
-                       there},
-                      {"rise", "Rise", ParameterKind::scalar, Unit::degrees, 45.0, {0, 90}, {0, 90}, "Light"}},
+       .parameters =
+           {height_parameter(),
+            strength,
+            {"direction",
+             "Direction",
+             ParameterKind::scalar,
+             Unit::degrees,
+             135.0,
+             {0, 360},
+             {-3600, 3600},
+             "Light",
+             {},
+             there},
+            {"elevation", "Elevation", ParameterKind::scalar, Unit::degrees, 45.0, {0, 90}, {0, 90}, "Light"}},
        .evaluate = light});
 }
 

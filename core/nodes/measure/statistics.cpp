@@ -22,8 +22,8 @@ void emit(Emitter& e) {
   const Field* source = e.whole("source");
   const float free = e.real("source");
   const Range r = source ? range_of(*source->strand[0]) : Range{free, free, free};
-  e.out("least", b.constant(r.least));
-  e.out("most", b.constant(r.most));
+  e.out("minimum", b.constant(r.least));
+  e.out("maximum", b.constant(r.most));
   e.out("mean", b.constant(r.mean));
   e.out("deviation",
         b.constant(source ? static_cast<float>(deviation(*source->strand[0], static_cast<double>(r.mean))) : 0.0f));
@@ -32,25 +32,26 @@ void emit(Emitter& e) {
 }  // namespace
 
 void add_statistics(Catalogue& catalogue) {
-  catalogue.add({.id = "statistics",
-                 .label = "Statistics",
-                 .rack = Rack::measure,
-                 .help = "The least, the most, the mean and the spread of a map, each as one number over the tile.",
-                 .more = "Over all texels; the deviation is the root of the mean squared distance from the mean.",
-                 .words = "minimum maximum average mean range deviation histogram",
-                 .inputs = {{"source", "Source", Kind::scalar, true}},
-                 .outputs = {{"least", "Least"}, {"most", "Most"}, {"mean", "Mean"}, {"deviation", "Deviation"}},
-                 .parameters = {{"source",
-                                 "Source",
-                                 ParameterKind::scalar,
-                                 Unit::none,
-                                 0.5,
-                                 {0, 1},
-                                 {-1e6, 1e6},
-                                 "Input",
-                                 {},
-                                 {"connected(source) == 0", "It comes in at its peg."}}},
-                 .emit = emit});
+  catalogue.add(
+      {.id = "statistics",
+       .label = "Statistics",
+       .rack = Rack::measure,
+       .help = "The least, the most, the mean and the spread of a map, each as one number over the tile.",
+       .more = "Over all texels; the deviation is the root of the mean squared distance from the mean.",
+       .words = "minimum maximum average mean range deviation histogram",
+       .inputs = {{"source", "Source", Kind::scalar, true}},
+       .outputs = {{"minimum", "Minimum"}, {"maximum", "Maximum"}, {"mean", "Mean"}, {"deviation", "Deviation"}},
+       .parameters = {{"source",
+                       "Source",
+                       ParameterKind::scalar,
+                       Unit::none,
+                       0.5,
+                       {0, 1},
+                       {-1e6, 1e6},
+                       "Input",
+                       {},
+                       {"connected(source) == 0", "It comes in at its peg."}}},
+       .emit = emit});
 }
 
 }  // namespace loom

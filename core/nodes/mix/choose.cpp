@@ -1,4 +1,4 @@
-// Choose by comparison, Switch by number, Split channels and Join channels.
+// Choose by a range, Switch by number, Split channels and Join channels.
 #include "core/graph/material.h"
 #include "core/nodes/each_strand.h"
 
@@ -9,13 +9,13 @@ constexpr const char* kWays[] = {"input_1", "input_2", "input_3", "input_4", "in
 
 void emit_choose(Emitter& e) {
   Builder& b = e.b;
-  const Reg a = e.scalar("a"), c = e.scalar("b"), tolerance = b.constant(e.real("tolerance"));
+  const Reg value = e.scalar("value"), is_below = b.less(value, e.scalar("low")),
+            is_above = b.less(e.scalar("high"), value);
   const Kind kind = e.widest();
-  const Strands greater = e.in_as("greater", kind), equal = e.in_as("equal", kind), less = e.in_as("less", kind);
-  const Reg near = b.apply(Op::less_equal, b.abs(b.sub(a, c)), tolerance), above = b.less(c, a);
+  const Strands below = e.in_as("below", kind), between = e.in_as("between", kind), above = e.in_as("above", kind);
   Strands out{.kind = kind};
   for (std::size_t i = 0; i < static_cast<std::size_t>(strand_count(kind)); ++i)
-    out.at[i] = b.select(near, equal.at[i], b.select(above, greater.at[i], less.at[i]));
+    out.at[i] = b.select(is_below, below.at[i], b.select(is_above, above.at[i], between.at[i]));
   e.out("result", out);
 }
 
@@ -65,21 +65,21 @@ void add_choose(Catalogue& catalogue) {
       {.id = "choose",
        .label = "Choose",
        .rack = Rack::mix,
-       .help = "One of three by comparing a with b: greater, equal within a tolerance, or less.",
-       .more = "On a smooth noise with b = 0.5 and a small tolerance the equal input shows only as a hairline.",
-       .words = "if compare condition branch select greater less",
-       .inputs = {{"a", "A"},
-                  {"b", "B"},
-                  {"greater", "Greater", Kind::any},
-                  {"equal", "Equal", Kind::any},
-                  {"less", "Less", Kind::any}},
+       .help = "One of three: below a range of values, between its bounds, or above it.",
+       .more =
+           "The bounds themselves lie between. On a smooth noise two bounds close to each other show the middle input "
+           "as a hairline.",
+       .words = "if compare condition branch select greater less equal",
+       .inputs = {{"value", "Value"},
+                  {"low", "Low"},
+                  {"high", "High"},
+                  {"below", "Below", Kind::any},
+                  {"between", "Between", Kind::any},
+                  {"above", "Above", Kind::any}},
        .outputs = {{"result", "Result", Kind::any}},
-       .parameters = {input("a", "A", 0.5, "Compare"),
-                      input("b", "B", 0.5, "Compare"),
-                      {"tolerance", "Tolerance", ParameterKind::scalar, Unit::none, 0.0, {0, 0.5}, {0, 1e6}, "Compare"},
-                      input("greater", "Greater", 1),
-                      input("equal", "Equal", 0.5),
-                      input("less", "Less", 0)},
+       .parameters = {input("value", "Value", 0.5, "Range"), input("low", "Low", 0.4, "Range"),
+                      input("high", "High", 0.6, "Range"), input("below", "Below", 0), input("between", "Between", 0.5),
+                      input("above", "Above", 1)},
        .emit = emit_choose,
        .keeps_normals = true});
   NodeType t{.id = "switch",

@@ -1,4 +1,4 @@
-// Warp: reads a map from places that a second map pushes away, once or in several passes.
+// Warp: reads a map from places that a second map pushes away, once or in several pushes.
 #include <algorithm>
 #include <cmath>
 
@@ -11,7 +11,7 @@ namespace {
 // A slope of 1 over a tenth of the tile moves by the whole amount.
 constexpr float kSlopeUnit = 0.1f;
 
-// Where each texel is pushed by the first pass: `by` times two planes, in shares of the tile. Later passes turn it.
+// Where each texel is pushed by the first push: `by` times two planes, in shares of the tile. Later pushes turn it.
 struct Push {
   PlanePtr u, v;
   float by;
@@ -79,19 +79,19 @@ void merge(Plane& sum, const Plane& next, const std::string& how, const Stop& st
   });
 }
 
-// One map, pushed in all passes.
+// One map, pushed as often as asked.
 Field pushed(const AreaCall& call, const Push& push, const Field& map) {
-  const int passes = call.integer("passes");
+  const int pushes = call.integer("pushes");
   const float fan = call.real("fan") * 0.017453292519943f;
   // The mean of labels means nothing, nor does the greater of two directions.
-  std::string how = passes > 1 ? call.word("merge") : "mean";
+  std::string how = pushes > 1 ? call.word("merge") : "mean";
   if (map.kind == Kind::regions) how = "in_turn";
   if (map.kind == Kind::normal && how != "in_turn") how = "mean";
   Field sum;
-  for (int k = 0; k < passes && !call.stop.asked(); ++k) {
-    // Round the whole circle the last pass must not repeat the first.
-    const float share = std::abs(call.real("fan")) >= 359.99f ? static_cast<float>(k) / static_cast<float>(passes)
-                        : passes > 1                          ? static_cast<float>(k) / static_cast<float>(passes - 1)
+  for (int k = 0; k < pushes && !call.stop.asked(); ++k) {
+    // Round the whole circle the last push must not repeat the first.
+    const float share = std::abs(call.real("fan")) >= 359.99f ? static_cast<float>(k) / static_cast<float>(pushes)
+                        : pushes > 1                          ? static_cast<float>(k) / static_cast<float>(pushes - 1)
                                                               : 0;
     const Offset offset{*push.u, *push.v, push.by * std::cos(fan * share), push.by * std::sin(fan * share)};
     Field next = moved_by(k > 0 && how == "in_turn" ? sum : map, offset, call.stop);
@@ -105,7 +105,7 @@ Field pushed(const AreaCall& call, const Push& push, const Field& map) {
       sum.strand[i] = std::make_shared<Plane>(std::move(merged));
     }
   }
-  if (how != "mean" || passes == 1) return sum;
+  if (how != "mean" || pushes == 1) return sum;
   if (map.kind == Kind::normal) {
     normalise(sum, call.stop);
     return sum;
@@ -114,7 +114,7 @@ Field pushed(const AreaCall& call, const Push& push, const Field& map) {
     Plane mean = sum.strand[i]->clone();
     for_rows(call.size(), 64, call.stop, [&](int first, int last) {
       for (int y = first; y < last; ++y)
-        for (int x = 0; x < call.size(); ++x) mean.row(y)[x] *= 1.0f / static_cast<float>(passes);
+        for (int x = 0; x < call.size(); ++x) mean.row(y)[x] *= 1.0f / static_cast<float>(pushes);
     });
     sum.strand[i] = std::make_shared<Plane>(std::move(mean));
   }
@@ -139,18 +139,18 @@ void add_warp(Catalogue& catalogue) {
       "connected(source) * (connected(drive) * (by != offset_map) + connected(offset) * (by == offset_map))",
       "Connect a source, and what drives it, first."};
   const ActsWhen several{
-      "connected(source) * (passes > 1) * (connected(drive) * (by != offset_map) + connected(offset) * (by == "
+      "connected(source) * (pushes > 1) * (connected(drive) * (by != offset_map) + connected(offset) * (by == "
       "offset_map))",
-      "There is only one pass."};
+      "There is only one push."};
   catalogue.add(
       {.id = "warp",
        .label = "Warp",
        .rack = Rack::move,
-       .help = "Pushes a map about by the slopes or the values of another, or by a map of offsets; once, or in passes "
+       .help = "Pushes a map about by the slopes or the values of another, or by a map of offsets; once, or in pushes "
                "round a fan.",
        .more = "By slope: the place moves by amount x slope / 10, slopes per tile width. By angle: along one direction "
                "by the drive's value less one half. By offset map: by its vector. Passes turn the push evenly over the "
-               "fan and are merged: the mean is soft, the maximum grows, the minimum eats; in turn, each pass reads "
+               "fan and are merged: the mean is soft, the maximum grows, the minimum eats; in turn, each push reads "
                "the last. Read bilinear.",
        .words = "distort displace deform bend directional ink",
        .inputs = {{"source", "Source", Kind::any},
@@ -212,8 +212,8 @@ void add_warp(Catalogue& catalogue) {
              "Drive",
              {},
              {"(by == angle) * connected(source) * connected(drive)", "The drive gives the direction."}},
-            {"passes", "Passes", ParameterKind::integer, Unit::count, 1.0, {1, 8}, {1, 24}, "Fan", {}, driven},
-            {"fan", "Fan", ParameterKind::scalar, Unit::degrees, 360.0, {0, 360}, {-360, 360}, "Fan", {}, several},
+            {"pushes", "Pushes", ParameterKind::integer, Unit::count, 1.0, {1, 8}, {1, 24}, "Fan", {}, driven},
+            {"fan", "Fan", ParameterKind::scalar, Unit::degrees, 180.0, {0, 360}, {-360, 360}, "Fan", {}, several},
             {"merge",
              "Merge",
              ParameterKind::choice,

@@ -13,10 +13,10 @@ void emit(Emitter& e) {
   const Three lab = oklab_from_linear(b, {in.at[0], in.at[1], in.at[2]});
   const float turn = e.real("hue") * 0.017453292519943f, saturation = e.real("saturation"),
               c = saturation * std::cos(turn), s = saturation * std::sin(turn);
-  const Three turned{b.mul(lab[0], e.real("lightness")), b.sub(b.mul(lab[1], c), b.mul(lab[2], s)),
+  const Three turned{b.mul(lab[0], e.real("lightness_scale")), b.sub(b.mul(lab[1], c), b.mul(lab[2], s)),
                      b.multiply_add(lab[1], b.constant(s), b.mul(lab[2], c))};
-  const Three rgb =
-      linear_from_oklab(b, {b.add(turned[0], e.real("lift")), turned[1], b.add(turned[2], 0.1f * e.real("warmth"))});
+  const Three rgb = linear_from_oklab(
+      b, {b.add(turned[0], e.real("lightness")), turned[1], b.add(turned[2], 0.1f * e.real("warmth"))});
   const Reg amount = e.scalar("mask");
   Strands out{.kind = Kind::colour};
   for (std::size_t i = 0; i < 3; ++i) out.at[i] = b.mix(in.at[i], rgb[i], amount);
@@ -36,31 +36,32 @@ void add_colour_adjust(Catalogue& catalogue) {
        .words = "hsl hue saturation lightness brightness vibrance warm cool tint",
        .inputs = {{"colour", "Colour", Kind::colour}, {"mask", "Mask"}},
        .outputs = {{"colour", "Colour", Kind::colour}},
-       .parameters = {{"colour",
-                       "Colour",
-                       ParameterKind::colour,
-                       Unit::none,
-                       Vector{0.4, 0.2, 0.1},
-                       {0, 1},
-                       {0, 1000},
-                       "Input",
-                       {},
-                       {"connected(colour) == 0", "It comes in at its peg."}},
-                      {"mask",
-                       "Mask",
-                       ParameterKind::scalar,
-                       Unit::share,
-                       1.0,
-                       {0, 1},
-                       {-1000, 1000},
-                       "Input",
-                       {},
-                       {"connected(mask) == 0", "It comes in at its peg."}},
-                      {"hue", "Hue", ParameterKind::scalar, Unit::degrees, 0.0, {-180, 180}, {-3600, 3600}, "Colour"},
-                      {"saturation", "Saturation", ParameterKind::scalar, Unit::times, 1.0, {0, 2}, {0, 100}, "Colour"},
-                      {"warmth", "Warmth", ParameterKind::scalar, Unit::none, 0.0, {-1, 1}, {-10, 10}, "Colour"},
-                      {"lightness", "Lightness", ParameterKind::scalar, Unit::times, 1.0, {0, 2}, {0, 100}, "Light"},
-                      {"lift", "Lift", ParameterKind::scalar, Unit::none, 0.0, {-0.5, 0.5}, {-10, 10}, "Light"}},
+       .parameters =
+           {{"colour",
+             "Colour",
+             ParameterKind::colour,
+             Unit::none,
+             Vector{0.4, 0.2, 0.1},
+             {0, 1},
+             {0, 1000},
+             "Input",
+             {},
+             {"connected(colour) == 0", "It comes in at its peg."}},
+            {"mask",
+             "Mask",
+             ParameterKind::scalar,
+             Unit::share,
+             1.0,
+             {0, 1},
+             {-1000, 1000},
+             "Input",
+             {},
+             {"connected(mask) == 0", "It comes in at its peg."}},
+            {"hue", "Hue", ParameterKind::scalar, Unit::degrees, 0.0, {-180, 180}, {-3600, 3600}, "Colour"},
+            {"saturation", "Saturation", ParameterKind::scalar, Unit::times, 1.0, {0, 2}, {0, 100}, "Colour"},
+            {"warmth", "Warmth", ParameterKind::scalar, Unit::none, 0.0, {-1, 1}, {-10, 10}, "Colour"},
+            {"lightness_scale", "Lightness scale", ParameterKind::scalar, Unit::times, 1.0, {0, 2}, {0, 100}, "Light"},
+            {"lightness", "Lightness", ParameterKind::scalar, Unit::none, 0.0, {-0.5, 0.5}, {-10, 10}, "Light"}},
        .emit = emit});
 }
 

@@ -166,11 +166,11 @@ void add_tone(Catalogue& catalogue) {
        .inputs = any_in,
        .outputs = any_out,
        .parameters = {value_parameter(),
-                      {"least", "Least", ParameterKind::scalar, Unit::none, 0.0, {0, 1}, {-1e6, 1e6}, "Bounds"},
-                      {"most", "Most", ParameterKind::scalar, Unit::none, 1.0, {0, 1}, {-1e6, 1e6}, "Bounds"}},
+                      {"minimum", "Minimum", ParameterKind::scalar, Unit::none, 0.0, {0, 1}, {-1e6, 1e6}, "Bounds"},
+                      {"maximum", "Maximum", ParameterKind::scalar, Unit::none, 1.0, {0, 1}, {-1e6, 1e6}, "Bounds"}},
        .emit = [](Emitter& e) {
          e.out("value",
-               each_strand(e.in("value"), [&](Reg x) { return e.b.clamp(x, e.real("least"), e.real("most")); }));
+               each_strand(e.in("value"), [&](Reg x) { return e.b.clamp(x, e.real("minimum"), e.real("maximum")); }));
        }});
   catalogue.add({.id = "clamp_0_1",
                  .label = "Clamp 0–1",

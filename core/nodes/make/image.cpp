@@ -132,11 +132,11 @@ void emit(Emitter& e) {
 
 }  // namespace
 
-void add_picture(Catalogue& catalogue) {
+void add_image(Catalogue& catalogue) {
   const ActsWhen continuous{"make_continuous", "Only a picture that is made continuous has patches."};
   catalogue.add(
-      {.id = "picture",
-       .label = "Picture",
+      {.id = "image",
+       .label = "Image",
        .rack = Rack::make,
        .help = "A bitmap file, as it is or made to tile without ghosts.",
        .more = "PNG, JPEG, TIFF, EXR and HDR. Made continuous: patches of the picture, drawn anew over a grid, are "
@@ -144,7 +144,7 @@ void add_picture(Catalogue& catalogue) {
                "axes; fine grounds such as gravel, plaster or grass suit it, large figures are broken up. As it is, a "
                "picture has a seam unless it was made to tile. Without a file a stretch of shingle is shown. The file "
                "is read again when it changes.",
-       .words = "bitmap image photo photograph texture import file scan",
+       .words = "bitmap picture photo photograph texture import file scan",
        .inputs = {place_peg("coordinates", "Coordinates")},
        .outputs = {{"colour", "Colour", Kind::colour}, {"opacity", "Opacity"}},
        .parameters =
@@ -155,7 +155,7 @@ void add_picture(Catalogue& catalogue) {
              std::string(),
              {},
              {},
-             "Picture",
+             "Image",
              {"png", "jpg", "jpeg", "tif", "tiff", "exr", "hdr"}},
             {"colour_space",
              "Colour space",
@@ -164,7 +164,7 @@ void add_picture(Catalogue& catalogue) {
              std::string("automatic"),
              {},
              {},
-             "Picture",
+             "Image",
              {"automatic", "srgb", "linear"},
              {},
              false,
@@ -176,7 +176,7 @@ void add_picture(Catalogue& catalogue) {
              std::string("cropped"),
              {},
              {},
-             "Picture",
+             "Image",
              {"cropped", "stretched"},
              {},
              false,
