@@ -99,7 +99,7 @@ class Board : public QWidget {
   void startThread();        ///< keyboard: the next arrows choose a peg, Enter connects
 
   static constexpr int kHemHeight = 58;
-  static constexpr int kHemHead = 76;     // its name, left of the slots
+  static constexpr int kHemHead = 58;     // its name, left of the slots
   static constexpr int kHemBand = 30;     ///< over the hem, where its threads run to their slots
   static constexpr qreal kPegReach = 10;  ///< how near the pointer must be to a peg
 

@@ -501,11 +501,11 @@ void Board::paintHem(QPainter& p) {
              material_.inside ? tr("Group") : tr("Hem"));
   p.setPen(theme().night ? theme().mute : QColor("#5a5549"));
   p.setFont(textFont(11));
-  p.drawText(QRectF(10, bar.top() + 29, kHemHead - 12, 16), Qt::AlignVCenter, tr("(outputs)"));
+  p.drawText(QRectF(10, bar.top() + 29, kHemHead - 8, 16), Qt::AlignVCenter, tr("(outputs)"));
   for (const auto& [id, label] : hemSlots()) {
     const QRect r = slotRect(id);
     const bool filled = material_.hem.count(id) != 0, focused = slotFocus_ == id || (keyThread_ && keySlot_ == id);
-    const QRect picture(r.x() + 10, r.y() + 13, 32, 32);
+    const QRect picture(r.x() + 12, r.y() + 15, 28, 28);
     const QImage small = !filled                  ? QImage()
                          : material_.inside       ? pictureFor(material_.hem.at(id))
                          : hemPictures_.count(id) ? hemPictures_.at(id)
@@ -527,13 +527,13 @@ void Board::paintHem(QPainter& p) {
     p.drawRect(QRectF(r.x() + 21, bar.top() - 2, 10, 5));
     p.setFont(textFont(11, QFont::DemiBold));
     p.setPen(theme().ink);
-    const qreal room = r.width() - 50;
+    const qreal room = r.width() - 43;
     const QString name = elided(p.font(), label, room);
     p.setFont(fitted(p.font(), label, room));
-    p.drawText(QRectF(picture.right() + 6, r.y() + 13, room + 2, 16), Qt::AlignVCenter, name);
+    p.drawText(QRectF(picture.right() + 4, r.y() + 13, room + 2, 16), Qt::AlignVCenter, name);
     p.setFont(textFont(11));
     p.setPen(theme().night ? theme().mute : QColor("#5a5549"));
-    p.drawText(QRectF(picture.right() + 6, r.y() + 29, room, 16), Qt::AlignVCenter,
+    p.drawText(QRectF(picture.right() + 4, r.y() + 29, room, 16), Qt::AlignVCenter,
                elided(p.font(),
                       filled ? qs(split_output(material_.hem.at(id)).second).replace(QLatin1Char('_'), QLatin1Char(' '))
                              : tr("empty"),

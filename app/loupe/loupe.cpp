@@ -433,10 +433,10 @@ void Loupe::paintTexels(QPainter& p, const QRectF& area, double s) {
 
 QRectF Loupe::button(int i) const {
   const QRectF area = pictureArea();
-  const bool wide = width() > height() * 1.25;
-  return wide
-             ? QRectF(area.right() + 16, area.bottom() - 22 - (kButtons - 1 - i) * 26, 150, 22)
-             : QRectF(area.x() + i % 3 * (area.width() / 3), area.bottom() + 62 + i / 3 * 24, area.width() / 3 - 6, 20);
+  if (width() > height() * 1.25) return {area.right() + 16, area.bottom() - 22 - (kButtons - 1 - i) * 26, 150, 22};
+  // Under the picture, and wider than it where there is room: their words are long.
+  const qreal all = std::max(area.width(), std::min(width() - 40.0, 312.0)), each = all / 3;
+  return {area.center().x() - all / 2 + i % 3 * each, area.bottom() + 62 + i / 3 * 24, each - 6, 20};
 }
 
 void Loupe::paintFacts(QPainter& p) {
