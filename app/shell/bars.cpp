@@ -113,7 +113,7 @@ void MainWindow::wordCommands() {
       {tr("New"), tr("create document material start")},
       {tr("Open …"), tr("load file document")},
       {tr("Save"), tr("store write file")},
-      {tr("Save as bolt …"), tr("package pack publish share export utility")},
+      {tr("Save as bolt …"), tr("package pack publish share utility")},
       {tr("Deliver …"), tr("export render output maps textures write files png exr")},
       {tr("Dials …"), tr("expose interface inputs controls parameters presets")},
       {tr("Dark palette"), tr("dark mode theme night light appearance")},
