@@ -135,7 +135,7 @@ bool MainWindow::writeBolt(const QString& path) {
 void MainWindow::commandLine() {
   QStringList entries, words;
   for (const QAction* a : commands_) {
-    words << a->data().toString();
+    words << a->data().toString().replace(QLatin1Char(' '), QLatin1Char('\n'));  // the one that fits is shown
     entries << a->text() + (a->shortcut().isEmpty()
                                 ? QString()
                                 : QStringLiteral("    ") + a->shortcut().toString(QKeySequence::NativeText));

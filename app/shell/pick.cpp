@@ -22,13 +22,17 @@ void pick(QWidget* parent, const QString& title, const QStringList& entries, con
   line->setAccessibleName(title);
   auto* list = new QListWidget(&dialog);
   list->setAccessibleName(title);
+  list->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
   box->addWidget(line);
   box->addWidget(list);
   const auto refill = [&](const QString& typed) {
     list->clear();
     std::vector<std::pair<int, int>> found;
     for (int i = 0; i < entries.size(); ++i)
-      if (const int r = rank(entries[i], also.value(i), typed); r >= 0) found.emplace_back(r, i);
+      if (const int r = rank(entries[i], also.value(i), typed); r >= 0)
+        found.emplace_back(r, i);
+      else if (also.value(i).contains(typed, Qt::CaseInsensitive))  // within a value or a note, last of all
+        found.emplace_back(100, i);
     std::stable_sort(found.begin(), found.end(), [](const auto& a, const auto& b) { return a.first < b.first; });
     for (const auto& [r, i] : found) {
       const qsizetype at = also.value(i).indexOf(typed, 0, Qt::CaseInsensitive);

@@ -79,15 +79,18 @@ std::vector<std::string> read_elsewhere(const NodeCall& call, const Parameter& b
   return parsed ? maps_in(*parsed) : std::vector<std::string>{};
 }
 
+// Of what a per-unit parameter holds.
+bool reads_a_map(const ParamValue& held) {
+  const auto* rule = std::get_if<Rule>(&held);
+  const auto* formula = std::get_if<Formula>(&held);
+  return (rule && rule->by == "map") || (formula && formula->text.find("map_") != std::string::npos);
+}
+
 }  // namespace
 
 bool NodeCall::reads_maps_at_units() const {
-  return std::ranges::any_of(type_.parameters, [this](const Parameter& p) {
-    const ParamValue& held = param(p.id);
-    const auto* rule = std::get_if<Rule>(&held);
-    const auto* formula = std::get_if<Formula>(&held);
-    return p.per_unit && ((rule && rule->by == "map") || (formula && formula->text.find("map_") != std::string::npos));
-  });
+  return std::ranges::any_of(type_.parameters,
+                             [this](const Parameter& p) { return p.per_unit && reads_a_map(param(p.id)); });
 }
 
 bool NodeCall::reads_whole(const Peg& peg) const {
@@ -352,7 +355,8 @@ std::vector<std::vector<float>> Emitter::per_unit_lanes(std::string_view id, con
     own.store(lane, static_cast<int>(i));
     columns.push_back(values[i].data());
   }
-  const auto [lies_u, lies_v] = where_they_lie(units);
+  // Looked for only where a map is read there: it takes a search for every unit.
+  const auto [lies_u, lies_v] = reads_a_map(value) ? where_they_lie(units) : std::array{units.centre_u, units.centre_v};
   const float* attributes[] = {units.index.data(),    units.row.data(),    units.column.data(), units.centre_u.data(),
                                units.centre_v.data(), units.size_u.data(), units.size_v.data(), units.level.data(),
                                units.key.data(),      lies_u.data(),       lies_v.data()};

@@ -52,6 +52,7 @@ class TestFinding : public QObject {
     QVERIFY(of("Height from normal", "height norm") >= 0);              // several words, in any order
     QVERIFY(of("Height from normal", "norm height") >= 0);
     QCOMPARE(of("Height from normal", "tile"), -1);
+    QVERIFY(of("Tiles", "joint", "Note\njoint 0.2") >= 0);  // a line of the other words begins a word too
     QCOMPARE(of("Anything", ""), 0);
   }
   void theAddLineRanksSo() {
@@ -72,7 +73,7 @@ class TestFinding : public QObject {
                                          {"mute", "Bypass"},
                                          {"theme", "Dark palette"},
                                          {"package", "Save as bolt …"},
-                                         {"knife", "Cut threads with a stroke"},
+                                         {"slice", "Cut threads with a stroke"},
                                          {"ungroup", "Take the group apart"},
                                          {"bookmark", "Visit a mark"},
                                          {"shortcuts", "Keys …"},
