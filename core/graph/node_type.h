@@ -10,7 +10,7 @@
 
 #include "core/base/error.h"
 #include "core/base/kind.h"
-#include "core/graph/value.h"
+#include "core/graph/parameter.h"
 
 namespace loom {
 
@@ -21,33 +21,6 @@ class AreaCall;
 
 enum class Rack { make, move, tone, edge, mix, measure, compute, finish };
 constexpr std::array kRackLabels = {"Make", "Move", "Tone", "Edge", "Mix", "Measure", "Compute", "Finish"};
-
-enum class Unit { none, count, share_of_tile, share_of_period, share, degrees, times };
-enum class ParameterKind { scalar, integer, toggle, vector2, colour, choice, text, file, formula, stops, points, seed };
-
-struct Limits {
-  double least = 0, most = 1;
-};
-
-/// A parameter acts where `formula` (over the node's own parameters, with connected(peg)) is not 0; empty: always.
-struct ActsWhen {
-  std::string formula;
-  std::string reason;  ///< why it does not, for the person
-};
-
-struct Parameter {
-  std::string id, label;
-  ParameterKind kind = ParameterKind::scalar;
-  Unit unit = Unit::none;
-  ParamValue initial = 0.0;
-  Limits useful{0, 1};                 ///< what a slider spans
-  Limits limits{-1e6, 1e6};            ///< what is accepted
-  std::string column;                  ///< its column in the tray
-  std::vector<std::string> options{};  ///< of a choice
-  ActsWhen acts{};
-  bool per_unit = false;  ///< takes rules and formulas over units
-  std::string help{};
-};
 
 struct Peg {
   std::string id, label;
@@ -68,6 +41,18 @@ struct Peg {
   /// where a unit comes to lie.
   bool whole_for_maps = false;
 };
+
+/// An input that is read away from its texel, as a finished plane.
+inline Peg whole_peg(std::string id, std::string label, Kind kind = Kind::scalar) {
+  return {.id = std::move(id), .label = std::move(label), .kind = kind, .whole = true};
+}
+
+/// The same whose square is its own, not the tile: a motif.
+inline Peg motif_peg(std::string id, std::string label) {
+  Peg p = whole_peg(std::move(id), std::move(label));
+  p.own_frame = true;
+  return p;
+}
 
 /// A peg that takes or gives places: coordinates with the footprint they have, which is kept where they are stored.
 inline Peg place_peg(std::string id, std::string label) {
@@ -137,10 +122,13 @@ struct NodeType {
   bool takes_regions = false;  ///< as labels; else they are refused: what lies between two labels means nothing
   bool takes_sets = false;     ///< map by map; else a cord is refused
   bool keeps_normals = false;  ///< gives directions of length 1 for them; else they are vectors, and so is the result
+  bool of_group = false;       ///< made for a group: its nodes inside say what they do with what comes in
   bool random = false;         ///< reads chance: the instance's seed counts
   bool follows_positions = false;  ///< periodic, but with a seam by nature
   bool costly = false;             ///< worth keeping rather than computing twice
   bool at_working_size = false;    ///< labels: made at the working size, other sizes inherit them
+  /// Of an area operation: planes that it needs beside those that come in and go out. Admission counts on it.
+  int working_planes = 2;
   int version = 1;
 
   const Peg* input(std::string_view peg) const { return find(inputs, peg); }

@@ -5,8 +5,6 @@
 #include <cctype>
 #include <sstream>
 
-#include "core/nodes/parameter_help.h"
-
 namespace loom {
 
 #define LOOM_NODE_FILE(stem) void add_##stem(Catalogue&);
@@ -15,16 +13,10 @@ namespace loom {
 
 const Catalogue& catalogue() {
   static const Catalogue kAll = [] {
-    Catalogue bare, all;
-#define LOOM_NODE_FILE(stem) add_##stem(bare);
+    Catalogue all;
+#define LOOM_NODE_FILE(stem) add_##stem(all);
 #include "node_files.inc"
 #undef LOOM_NODE_FILE
-    for (const NodeType* t : bare.all()) {
-      NodeType type = *t;
-      for (Parameter& p : type.parameters)
-        if (p.help.empty()) p.help = parameter_help(type, p);
-      all.add(std::move(type));
-    }
     return all;
   }();
   return kAll;
@@ -62,6 +54,10 @@ const char* unit_word(Unit unit) {
   }
 }
 
+bool has_range(ParameterKind kind) {
+  return kind != ParameterKind::text && kind != ParameterKind::file && kind != ParameterKind::formula;
+}
+
 void write_type(std::ostream& out, const NodeType& t) {
   out << "\n### " << t.label << " (`" << t.id << "`)\n\n" << t.help << "\n";
   if (!t.more.empty()) out << "\n" << t.more << "\n";
@@ -86,9 +82,11 @@ void write_type(std::ostream& out, const NodeType& t) {
     if (!p.options.empty()) {
       for (std::size_t i = 0; i < p.options.size(); ++i) out << (i ? ", " : "") << p.options[i];
       out << " | ";
-    } else {
+    } else if (has_range(p.kind)) {
       out << p.useful.least << " to " << p.useful.most << unit_word(p.unit) << " | " << p.limits.least << " to "
           << p.limits.most;
+    } else {
+      out << " | ";
     }
     out << " | " << (p.per_unit ? "yes" : "") << " | " << p.help
         << (p.help.empty() || p.acts.reason.empty() ? "" : " ");

@@ -50,21 +50,11 @@ void emit_unit_outputs(Emitter& e, const std::shared_ptr<const Laid>& laid, cons
   e.out("unit_turn", fetch(b, unit, share));
 }
 
-Parameter per_unit(std::string id, std::string label, Unit unit, ParamValue initial, Limits useful, Limits limits,
-                   std::string column, std::string help) {
-  return {std::move(id), std::move(label), ParameterKind::scalar, unit, std::move(initial),
-          useful,        limits,           std::move(column),     {},   {},
-          true,          std::move(help)};
-}
-
 std::vector<Peg> laid_inputs() {
   Peg coordinates = place_peg("coordinates", "Coordinates");
   coordinates.whole_for_maps = true;
-  return {std::move(coordinates),
-          {"map_a", "Map A", Kind::scalar, true},
-          {"map_b", "Map B", Kind::scalar, true},
-          {"map_c", "Map C", Kind::scalar, true},
-          {"map_d", "Map D", Kind::scalar, true}};
+  return {std::move(coordinates), whole_peg("map_a", "Map A"), whole_peg("map_b", "Map B"), whole_peg("map_c", "Map C"),
+          whole_peg("map_d", "Map D")};
 }
 
 std::vector<Peg> laid_outputs() {

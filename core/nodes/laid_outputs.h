@@ -1,6 +1,7 @@
 // What Masonry and Scatter share: varying laid units by rule, and the outputs that follow from a unit.
 #pragma once
 #include <memory>
+#include <mutex>
 
 #include "core/nodes/node_call.h"
 #include "core/program/resources.h"
@@ -9,10 +10,19 @@ namespace loom {
 
 /// The units of a pattern after every per-unit parameter was worked out.
 struct Laid : Resource {
+  std::size_t bytes() const override {
+    return units.bytes() + stamps.bytes() + cover.bytes() + 4 * 20 * tone.size();  // with the regions' columns
+  }
   LaidUnits units;
   Stamps stamps, cover;  ///< of Scatter: its motifs, and where they are more than nothing
   std::shared_ptr<RegionTable> regions = std::make_shared<RegionTable>();
-  PlanePtr height;                           ///< of stamps: as it was measured to be stretched
+  PlanePtr height;  ///< of stamps: as it was measured to be stretched
+  /// Of stamps: the means of height and mask over the tile, made when samples are wide for the first time.
+  struct Means {
+    std::once_flag made;
+    std::shared_ptr<const Sampled> height, mask;
+  };
+  std::shared_ptr<Means> means = std::make_shared<Means>();
   float height_scale = 1, height_shift = 0;  ///< of stamps: what their height is stretched by
   std::vector<float> tone, turn, rounding, joint, slant_u, slant_v, shape, shape_turn, shape_mirror;
 };
@@ -29,9 +39,6 @@ Reg fetch(Builder& b, Reg unit, std::vector<float> column);
 void emit_unit_outputs(Emitter& e, const std::shared_ptr<const Laid>& laid, const LaidUnits& units, Reg unit, Reg x,
                        Reg y, Reg footprint);
 
-/// The parameters that both nodes offer for each unit or stamp.
-Parameter per_unit(std::string id, std::string label, Unit unit, ParamValue initial, Limits useful, Limits limits,
-                   std::string column, std::string help = {});
 std::vector<Peg> laid_inputs();
 std::vector<Peg> laid_outputs();
 

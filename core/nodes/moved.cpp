@@ -183,13 +183,13 @@ Strands Emitter::moved_regions(const Field& source, Reg u, Reg v) {
     const auto [xu, xv] = own.slope(u);
     const auto [yu, yv] = own.slope(v);
     std::array<Plane, 5> planes;
-    std::vector<Plane*> outputs;
+    std::vector<Plane*> targets;
     int output = 0;
     for (const Reg value : {label, xu, xv, yu, yv}) {
-      outputs.push_back(&(planes[static_cast<std::size_t>(output)] = Plane(size)));
+      targets.push_back(&(planes[static_cast<std::size_t>(output)] = Plane(size)));
       own.store(value, output++);
     }
-    run_texels(own.build(), size, outputs, stop);
+    run_texels(own.build(), size, targets, stop);
     const auto turn_of = [&](int region, int x, int y) {
       const auto i = static_cast<std::size_t>(region);
       return turned({source.regions->cosine[i], source.regions->sine[i]}, planes[1].at(x, y), planes[2].at(x, y),

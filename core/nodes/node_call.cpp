@@ -3,6 +3,7 @@
 
 #include <algorithm>
 #include <bit>
+#include <cassert>
 #include <cmath>
 
 #include "core/base/hash.h"
@@ -14,8 +15,9 @@ namespace loom {
 const ParamValue& NodeCall::param(std::string_view id) const {
   const auto it = params_.find(std::string(id));
   if (it != params_.end()) return it->second;
-  static const ParamValue kNone = 0.0;
   const Parameter* p = type_.parameter(id);
+  assert(p && "the type has no parameter of this name");
+  static const ParamValue kNone = 0.0;
   return p ? p->initial : kNone;
 }
 

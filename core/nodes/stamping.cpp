@@ -6,6 +6,7 @@
 #include <limits>
 
 #include "core/base/parallel.h"
+#include "core/nodes/wide_places.h"
 #include "core/plane/filters.h"
 
 namespace loom {
@@ -163,40 +164,61 @@ void stretch_height(Laid& laid, int size, const Stop& stop) {
   laid.height = std::move(plane);
 }
 
+namespace {
+
+std::shared_ptr<const Sampled> means_of(const Stamps& stamps) {
+  const ResourcePtr table(ResourcePtr(), &stamps);  // not owned: it outlives the run
+  return means_over_tile([&](Builder& b, Reg u, Reg v, Reg footprint) {
+    return b.apply(kStamped, {u, v, footprint}, table, 4)[3];
+  });
+}
+
+const Laid::Means& means_of(const Laid& laid) {
+  std::call_once(laid.means->made, [&] {
+    laid.means->height = means_of(laid.stamps);
+    laid.means->mask = means_of(laid.cover);
+  });
+  return *laid.means;
+}
+
+}  // namespace
+
 void emit_stamps(Emitter& e, const std::shared_ptr<const Laid>& laid) {
   Builder& b = e.b;
   const auto [u, v, footprint] = e.position();
   const auto found = b.apply(kStamped, {u, v, footprint}, ResourcePtr(laid, &laid->stamps), 4);
+  const auto wide = [&](Reg near, std::shared_ptr<const Sampled> Laid::Means::*means) {
+    return all_narrow(b, footprint) ? near : widened(b, near, u, v, footprint, means_of(*laid).*means);
+  };
   // What was measured is there already, unless it is asked for elsewhere.
-  const Reg height = laid->height && !e.connected("coordinates") ? b.read(laid->height) : found[3];
+  const Reg height =
+      laid->height && !e.connected("coordinates") ? b.read(laid->height) : wide(found[3], &Laid::Means::height);
   const bool stretched = laid->height_scale != 1 || laid->height_shift != 0;
   e.out("height",
         stretched
             ? b.clamp(b.multiply_add(height, b.constant(laid->height_scale), b.constant(laid->height_shift)), 0, 1)
             : height);
-  e.out("mask", b.apply(kStamped, {u, v, footprint}, ResourcePtr(laid, &laid->cover), 4)[3]);
+  const Reg cover = b.apply(kStamped, {u, v, footprint}, ResourcePtr(laid, &laid->cover), 4)[3];
+  e.out("mask", wide(cover, &Laid::Means::mask));
   emit_unit_outputs(e, laid, laid->stamps.units, found[0], found[1], found[2], footprint);
 }
 
 std::vector<Peg> stamp_inputs() {
   auto inputs = laid_inputs();
   for (const char* peg : kMotifs)
-    inputs.push_back({peg, std::string("Motif ") + static_cast<char>(peg[6] - 32), Kind::scalar, true, true});
-  inputs.push_back({"avoid", "Avoid", Kind::scalar, true});
+    inputs.push_back(motif_peg(peg, std::string("Motif ") + static_cast<char>(peg[6] - 32)));
+  inputs.push_back(whole_peg("avoid", "Avoid"));
   return inputs;
 }
 
 std::vector<Parameter> overlap_parameters(const std::string& column) {
-  return {{"overlap",
-           "Overlap",
-           ParameterKind::choice,
-           Unit::none,
-           std::string("highest"),
-           {},
-           {},
-           column,
-           {"highest", "lowest", "newest", "summed"}},
-          {"background", "Background", ParameterKind::scalar, Unit::none, 0.0, {0, 1}, {-1000, 1000}, column}};
+  return {choice("overlap", "Overlap", {"highest", "lowest", "newest", "summed"})
+              .column(column)
+              .help("What counts where stamps lie over each other."),
+          scalar("background", "Background", 0.0)
+              .limits(-1000, 1000)
+              .column(column)
+              .help("The value where no stamp lies.")};
 }
 
 }  // namespace loom

@@ -41,17 +41,11 @@ Kind gives(const Node& node, const std::function<Kind(const std::string&)>& of) 
 }
 
 Parameter operand(const char* id) {
-  return {id,
-          std::string(1, static_cast<char>(id[0] - 32)),
-          ParameterKind::scalar,
-          Unit::none,
-          0.5,
-          {0, 1},
-          {-1e6, 1e6},
-          "Inputs",
-          {},
-          {std::string("(connected(") + id + ") == 0) * uses_" + id,
-           "It comes in at its peg, or the formula does not use it."}};
+  return scalar(id, std::string(1, static_cast<char>(id[0] - 32)), 0.5)
+      .limits(-1e6, 1e6)
+      .column("Inputs")
+      .stands_in(std::string("(connected(") + id + ") == 0) * uses_" + id,
+                 "It comes in at its peg, or the formula does not use it.");
 }
 
 Peg operand_peg(const char* id) {
@@ -72,12 +66,10 @@ void add_formula(Catalogue& catalogue) {
        .words = "expression math script equation read sample elsewhere",
        .inputs = {operand_peg("a"), operand_peg("b"), operand_peg("c"), operand_peg("d")},
        .outputs = {{"result", "Result", Kind::any}},
-       .parameters =
-           {{"formula", "Formula", ParameterKind::formula, Unit::none, std::string("a * b + c * d"), {}, {}, "Formula"},
-            operand("a"),
-            operand("b"),
-            operand("c"),
-            operand("d")},
+       .parameters = {formula("formula", "Formula", "a * b + c * d")
+                          .column("Formula")
+                          .help("Mathematics over a, b, c and d, and over u and v, the place."),
+                      operand("a"), operand("b"), operand("c"), operand("d")},
        .emit = emit,
        .gives = gives,
        .follows_positions = false});

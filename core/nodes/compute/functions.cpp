@@ -73,16 +73,7 @@ void emit(Emitter& e) {
 
 Parameter operand(const char* id, double initial) {
   const std::string label(1, static_cast<char>(id[0] - 32));
-  return {id,
-          label,
-          ParameterKind::scalar,
-          Unit::none,
-          initial,
-          {-1, 1},
-          {-1e6, 1e6},
-          "Operands",
-          {},
-          {std::string("connected(") + id + ") == 0", "It comes in at its peg."}};
+  return scalar(id, label, initial).useful(-1, 1).limits(-1e6, 1e6).column("Operands").stands_in();
 }
 
 void add_maths(Catalogue& catalogue, const Maths& m) {
@@ -116,10 +107,11 @@ Strands difference(Builder& b, const Strands& p, const Strands& q, Kind kind) {
 }
 
 Parameter vector_operand(const char* id, Vector initial) {
-  Parameter p = operand(id, 0);
-  p.kind = ParameterKind::colour;  // three numbers
-  p.initial = std::move(initial);
-  return p;
+  return colour(id, operand(id, 0).label, std::move(initial))
+      .useful(-1, 1)
+      .limits(-1e6, 1e6)
+      .column("Operands")
+      .stands_in();
 }
 
 }  // namespace
@@ -146,22 +138,23 @@ void add_functions(Catalogue& catalogue) {
                        e.out("result", convert(e.b, out, kind));  // between directions lies a direction
                      },
                  .keeps_normals = true});
-  catalogue.add(
-      {.id = "nearly_equal",
-       .label = "Nearly equal",
-       .rack = Rack::compute,
-       .help = "1 where a and b differ by no more than the tolerance, else 0.",
-       .words = "compare same",
-       .inputs = {{"a", "A"}, {"b", "B"}},
-       .outputs = {{"result", "Result"}},
-       .parameters =
-           {operand("a", 0.5),
-            operand("b", 0.5),
-            {"tolerance", "Tolerance", ParameterKind::scalar, Unit::none, 0.01, {0, 0.5}, {0, 1e6}, "Operands"}},
-       .emit = [](Emitter& e) {
-         e.out("result", e.b.apply(Op::less_equal, e.b.abs(e.b.sub(e.scalar("a"), e.scalar("b"))),
-                                   e.b.constant(e.real("tolerance"))));
-       }});
+  catalogue.add({.id = "nearly_equal",
+                 .label = "Nearly equal",
+                 .rack = Rack::compute,
+                 .help = "1 where a and b differ by no more than the tolerance, else 0.",
+                 .words = "compare same",
+                 .inputs = {{"a", "A"}, {"b", "B"}},
+                 .outputs = {{"result", "Result"}},
+                 .parameters = {operand("a", 0.5), operand("b", 0.5),
+                                scalar("tolerance", "Tolerance", 0.01)
+                                    .useful(0, 0.5)
+                                    .limits(0, 1e6)
+                                    .column("Operands")
+                                    .help("How far two values may differ and still count as equal.")},
+                 .emit = [](Emitter& e) {
+                   e.out("result", e.b.apply(Op::less_equal, e.b.abs(e.b.sub(e.scalar("a"), e.scalar("b"))),
+                                             e.b.constant(e.real("tolerance"))));
+                 }});
   catalogue.add({.id = "dot",
                  .label = "Dot",
                  .rack = Rack::compute,

@@ -156,71 +156,51 @@ void add_bevel(Catalogue& catalogue) {
        .words = "chamfer edge round slope emboss moulding",
        .inputs = {{"mask", "Mask"},
                   {"regions", "Regions", Kind::regions},
-                  {"profile_map", "Profile map", Kind::scalar, false, true}},
+                  {.id = "profile_map", .label = "Profile map", .own_frame = true}},
        .outputs = {{"height", "Height"}, {"normal", "Normal", Kind::normal}},
-       .parameters =
-           {{"mask",
-             "Mask",
-             ParameterKind::scalar,
-             Unit::none,
-             0.0,
-             {0, 1},
-             {0, 1},
-             "Input",
-             {},
-             {edged + " == 0", "It comes in at its peg, or regions do."}},
-            {"side",
-             "Side",
-             ParameterKind::choice,
-             Unit::none,
-             std::string("inside"),
-             {},
-             {},
-             "Slope",
-             {"inside", "outside", "both"},
-             wide},
-            {"width",
-             "Width",
-             ParameterKind::scalar,
-             Unit::share_of_tile,
-             0.016,
-             {0, 0.1},
-             {0, 0.5},
-             "Slope",
-             {},
-             {edged, "There is no edge: connect a mask or regions."}},
-            {"smoothing",
-             "Smoothing",
-             ParameterKind::scalar,
-             Unit::share_of_tile,
-             0.0,
-             {0, 0.02},
-             {0, 0.5},
-             "Slope",
-             {},
-             wide},
-            {"strength", "Strength", ParameterKind::scalar, Unit::times, 1.0, {0, 4}, {-1000, 1000}, "Normal"},
-            {"rounding", "Rounding", ParameterKind::scalar, Unit::share, 0.5, {0, 1}, {0, 1}, "Profile", {}, wide},
-            {"profile",
-             "Profile",
-             ParameterKind::points,
-             Unit::none,
-             Points{},
-             {0, 1},
-             {-100, 100},
-             "Profile",
-             {},
-             drawn},
-            {"profile_row",
-             "Profile row",
-             ParameterKind::scalar,
-             Unit::share_of_tile,
-             0.5,
-             {0, 1},
-             {0, 1},
-             "Profile",
-             {},
-             read}},
+       .parameters = {scalar("mask", "Mask", 0.0)
+                          .column("Input")
+                          .stands_in(edged + " == 0", "It comes in at its peg, or regions do."),
+                      choice("side", "Side", {"inside", "outside", "both"})
+                          .column("Slope")
+                          .acts_when(wide)
+                          .help("On which side of the mask's edge the slope lies."),
+                      scalar("width", "Width", 0.016)
+                          .share_of_tile()
+                          .useful(0, 0.1)
+                          .limits(0, 0.5)
+                          .column("Slope")
+                          .acts_when(edged, "There is no edge: connect a mask or regions.")
+                          .help("How wide the slope is."),
+                      scalar("smoothing", "Smoothing", 0.0)
+                          .share_of_tile()
+                          .useful(0, 0.02)
+                          .limits(0, 0.5)
+                          .column("Slope")
+                          .acts_when(wide)
+                          .help("Rounds the slope and its corners, as wide as this."),
+                      scalar("strength", "Strength", 1.0)
+                          .times()
+                          .useful(0, 4)
+                          .limits(-1000, 1000)
+                          .column("Normal")
+                          .help("How steep the relief counts: 1 is as the material's own height says."),
+                      scalar("rounding", "Rounding", 0.5)
+                          .share()
+                          .column("Profile")
+                          .acts_when(wide)
+                          .help("From a straight slope at 0 to a quarter of a circle at 1."),
+                      points("profile", "Profile")
+                          .ends("Foot", "Top")
+                          .limits(-100, 100)
+                          .column("Profile")
+                          .acts_when(drawn)
+                          .help("The shape of the slope from its foot to its top."),
+                      scalar("profile_row", "Profile row", 0.5)
+                          .share_of_tile()
+                          .column("Profile")
+                          .acts_when(read)
+                          .help("Which row of the connected map is the profile.")},
        .handles = {{.form = Handle::Form::line_v, .parameter = "profile_row", .peg = "profile_map"}},
        .evaluate = evaluate});
 }

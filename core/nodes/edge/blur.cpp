@@ -77,70 +77,41 @@ void add_blur(Catalogue& catalogue) {
        .words = "gaussian smooth soften defocus motion directional depth",
        .inputs = {{"source", "Source", Kind::any}, {"map", "Map"}},
        .outputs = {{"result", "Result", Kind::any}},
-       .parameters = {{"source",
-                       "Source",
-                       ParameterKind::scalar,
-                       Unit::none,
-                       0.0,
-                       {0, 1},
-                       {-1e6, 1e6},
-                       "Input",
-                       {},
-                       {"connected(source) == 0", "It comes in at its peg."}},
-                      {"map",
-                       "Map",
-                       ParameterKind::scalar,
-                       Unit::share,
-                       0.5,
-                       {0, 1},
-                       {0, 1},
-                       "Input",
-                       {},
-                       {"connected(source) * (by == map_of_radii) * (connected(map) == 0)",
-                        "It comes in at its peg, or the blur does not go by a map."}},
-                      {"by",
-                       "By",
-                       ParameterKind::choice,
-                       Unit::none,
-                       std::string("even"),
-                       {},
-                       {},
-                       "Blur",
-                       {"even", "line", "map_of_radii"},
-                       {"connected(source)", "There is nothing to blur: connect a source."}},
-                      {"radius",
-                       "Radius",
-                       ParameterKind::scalar,
-                       Unit::share_of_tile,
-                       0.01,
-                       {0, 0.1},
-                       {0, 0.25},
-                       "Blur",
-                       {},
-                       {"connected(source)", "There is nothing to blur: connect a source."}},
-                      {"direction",
-                       "Direction",
-                       ParameterKind::scalar,
-                       Unit::degrees,
-                       0.0,
-                       {0, 180},
-                       {-3600, 3600},
-                       "Blur",
-                       {},
-                       {"connected(source) * (by == line)", "Only a blur along a line has a direction."}},
-                      {"quality",
-                       "Widths an octave",
-                       ParameterKind::integer,
-                       Unit::count,
-                       2.0,
-                       {1, 4},
-                       {1, 4},
-                       "Blur",
-                       {},
-                       {"connected(source) * (by == map_of_radii)",
-                        "Only a blur by a map is put together from widths."}}},
+       .parameters =
+           {scalar("source", "Source", 0.0).limits(-1e6, 1e6).column("Input").stands_in(),
+            scalar("map", "Map", 0.5)
+                .share()
+                .column("Input")
+                .stands_in("connected(source) * (by == map_of_radii) * (connected(map) == 0)",
+                           "It comes in at its peg, or the blur does not go by a map."),
+            choice("by", "By", {"even", "line", "map_of_radii"})
+                .column("Blur")
+                .acts_when("connected(source)", "There is nothing to blur: connect a source.")
+                .help("As wide everywhere, along a line, or as wide at each place as a map says."),
+            scalar("radius", "Radius", 0.01)
+                .share_of_tile()
+                .useful(0, 0.1)
+                .limits(0, 0.25)
+                .column("Blur")
+                .acts_when("connected(source)", "There is nothing to blur: connect a source.")
+                .help("How wide it is blurred."),
+            scalar("direction", "Direction", 0.0)
+                .degrees()
+                .useful(0, 180)
+                .limits(-3600, 3600)
+                .column("Blur")
+                .acts_when("connected(source) * (by == line)", "Only a blur along a line has a direction.")
+                .help("Which way it runs, in degrees anticlockwise from the right."),
+            integer("quality", "Widths an octave", 2)
+                .count()
+                .useful(1, 4)
+                .column("Blur")
+                .acts_when("connected(source) * (by == map_of_radii)",
+                           "Only a blur by a map is put together from widths.")
+                .help("How many widths are worked out from one radius to its double; more are truer and take longer.")},
        .evaluate = evaluate,
-       .keeps_normals = true});
+       .keeps_normals = true,
+       .working_planes = 3});
 }
 
 }  // namespace loom

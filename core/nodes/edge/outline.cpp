@@ -102,27 +102,24 @@ void add_outline(Catalogue& catalogue) {
        .words = "edge detect contour stroke line sobel cracks border",
        .inputs = {{"source", "Source", Kind::any}},
        .outputs = {{"mask", "Line"}, {"height", "Height"}},
-       .parameters = {{"least_step",
-                       "Least step",
-                       ParameterKind::scalar,
-                       Unit::none,
-                       0.02,
-                       {0.001, 0.3},
-                       {1e-6, 1e4},
-                       "Line",
-                       {},
-                       there},
-                      {"width",
-                       "Width",
-                       ParameterKind::scalar,
-                       Unit::share_of_tile,
-                       0.01,
-                       {0.002, 0.05},
-                       {0, 0.5},
-                       "Line",
-                       {},
-                       there},
-                      {"crown", "Crown", ParameterKind::scalar, Unit::share, 1.0, {0, 1}, {0, 1}, "Line", {}, there}},
+       .parameters = {scalar("least_step", "Least step", 0.02)
+                          .useful(0.001, 0.3)
+                          .limits(1e-6, 1e4)
+                          .column("Line")
+                          .acts_when(there)
+                          .help("How great a step in value makes a line."),
+                      scalar("width", "Width", 0.01)
+                          .share_of_tile()
+                          .useful(0.002, 0.05)
+                          .limits(0, 0.5)
+                          .column("Line")
+                          .acts_when(there)
+                          .help("How wide the line is."),
+                      scalar("crown", "Crown", 1.0)
+                          .share()
+                          .column("Line")
+                          .acts_when(there)
+                          .help("The relief of the line: 0 flat, 1 a half round.")},
        .evaluate = outline,
        .takes_regions = true});
   const ActsWhen mask{"connected(mask)", "There is nothing to grow: connect a mask."};
@@ -134,37 +131,23 @@ void add_outline(Catalogue& catalogue) {
                  .words = "dilate erode morphology expand choke spread offset",
                  .inputs = {{"mask", "Mask"}},
                  .outputs = {{"mask", "Mask"}},
-                 .parameters = {{"mask",
-                                 "Mask",
-                                 ParameterKind::scalar,
-                                 Unit::none,
-                                 0.0,
-                                 {0, 1},
-                                 {0, 1},
-                                 "Input",
-                                 {},
-                                 {"connected(mask) == 0", "It comes in at its peg."}},
-                                {"distance",
-                                 "Distance",
-                                 ParameterKind::scalar,
-                                 Unit::share_of_tile,
-                                 0.01,
-                                 {-0.05, 0.05},
-                                 {-0.5, 0.5},
-                                 "Edge",
-                                 {},
-                                 mask},
-                                {"softness",
-                                 "Softness",
-                                 ParameterKind::scalar,
-                                 Unit::share_of_tile,
-                                 0.0,
-                                 {0, 0.05},
-                                 {0, 0.5},
-                                 "Edge",
-                                 {},
-                                 mask}},
-                 .evaluate = grow});
+                 .parameters = {scalar("mask", "Mask", 0.0).column("Input").stands_in(),
+                                scalar("distance", "Distance", 0.01)
+                                    .share_of_tile()
+                                    .useful(-0.05, 0.05)
+                                    .limits(-0.5, 0.5)
+                                    .column("Edge")
+                                    .acts_when(mask)
+                                    .help("How far the edge is moved: above 0 outwards, below 0 inwards."),
+                                scalar("softness", "Softness", 0.0)
+                                    .share_of_tile()
+                                    .useful(0, 0.05)
+                                    .limits(0, 0.5)
+                                    .column("Edge")
+                                    .acts_when(mask)
+                                    .help("How wide the fading edge is.")},
+                 .evaluate = grow,
+                 .working_planes = 5});
 }
 
 }  // namespace loom

@@ -43,28 +43,21 @@ void add_sharpen(Catalogue& catalogue) {
        .words = "unsharp detail highpass crisp",
        .inputs = {{"source", "Source", Kind::any}},
        .outputs = {{"result", "Result", Kind::any}},
-       .parameters =
-           {{"source",
-             "Source",
-             ParameterKind::scalar,
-             Unit::none,
-             0.0,
-             {0, 1},
-             {-1e6, 1e6},
-             "Input",
-             {},
-             {"connected(source) == 0", "It comes in at its peg."}},
-            {"amount", "Amount", ParameterKind::scalar, Unit::times, 1.0, {0, 4}, {-1, 100}, "Sharpen", {}, there},
-            {"radius",
-             "Radius",
-             ParameterKind::scalar,
-             Unit::share_of_tile,
-             0.01,
-             {0.002, 0.1},
-             {0, 0.5},
-             "Sharpen",
-             {},
-             there}},
+       .parameters = {scalar("source", "Source", 0.0).limits(-1e6, 1e6).column("Input").stands_in(),
+                      scalar("amount", "Amount", 1.0)
+                          .times()
+                          .useful(0, 4)
+                          .limits(-1, 100)
+                          .column("Sharpen")
+                          .acts_when(there)
+                          .help("How much of the lost detail is added."),
+                      scalar("radius", "Radius", 0.01)
+                          .share_of_tile()
+                          .useful(0.002, 0.1)
+                          .limits(0, 0.5)
+                          .column("Sharpen")
+                          .acts_when(there)
+                          .help("How coarse the detail is that is brought out.")},
        .evaluate = evaluate,
        .keeps_normals = true});
 }

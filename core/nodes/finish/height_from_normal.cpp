@@ -44,17 +44,15 @@ void add_height_from_normal(Catalogue& catalogue) {
                  .words = "integrate depth displacement normal to height",
                  .inputs = {{"normal", "Normal", Kind::normal}},
                  .outputs = {{"height", "Height"}},
-                 .parameters = {{"strength",
-                                 "Strength",
-                                 ParameterKind::scalar,
-                                 Unit::times,
-                                 1.0,
-                                 {0, 4},
-                                 {-100, 100},
-                                 "Relief",
-                                 {},
-                                 {"connected(normal)", "A flat surface has no relief: connect a normal."}}},
-                 .evaluate = evaluate});
+                 .parameters = {scalar("strength", "Strength", 1.0)
+                                    .times()
+                                    .useful(0, 4)
+                                    .limits(-100, 100)
+                                    .column("Relief")
+                                    .acts_when("connected(normal)", "A flat surface has no relief: connect a normal.")
+                                    .help("How steep the relief counts: 1 is as the material's own height says.")},
+                 .evaluate = evaluate,
+                 .working_planes = 6});
 }
 
 }  // namespace loom

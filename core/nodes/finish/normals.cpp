@@ -42,16 +42,7 @@ void emit_flip(Emitter& e) {
 }
 
 Parameter channel(const char* id, const char* label, double initial) {
-  return {id,
-          label,
-          ParameterKind::scalar,
-          Unit::none,
-          initial,
-          {0, 1},
-          {-1e6, 1e6},
-          "Channels",
-          {},
-          {std::string("connected(") + id + ") == 0", "It comes in at its peg."}};
+  return scalar(id, label, initial).limits(-1e6, 1e6).column("Channels").stands_in();
 }
 
 }  // namespace
@@ -66,27 +57,19 @@ void add_normals(Catalogue& catalogue) {
                  .words = "combine detail normal rnm merge overlay",
                  .inputs = {{"base", "Base", Kind::normal}, {"detail", "Detail", Kind::normal}, {"mask", "Mask"}},
                  .outputs = {{"normal", "Normal", Kind::normal}},
-                 .parameters = {{"mask",
-                                 "Mask",
-                                 ParameterKind::scalar,
-                                 Unit::share,
-                                 1.0,
-                                 {0, 1},
-                                 {-1000, 1000},
-                                 "Blend",
-                                 {},
-                                 {"connected(detail) * (connected(mask) == 0)",
-                                  "There is no detail, or the mask comes in at its peg."}},
-                                {"strength",
-                                 "Strength",
-                                 ParameterKind::scalar,
-                                 Unit::times,
-                                 1.0,
-                                 {0, 2},
-                                 {-100, 100},
-                                 "Blend",
-                                 {},
-                                 {"connected(detail)", "There is no detail: connect one."}}},
+                 .parameters = {scalar("mask", "Mask", 1.0)
+                                    .share()
+                                    .limits(-1000, 1000)
+                                    .column("Blend")
+                                    .stands_in("connected(detail) * (connected(mask) == 0)",
+                                               "There is no detail, or the mask comes in at its peg."),
+                                scalar("strength", "Strength", 1.0)
+                                    .times()
+                                    .useful(0, 2)
+                                    .limits(-100, 100)
+                                    .column("Blend")
+                                    .acts_when("connected(detail)", "There is no detail: connect one.")
+                                    .help("How steep the relief counts: 1 is as the material's own height says.")},
                  .emit = emit_blend});
   catalogue.add({.id = "flip_green",
                  .label = "Flip green",

@@ -27,16 +27,10 @@ Result<Done> sky(AreaCall& call) {
 }
 
 Parameter height_parameter() {
-  return {"height",
-          "Height",
-          ParameterKind::scalar,
-          Unit::none,
-          0.0,
-          {0, 1},
-          {-1e4, 1e4},
-          "Input",
-          {},
-          {"0 > 1", "An even height has no relief: connect a map."}};
+  return scalar("height", "Height", 0.0)
+      .limits(-1e4, 1e4)
+      .column("Input")
+      .stands_in("0 > 1", "An even height has no relief: connect a map.");
 }
 
 }  // namespace
@@ -53,16 +47,13 @@ void add_relief(Catalogue& catalogue) {
                  .inputs = {{"height", "Height"}},
                  .outputs = {{"normal", "Normal", Kind::normal}},
                  .parameters = {height_parameter(),
-                                {"strength",
-                                 "Strength",
-                                 ParameterKind::scalar,
-                                 Unit::times,
-                                 1.0,
-                                 {0, 4},
-                                 {-100, 100},
-                                 "Relief",
-                                 {},
-                                 connected}},
+                                scalar("strength", "Strength", 1.0)
+                                    .times()
+                                    .useful(0, 4)
+                                    .limits(-100, 100)
+                                    .column("Relief")
+                                    .acts_when(connected)
+                                    .help("How steep the relief counts: 1 is as the material's own height says.")},
                  .evaluate = normal});
   catalogue.add(
       {.id = "occlusion_from_height",
@@ -75,27 +66,22 @@ void add_relief(Catalogue& catalogue) {
        .inputs = {{"height", "Height"}},
        .outputs = {{"occlusion", "Occlusion"}},
        .parameters = {height_parameter(),
-                      {"strength",
-                       "Strength",
-                       ParameterKind::scalar,
-                       Unit::times,
-                       1.0,
-                       {0, 4},
-                       {0, 100},
-                       "Relief",
-                       {},
-                       connected},
-                      {"reach",
-                       "Reach",
-                       ParameterKind::scalar,
-                       Unit::share_of_tile,
-                       0.1,
-                       {0.005, 0.5},
-                       {0.001, 1},
-                       "Relief",
-                       {},
-                       connected}},
-       .evaluate = sky});
+                      scalar("strength", "Strength", 1.0)
+                          .times()
+                          .useful(0, 4)
+                          .limits(0, 100)
+                          .column("Relief")
+                          .acts_when(connected)
+                          .help("How steep the relief counts: 1 is as the material's own height says."),
+                      scalar("reach", "Reach", 0.1)
+                          .share_of_tile()
+                          .useful(0.005, 0.5)
+                          .limits(0.001, 1)
+                          .column("Relief")
+                          .acts_when(connected)
+                          .help("How far away what stands higher still takes light.")},
+       .evaluate = sky,
+       .working_planes = 6});
 }
 
 }  // namespace loom

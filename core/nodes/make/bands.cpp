@@ -86,9 +86,6 @@ void emit(Emitter& e) {
 void add_bands(Catalogue& catalogue) {
   Rule chance;
   chance.to.number = 1;
-  Parameter shift = per_unit("shift", "Shift", Unit::share, 0.0, {-1, 1}, {-1, 1}, "Stripe",
-                             "Of the room that a stripe leaves in its period.");
-  shift.acts = {"thickness < 1", "The stripes leave no room to be shifted in."};
   catalogue.add(
       {.id = "bands",
        .label = "Bands",
@@ -101,16 +98,58 @@ void add_bands(Catalogue& catalogue) {
        .inputs = laid_inputs(),
        .outputs = {{"mask", "Mask"}, {"grey", "Grey"}, {"across", "Across"}, {"regions", "Regions", Kind::regions}},
        .parameters =
-           {{"count", "Count", ParameterKind::integer, Unit::count, 8.0, {1, 64}, {0, 1024}, "Stripes"},
-            {"angle", "Direction", ParameterKind::scalar, Unit::degrees, 270.0, {0, 360}, {-360, 720}, "Stripes"},
-            {"phase", "Phase", ParameterKind::scalar, Unit::share_of_period, 0.0, {0, 1}, {-64, 64}, "Stripes"},
-            per_unit("thickness", "Thickness", Unit::share_of_period, 0.5, {0, 1}, {0, 1}, "Edge"),
-            {"softness", "Softness", ParameterKind::scalar, Unit::share_of_period, 0.05, {0, 0.5}, {0, 1}, "Edge"},
-            per_unit("twin_gap", "Twin gap", Unit::share, 0.0, {0, 1}, {0, 1}, "Stripe"),
-            shift,
-            per_unit("tone", "Tone", Unit::share, chance, {0, 1}, {-1000, 1000}, "Stripe"),
-            {"random_widths", "Random widths", ParameterKind::scalar, Unit::share, 0.0, {0, 1}, {0, 1}, "Chance"},
-            {"seed", "Seed", ParameterKind::seed, Unit::none, 1.0, {0, 999}, {0, 1e9}, "Chance"}},
+           {integer("count", "Count", 8)
+                .count()
+                .useful(1, 64)
+                .limits(0, 1024)
+                .column("Stripes")
+                .help("How many stripes cross the tile; with the direction it is snapped so that the stripes close."),
+            scalar("angle", "Direction", 270.0)
+                .degrees()
+                .useful(0, 360)
+                .limits(-360, 720)
+                .column("Stripes")
+                .help(
+                    "Which way the stripes follow one another, anticlockwise from the right; snapped with the count."),
+            scalar("phase", "Phase", 0.0)
+                .share_of_period()
+                .limits(-64, 64)
+                .column("Stripes")
+                .help("Moves all stripes on; one whole period later they are as before."),
+            scalar("thickness", "Thickness", 0.5)
+                .share_of_period()
+                .column("Edge")
+                .per_unit()
+                .help("How much of its period a stripe fills: 0 nothing, 1 all of it."),
+            scalar("softness", "Softness", 0.05)
+                .share_of_period()
+                .useful(0, 0.5)
+                .limits(0, 1)
+                .column("Edge")
+                .help("How wide the fading edge is; at 0 it is hard, without so much as a grey texel."),
+            scalar("twin_gap", "Twin gap", 0.0)
+                .share()
+                .column("Stripe")
+                .per_unit()
+                .help("Opens a gap in the middle of the stripe, in shares of its thickness, so that it becomes two."),
+            scalar("shift", "Shift", 0.0)
+                .share()
+                .useful(-1, 1)
+                .column("Stripe")
+                .per_unit()
+                .help("Of the room that a stripe leaves in its period.")
+                .acts_when("thickness < 1", "The stripes leave no room to be shifted in."),
+            scalar("tone", "Tone", chance)
+                .share()
+                .limits(-1000, 1000)
+                .column("Stripe")
+                .per_unit()
+                .help("The grey of each unit at the grey output."),
+            scalar("random_widths", "Random widths", 0.0)
+                .share()
+                .column("Chance")
+                .help("How much thinner than asked for a stripe may be by chance."),
+            seed("Chance")},
        .emit = emit,
        .random = true});
 }

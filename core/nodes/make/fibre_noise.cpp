@@ -92,21 +92,39 @@ void add_fibre_noise(Catalogue& catalogue) {
        .words = "hair scratches threads straw grass fur lines strands wood",
        .inputs = {place_peg("coordinates", "Coordinates"), positions_peg()},
        .outputs = {{"mask", "Mask"}, {"height", "Height"}, {"grey", "Fibre grey"}},
-       .parameters =
-           {{"count", "Count", ParameterKind::integer, Unit::count, 250.0, {10, 4000}, {0, 20000}, "Fibres"},
-            {"length", "Length", ParameterKind::scalar, Unit::share_of_tile, 0.2, {0.01, 0.6}, {0, 0.9}, "Fibres"},
-            {"thickness",
-             "Thickness",
-             ParameterKind::scalar,
-             Unit::share_of_tile,
-             0.016,
-             {0.002, 0.04},
-             {0, 0.3},
-             "Fibres"},
-            {"length_spread", "Length spread", ParameterKind::scalar, Unit::share, 0.5, {0, 1}, {0, 1}, "Fibres"},
-            {"direction", "Direction", ParameterKind::scalar, Unit::degrees, 0.0, {0, 180}, {-3600, 3600}, "Lay"},
-            {"spread", "Spread", ParameterKind::scalar, Unit::share, 0.3, {0, 1}, {0, 1}, "Lay"},
-            {"seed", "Seed", ParameterKind::seed, Unit::none, 1.0, {0, 999}, {0, 1e9}, "Chance"}},
+       .parameters = {integer("count", "Count", 250)
+                          .count()
+                          .useful(10, 4000)
+                          .limits(0, 20000)
+                          .column("Fibres")
+                          .help("How many fibres lie on the tile."),
+                      scalar("length", "Length", 0.2)
+                          .share_of_tile()
+                          .useful(0.01, 0.6)
+                          .limits(0, 0.9)
+                          .column("Fibres")
+                          .help("How long the longest fibre is."),
+                      scalar("thickness", "Thickness", 0.016)
+                          .share_of_tile()
+                          .useful(0.002, 0.04)
+                          .limits(0, 0.3)
+                          .column("Fibres")
+                          .help("How thick a fibre is."),
+                      scalar("length_spread", "Length spread", 0.5)
+                          .share()
+                          .column("Fibres")
+                          .help("How much shorter than the longest a fibre may be by chance."),
+                      scalar("direction", "Direction", 0.0)
+                          .degrees()
+                          .useful(0, 180)
+                          .limits(-3600, 3600)
+                          .column("Lay")
+                          .help("Which way it runs, in degrees anticlockwise from the right."),
+                      scalar("spread", "Spread", 0.3)
+                          .share()
+                          .column("Lay")
+                          .help("How far fibres stray from the direction: 0 all lie alike, 1 they lie every way."),
+                      seed("Chance")},
        .emit = emit,
        .random = true,
        .costly = true});

@@ -9,6 +9,7 @@
 #include "core/nodes/drawn.h"
 #include "core/plane/colour.h"
 #include "core/plane/continuous.h"
+#include "core/plane/ledger.h"
 
 namespace loom {
 namespace {
@@ -42,21 +43,44 @@ ImagePtr sample() {
 }
 
 // The last few files, decoded: a dial that is turned does not read them again.
-Result<ImagePtr> decoded(const FileBytes& file) {
-  static std::mutex mutex;
-  static std::list<std::pair<std::uint64_t, ImagePtr>> recent;
-  {
-    const std::lock_guard lock(mutex);
-    for (const auto& [hash, image] : recent)
-      if (hash == file.hash) return image;
+class Decoded : public Keeper {
+ public:
+  Result<ImagePtr> image(const FileBytes& file) {
+    if (auto known = find(file.key)) return known;
+    auto image = decode_image(file.name, *file.bytes);
+    if (!image) return image.error();
+    auto shared = std::make_shared<const Image>(std::move(image).value());
+    const std::lock_guard lock(mutex_);
+    recent_.push_front({file.key, shared, Booked(shared->values.size() * sizeof(float))});
+    if (recent_.size() > 4) recent_.pop_back();
+    return shared;
   }
-  auto image = decode_image(file.name, *file.bytes);
-  if (!image) return image.error();
-  auto shared = std::make_shared<const Image>(std::move(image).value());
-  const std::lock_guard lock(mutex);
-  recent.emplace_front(file.hash, shared);
-  if (recent.size() > 4) recent.pop_back();
-  return shared;
+  bool let_go() override {
+    const std::lock_guard lock(mutex_);
+    if (recent_.empty()) return false;
+    recent_.pop_back();
+    return true;
+  }
+
+ private:
+  ImagePtr find(const Key& key) {
+    const std::lock_guard lock(mutex_);
+    for (const One& one : recent_)
+      if (one.key == key) return one.image;
+    return nullptr;
+  }
+  struct One {
+    Key key;
+    ImagePtr image;
+    Booked bytes;
+  };
+  std::mutex mutex_;
+  std::list<One> recent_;
+};
+
+Result<ImagePtr> decoded(const FileBytes& file) {
+  static Decoded all;
+  return all.image(file);
 }
 
 // The part of the picture that is used: all of it stretched to the square, or the middle square.
@@ -147,61 +171,27 @@ void add_image(Catalogue& catalogue) {
        .words = "bitmap picture photo photograph texture import file scan",
        .inputs = {place_peg("coordinates", "Coordinates")},
        .outputs = {{"colour", "Colour", Kind::colour}, {"opacity", "Opacity"}},
-       .parameters =
-           {{"file",
-             "File",
-             ParameterKind::file,
-             Unit::none,
-             std::string(),
-             {},
-             {},
-             "Image",
-             {"png", "jpg", "jpeg", "tif", "tiff", "exr", "hdr"}},
-            {"colour_space",
-             "Colour space",
-             ParameterKind::choice,
-             Unit::none,
-             std::string("automatic"),
-             {},
-             {},
-             "Image",
-             {"automatic", "srgb", "linear"},
-             {},
-             false,
-             "Automatic: as the file says; eight bits that say nothing are sRGB."},
-            {"fit",
-             "Fit",
-             ParameterKind::choice,
-             Unit::none,
-             std::string("cropped"),
-             {},
-             {},
-             "Image",
-             {"cropped", "stretched"},
-             {},
-             false,
-             "Of a picture that is no square: its middle, or all of it."},
-            {"make_continuous",
-             "Make continuous",
-             ParameterKind::toggle,
-             Unit::none,
-             0.0,
-             {0, 1},
-             {0, 1},
-             "Continuous"},
-            {"patches",
-             "Patches",
-             ParameterKind::integer,
-             Unit::count,
-             6.0,
-             {4, 16},
-             {4, 24},
-             "Continuous",
-             {},
-             continuous,
-             false,
-             "Along each side. A patch is two of them wide."},
-            {"seed", "Seed", ParameterKind::seed, Unit::none, 1.0, {0, 999}, {0, 1e9}, "Continuous", {}, continuous}},
+       .parameters = {file("file", "File", {"png", "jpg", "jpeg", "tif", "tiff", "exr", "hdr"})
+                          .column("Image")
+                          .help("The image file; it is read again when it changes."),
+                      choice("colour_space", "Colour space", {"automatic", "srgb", "linear"})
+                          .column("Image")
+                          .help("Automatic: as the file says; eight bits that say nothing are sRGB."),
+                      choice("fit", "Fit", {"cropped", "stretched"})
+                          .column("Image")
+                          .help("Of a picture that is no square: its middle, or all of it."),
+                      toggle("make_continuous", "Make continuous")
+                          .column("Continuous")
+                          .help("Lays chance patches of the picture over one another, evened out by their tones, so "
+                                "that it tiles without a seam."),
+                      integer("patches", "Patches", 6)
+                          .count()
+                          .useful(4, 16)
+                          .limits(4, 24)
+                          .column("Continuous")
+                          .acts_when(continuous)
+                          .help("Along each side. A patch is two of them wide."),
+                      seed("Continuous").acts_when(continuous)},
        .emit = emit,
        .random = true,
        .follows_positions = true,

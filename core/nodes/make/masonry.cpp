@@ -185,16 +185,15 @@ std::string snapped(const NodeCall& c) {
 std::vector<Peg> inputs() {
   std::vector<Peg> pegs = laid_inputs();
   for (std::size_t k = 0; k < 4; ++k)
-    pegs.push_back({kShapes[k], std::string("Shape ") + static_cast<char>('A' + k), Kind::scalar, true, true});
+    pegs.push_back(motif_peg(kShapes[k], std::string("Shape ") + static_cast<char>('A' + k)));
   return pegs;
 }
 
-Parameter shaped(std::string id, std::string label, Unit unit, double initial, Limits useful, Limits limits,
-                 std::string help) {
-  Parameter p = per_unit(std::move(id), std::move(label), unit, initial, useful, limits, "Unit shape", std::move(help));
-  p.acts = {"max(max(connected(shape_a), connected(shape_b)), max(connected(shape_c), connected(shape_d)))",
-            "There are no unit shapes: connect one."};
-  return p;
+Parameter of_shapes(ParameterBuilder p) {
+  return p.column("Unit shape")
+      .per_unit()
+      .acts_when("max(max(connected(shape_a), connected(shape_b)), max(connected(shape_c), connected(shape_d)))",
+                 "There are no unit shapes: connect one.");
 }
 
 }  // namespace
@@ -202,10 +201,6 @@ Parameter shaped(std::string id, std::string label, Unit unit, double initial, L
 void add_masonry(Catalogue& catalogue) {
   Rule chance;
   chance.to.number = 1;
-  Parameter divide = per_unit("divide", "Divide", Unit::share, 0.0, {0, 1}, {0, 1}, "Unit",
-                              "Where along its length a unit is divided; 0 leaves it whole.");
-  divide.acts = {"(bond != hexagon) * (bond != diamond) * (bond != octagon_and_dot) * (bond != interlocking)",
-                 "The units of this bond are no boxes: they stay whole."};
   catalogue.add(
       {.id = "masonry",
        .label = "Masonry",
@@ -222,88 +217,139 @@ void add_masonry(Catalogue& catalogue) {
        .inputs = inputs(),
        .outputs = laid_outputs(),
        .parameters =
-           {{"bond", "Bond", ParameterKind::choice, Unit::none, std::string("running"), {}, {}, "Bond", bond_words()},
-            {"units_across", "Units across", ParameterKind::integer, Unit::count, 8.0, {2, 24}, {1, 256}, "Bond"},
-            {"linked", "Linked", ParameterKind::toggle, Unit::none, 1.0, {0, 1}, {0, 1}, "Bond"},
-            {"multiplier",
-             "Count multiplier",
-             ParameterKind::integer,
-             Unit::times,
-             1.0,
-             {1, 8},
-             {1, 16},
-             "Bond",
-             {},
-             {},
-             false,
-             "Multiplies both counts."},
-            {"courses",
-             "Courses",
-             ParameterKind::integer,
-             Unit::count,
-             16.0,
-             {2, 48},
-             {1, 512},
-             "Bond",
-             {},
-             {"linked == 0", "The courses follow the units across: they are linked."}},
-            {"stagger",
-             "Stagger",
-             ParameterKind::scalar,
-             Unit::share,
-             0.5,
-             {0, 1},
-             {-1, 1},
-             "Bond",
-             {},
-             {"bond == running", "Only a running bond is staggered."}},
-            {"variation",
-             "Variation",
-             ParameterKind::scalar,
-             Unit::share,
-             0.7,
-             {0, 1},
-             {0, 1},
-             "Bond",
-             {},
-             {"bond == irregular", "Only irregular stretchers vary in length."}},
-            {"diagonal", "Diagonal", ParameterKind::toggle, Unit::none, 0.0, {0, 1}, {0, 1}, "Bond"},
-            {"quarter_turns", "Quarter turns", ParameterKind::integer, Unit::count, 0.0, {0, 3}, {-8, 8}, "Bond"},
-            {"bed_joint",
-             "Bed joint",
-             ParameterKind::scalar,
-             Unit::share_of_tile,
-             0.012,
-             {0, 0.05},
-             {0, 0.5},
-             "Joints"},
-            {"cross_joint",
-             "Cross joint",
-             ParameterKind::scalar,
-             Unit::share_of_tile,
-             0.012,
-             {0, 0.05},
-             {0, 0.5},
-             "Joints"},
-            per_unit("joint_scale", "Joint scale", Unit::times, 1.0, {0, 2}, {0, 16}, "Joints",
-                     "How much of the joints about it a unit leaves free."),
-            per_unit("shift", "Shift", Unit::share, 0.0, {-0.5, 0.5}, {-4, 4}, "Unit"),
-            per_unit("length", "Length", Unit::share, 1.0, {0.25, 1}, {0, 1}, "Unit"),
-            per_unit("turn", "Turn", Unit::degrees, 0.0, {-10, 10}, {-360, 360}, "Unit"),
-            per_unit("keep", "Keep", Unit::share, 1.0, {0, 1}, {0, 1}, "Unit",
-                     "A unit is kept where this is 0.5 or more."),
-            divide,
-            per_unit("edge_rounding", "Edge rounding", Unit::share, 0.2, {0, 1}, {0, 1}, "Shape"),
-            per_unit("corner_radius", "Corner radius", Unit::share, 0.1, {0, 1}, {0, 1}, "Shape"),
-            per_unit("slant_u", "Slant along", Unit::share, 0.0, {-1, 1}, {-4, 4}, "Shape"),
-            per_unit("slant_v", "Slant across", Unit::share, 0.0, {-1, 1}, {-4, 4}, "Shape"),
-            shaped("unit_shape", "Unit shape", Unit::count, 1.0, {0, 4}, {0, 4},
-                   "Which of the shapes A to D a unit takes: 1 to 4; 0 leaves it plain."),
-            shaped("shape_turn", "Shape turn", Unit::count, 0.0, {0, 3}, {-64, 64}, "In quarters."),
-            shaped("shape_mirror", "Shape mirrored", Unit::share, 0.0, {0, 1}, {0, 1},
-                   "Mirrored where this is 0.5 or more."),
-            per_unit("tone", "Tone", Unit::share, chance, {0, 1}, {-1000, 1000}, "Tone"),
-            {"seed", "Seed", ParameterKind::seed, Unit::none, 1.0, {0, 999}, {0, 1e9}, "Tone"}},
+           {choice("bond", "Bond", bond_words(), "running")
+                .column("Bond")
+                .help("The way the units lie in their courses; threads stay when it changes."),
+            integer("units_across", "Units across", 8)
+                .count()
+                .useful(2, 24)
+                .limits(1, 256)
+                .column("Bond")
+                .help("How many units lie side by side; a bond that cannot close with it takes the nearest count that "
+                      "can."),
+            toggle("linked", "Linked", true).column("Bond").help("The second count follows the first."),
+            integer("multiplier", "Count multiplier", 1)
+                .times()
+                .useful(1, 8)
+                .limits(1, 16)
+                .column("Bond")
+                .help("Multiplies both counts."),
+            integer("courses", "Courses", 16)
+                .count()
+                .useful(2, 48)
+                .limits(1, 512)
+                .column("Bond")
+                .acts_when("linked == 0", "The courses follow the units across: they are linked.")
+                .help("How many courses lie above one another, where they are not linked to the units across."),
+            scalar("stagger", "Stagger", 0.5)
+                .share()
+                .limits(-1, 1)
+                .column("Bond")
+                .acts_when("bond == running", "Only a running bond is staggered.")
+                .help("How far every course is moved against the one below it, in shares of a unit."),
+            scalar("variation", "Variation", 0.7)
+                .share()
+                .column("Bond")
+                .acts_when("bond == irregular", "Only irregular stretchers vary in length.")
+                .help("How unlike one another in length the stretchers are."),
+            toggle("diagonal", "Diagonal").column("Bond").help("Lays the whole bond at 45 degrees."),
+            integer("quarter_turns", "Quarter turns", 0)
+                .count()
+                .useful(0, 3)
+                .limits(-8, 8)
+                .column("Bond")
+                .help("Turns the whole bond by right angles."),
+            scalar("bed_joint", "Bed joint", 0.012)
+                .share_of_tile()
+                .useful(0, 0.05)
+                .limits(0, 0.5)
+                .column("Joints")
+                .help("How wide the joint between courses is."),
+            scalar("cross_joint", "Cross joint", 0.012)
+                .share_of_tile()
+                .useful(0, 0.05)
+                .limits(0, 0.5)
+                .column("Joints")
+                .help("How wide the joint between the units of a course is."),
+            scalar("joint_scale", "Joint scale", 1.0)
+                .times()
+                .useful(0, 2)
+                .limits(0, 16)
+                .column("Joints")
+                .per_unit()
+                .help("How much of the joints about it a unit leaves free."),
+            scalar("shift", "Shift", 0.0)
+                .share()
+                .useful(-0.5, 0.5)
+                .limits(-4, 4)
+                .column("Unit")
+                .per_unit()
+                .help("Moves a unit along its course, in shares of its length."),
+            scalar("length", "Length", 1.0)
+                .share()
+                .useful(0.25, 1)
+                .limits(0, 1)
+                .column("Unit")
+                .per_unit()
+                .help("How much of its place along the course a unit fills."),
+            scalar("turn", "Turn", 0.0)
+                .degrees()
+                .useful(-10, 10)
+                .limits(-360, 360)
+                .column("Unit")
+                .per_unit()
+                .help("Turns each unit in its place, anticlockwise."),
+            scalar("keep", "Keep", 1.0)
+                .share()
+                .column("Unit")
+                .per_unit()
+                .help("A unit is kept where this is 0.5 or more."),
+            scalar("divide", "Divide", 0.0)
+                .share()
+                .column("Unit")
+                .per_unit()
+                .help("Where along its length a unit is divided; 0 leaves it whole.")
+                .acts_when("(bond != hexagon) * (bond != diamond) * (bond != octagon_and_dot) * (bond != interlocking)",
+                           "The units of this bond are no boxes: they stay whole."),
+            scalar("edge_rounding", "Edge rounding", 0.2)
+                .share()
+                .column("Shape")
+                .per_unit()
+                .help("How far in the top edge is rounded, in shares of half the unit's lesser side."),
+            scalar("corner_radius", "Corner radius", 0.1)
+                .share()
+                .column("Shape")
+                .per_unit()
+                .help("How round the corners are, in shares of half the unit's lesser side."),
+            scalar("slant_u", "Slant along", 0.0)
+                .share()
+                .useful(-1, 1)
+                .limits(-4, 4)
+                .column("Shape")
+                .per_unit()
+                .help("How far the top slants along the unit: its ends differ in height by this much."),
+            scalar("slant_v", "Slant across", 0.0)
+                .share()
+                .useful(-1, 1)
+                .limits(-4, 4)
+                .column("Shape")
+                .per_unit()
+                .help("How far the top slants across the unit: its sides differ in height by this much."),
+            of_shapes(scalar("unit_shape", "Unit shape", 1.0)
+                          .count()
+                          .useful(0, 4)
+                          .help("Which of the shapes A to D a unit takes: 1 to 4; 0 leaves it plain.")),
+            of_shapes(
+                scalar("shape_turn", "Shape turn", 0.0).count().useful(0, 3).limits(-64, 64).help("In quarters.")),
+            of_shapes(
+                scalar("shape_mirror", "Shape mirrored", 0.0).share().help("Mirrored where this is 0.5 or more.")),
+            scalar("tone", "Tone", chance)
+                .share()
+                .limits(-1000, 1000)
+                .column("Tone")
+                .per_unit()
+                .help("The grey of each unit at the grey output."),
+            seed("Tone")},
        .emit = emit,
        .note = snapped,
        .random = true,

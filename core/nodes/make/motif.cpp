@@ -2,6 +2,7 @@
 #include <cmath>
 
 #include "core/nodes/node_call.h"
+#include "core/nodes/wide_places.h"
 
 namespace loom {
 namespace {
@@ -57,24 +58,22 @@ Reg gear(Builder& b, Reg x, Reg y, float teeth, float inner) {
                rounded_box(b, b.add(px, -0.5f * (1 + from)), py, 0.5f * (1 - from), std::sin(sector / 4), 0));
 }
 
-void emit(Emitter& e) {
-  Builder& b = e.b;
-  const auto [u, v, footprint] = e.position();
+Reg figure(const NodeCall& e, Builder& b, Reg u, Reg v, Reg footprint) {
   const Reg x = b.add(b.fract(u), -0.5f), y = b.add(b.fract(v), -0.5f);
   const Vector proportions = e.vector("proportions");
   const float size = 0.5f * e.real("size");
   const float half_u = size * static_cast<float>(proportions[0]), half_v = size * static_cast<float>(proportions[1]);
-  if (half_u < 1e-4f || half_v < 1e-4f) return e.out("value", b.constant(0));
+  if (half_u < 1e-4f || half_v < 1e-4f) return b.constant(0);
   const float scale = std::min(half_u, half_v);
   const Reg sx = b.mul(x, 1 / half_u), sy = b.mul(y, 1 / half_v);  // the figure has radius 1 here
   const Reg radius = b.length(sx, sy);
   if (e.is("figure", "cosine_hill")) {
     const Reg t = b.min(radius, b.constant(1));
-    return e.out("value", b.multiply_add(b.apply(Op::cosine, b.mul(t, kPi)), b.constant(0.5f), b.constant(0.5f)));
+    return b.multiply_add(b.apply(Op::cosine, b.mul(t, kPi)), b.constant(0.5f), b.constant(0.5f));
   }
-  if (e.is("figure", "cap")) return e.out("value", b.root(b.sub(1, b.mul(radius, radius))));
-  if (e.is("figure", "cone")) return e.out("value", b.max(b.sub(1, radius), b.constant(0)));
-  if (e.is("figure", "pyramid")) return e.out("value", b.max(b.sub(1, b.max(b.abs(sx), b.abs(sy))), b.constant(0)));
+  if (e.is("figure", "cap")) return b.root(b.sub(1, b.mul(radius, radius)));
+  if (e.is("figure", "cone")) return b.max(b.sub(1, radius), b.constant(0));
+  if (e.is("figure", "pyramid")) return b.max(b.sub(1, b.max(b.abs(sx), b.abs(sy))), b.constant(0));
   Reg distance = b.constant(0);
   if (e.is("figure", "rounded_box"))
     distance = rounded_box(b, x, y, half_u, half_v, e.real("rounding"));
@@ -93,7 +92,16 @@ void emit(Emitter& e) {
     distance = b.mul(star(b, sx, sy, 1, e.real("sides"), e.is("figure", "polygon") ? 1.0f : e.real("inner")), scale);
   const Reg soft = b.max(b.constant(e.real("softness") * scale), b.mul(footprint, 0.5f));
   // The soft edge lies inside the figure, so that softness never makes it grow over its square.
-  e.out("value", b.smoothstep(b.mul(footprint, 0.5f), b.neg(soft), distance));
+  return b.smoothstep(b.mul(footprint, 0.5f), b.neg(soft), distance);
+}
+
+void emit(Emitter& e) {
+  const auto [u, v, footprint] = e.position();
+  std::shared_ptr<const Sampled> means;
+  if (!all_narrow(e.b, footprint))
+    means = e.laid<Sampled>(
+        [&] { return means_over_tile([&](Builder& b, Reg x, Reg y, Reg wide) { return figure(e, b, x, y, wide); }); });
+  e.out("value", widened(e.b, figure(e, e.b, u, v, footprint), u, v, footprint, means));
 }
 
 }  // namespace
@@ -109,71 +117,64 @@ void add_motif(Catalogue& catalogue) {
        .words = "shape circle square dot stamp dome bump",
        .inputs = {place_peg("coordinates", "Coordinates")},
        .outputs = {{"value", "Value"}},
-       .parameters =
-           {{"figure",
-             "Figure",
-             ParameterKind::choice,
-             Unit::none,
-             std::string("disc"),
-             {},
-             {},
-             "Figure",
-             {"rounded_box", "disc", "polygon", "star", "ring", "leaf", "cross", "gear", "cosine_hill", "cap", "cone",
-              "pyramid"}},
-            {"sides",
-             "Sides",
-             ParameterKind::integer,
-             Unit::count,
-             6.0,
-             {3, 12},
-             {3, 64},
-             "Figure",
-             {},
-             {"(figure == polygon) + (figure == star) + (figure == gear)",
-              "Only a polygon, a star and a gear have sides."}},
-            {"inner",
-             "Inner radius",
-             ParameterKind::scalar,
-             Unit::share,
-             0.5,
-             {0.1, 1},
-             {0, 1},
-             "Figure",
-             {},
-             {"(figure == star) + (figure == gear)", "Only a star and a gear have an inner radius."}},
-            {"ring_width",
-             "Ring width",
-             ParameterKind::scalar,
-             Unit::share,
-             0.3,
-             {0.05, 1},
-             {0, 1},
-             "Figure",
-             {},
-             {"figure == ring", "Only a ring has a width."}},
-            {"arm",
-             "Arm width",
-             ParameterKind::scalar,
-             Unit::share,
-             0.33,
-             {0.05, 1},
-             {0, 1},
-             "Figure",
-             {},
-             {"figure == cross", "Only a cross has arms."}},
-            {"rounding",
-             "Rounding",
-             ParameterKind::scalar,
-             Unit::share,
-             0.2,
-             {0, 1},
-             {0, 1},
-             "Figure",
-             {},
-             {"figure == rounded_box", "Only the box has corners to round."}},
-            {"size", "Size", ParameterKind::scalar, Unit::share_of_tile, 0.8, {0.05, 1}, {0, 1}, "Size"},
-            {"proportions", "Proportions", ParameterKind::vector2, Unit::share, Vector{1, 1}, {0.1, 1}, {0, 1}, "Size"},
-            {"softness", "Softness", ParameterKind::scalar, Unit::share, 0.05, {0, 1}, {0, 1}, "Size", {}, edge}},
+       .parameters = {choice("figure", "Figure",
+                             {"rounded_box", "disc", "polygon", "star", "ring", "leaf", "cross", "gear", "cosine_hill",
+                              "cap", "cone", "pyramid"},
+                             "disc")
+                          .column("Figure")
+                          .help("What is drawn."),
+                      integer("sides", "Sides", 6)
+                          .count()
+                          .useful(3, 12)
+                          .limits(3, 64)
+                          .column("Figure")
+                          .acts_when("(figure == polygon) + (figure == star) + (figure == gear)",
+                                     "Only a polygon, a star and a gear have sides.")
+                          .help("How many sides, tips or teeth the figure has."),
+                      scalar("inner", "Inner radius", 0.5)
+                          .share()
+                          .useful(0.1, 1)
+                          .limits(0, 1)
+                          .column("Figure")
+                          .acts_when("(figure == star) + (figure == gear)",
+                                     "Only a star and a gear have an inner radius.")
+                          .help("How far out the notches lie; at 1 a star has none."),
+                      scalar("ring_width", "Ring width", 0.3)
+                          .share()
+                          .useful(0.05, 1)
+                          .limits(0, 1)
+                          .column("Figure")
+                          .acts_when("figure == ring", "Only a ring has a width.")
+                          .help("How wide the ring is, in shares of its radius."),
+                      scalar("arm", "Arm width", 0.33)
+                          .share()
+                          .useful(0.05, 1)
+                          .limits(0, 1)
+                          .column("Figure")
+                          .acts_when("figure == cross", "Only a cross has arms.")
+                          .help("How wide the arms of the cross are, in shares of the figure."),
+                      scalar("rounding", "Rounding", 0.2)
+                          .share()
+                          .column("Figure")
+                          .acts_when("figure == rounded_box", "Only the box has corners to round.")
+                          .help("How round the corners of the box are: at 1 its shorter sides are half circles."),
+                      scalar("size", "Size", 0.8)
+                          .share_of_tile()
+                          .useful(0.05, 1)
+                          .limits(0, 1)
+                          .column("Size")
+                          .help("How large the figure is in its square."),
+                      vector2("proportions", "Proportions", 1, 1)
+                          .share()
+                          .useful(0.1, 1)
+                          .limits(0, 1)
+                          .column("Size")
+                          .help("How much of the size counts along u and along v."),
+                      scalar("softness", "Softness", 0.05)
+                          .share()
+                          .column("Size")
+                          .acts_when(edge)
+                          .help("How far inwards the edge fades, in shares of the figure's radius.")},
        .handles = {{Handle::Form::radius, "size", "", 0, 0.5}},
        .emit = emit});
 }

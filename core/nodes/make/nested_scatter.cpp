@@ -119,44 +119,30 @@ std::vector<Parameter> level_parameters(int level) {
   sizes.to.number = 1.1;
   chance.from.number = 0.3;
   chance.to.number = 1;
-  std::vector<Parameter> all = {
-      {"across_" + n,
-       "Divided across",
-       ParameterKind::integer,
-       Unit::count,
-       level == 1 ? 3.0 : 2.0,
-       {1, 8},
-       {1, 64},
-       column,
-       {},
-       there},
-      {"down_" + n,
-       "Divided down",
-       ParameterKind::integer,
-       Unit::count,
-       level == 1   ? 3.0
-       : level == 3 ? 1.0
-                    : 2.0,
-       {1, 8},
-       {1, 64},
-       column,
-       {},
-       there},
-      per_unit("motif_" + n, "Motif", Unit::count, level >= 4 ? 1.0 : 0.0, {0, 8}, {0, 8.999}, column,
-               "0 stamps nothing, 1 is the first connected motif."),
-      per_unit("keep_" + n, "Keep", Unit::share, 1.0, {0, 1}, {0, 1}, column,
-               "A cell below 0.5 stamps nothing and is not divided again."),
-      per_unit("shift_" + n, "Shift", Unit::share, Vector{0, 0}, {-0.5, 0.5}, {-8, 8}, column,
-               "In shares of the cell; what is divided from the cell goes along."),
-      per_unit("size_" + n, "Size", Unit::share, level >= 4 ? ParamValue(sizes) : ParamValue(Vector{0.8, 0.8}), {0, 2},
-               {-8, 8}, column, "Of the stamp, in shares of the cell; one number counts for both sides."),
-      per_unit("turn_" + n, "Turn", Unit::degrees, 0.0, {-180, 180}, {-3600, 3600}, column),
-      per_unit("tone_" + n, "Tone", Unit::share, level >= 4 ? ParamValue(chance) : ParamValue(1.0), {0, 1},
-               {-1000, 1000}, column)};
-  for (std::size_t i : {4u, 5u}) all[i].kind = ParameterKind::vector2;
-  for (std::size_t i : {2u, 3u, 4u}) all[i].acts = there;
-  for (std::size_t i : {5u, 6u, 7u}) all[i].acts = stamps;
-  return all;
+  const int across = level == 1 ? 3 : 2, down = level == 1 ? 3 : level == 3 ? 1 : 2;
+  const bool last = level >= 4;
+  const auto ours = [&](ParameterBuilder p) { return p.column(column).acts_when(there); };
+  const auto of_stamps = [&](ParameterBuilder p) { return p.column(column).acts_when(stamps).per_unit(); };
+  return {
+      ours(integer("across_" + n, "Divided across", across).count().useful(1, 8).limits(1, 64))
+          .help("Into how many columns each cell of the level before is divided."),
+      ours(integer("down_" + n, "Divided down", down).count().useful(1, 8).limits(1, 64))
+          .help("Into how many rows each cell of the level before is divided."),
+      ours(scalar("motif_" + n, "Motif", last ? 1.0 : 0.0).count().useful(0, 8).limits(0, 8.999).per_unit())
+          .help("0 stamps nothing, 1 is the first connected motif."),
+      ours(scalar("keep_" + n, "Keep", 1.0).share().per_unit())
+          .help("A cell below 0.5 stamps nothing and is not divided again."),
+      ours(vector2("shift_" + n, "Shift", 0, 0).share().useful(-0.5, 0.5).limits(-8, 8).per_unit())
+          .help("In shares of the cell; what is divided from the cell goes along."),
+      of_stamps(vector2("size_" + n, "Size", last ? ParamValue(sizes) : ParamValue(Vector{0.8, 0.8}))
+                    .share()
+                    .useful(0, 2)
+                    .limits(-8, 8))
+          .help("Of the stamp, in shares of the cell; one number counts for both sides."),
+      of_stamps(scalar("turn_" + n, "Turn", 0.0).degrees().useful(-180, 180).limits(-3600, 3600))
+          .help("How far it is turned, anticlockwise."),
+      of_stamps(scalar("tone_" + n, "Tone", last ? ParamValue(chance) : ParamValue(1.0)).share().limits(-1000, 1000))
+          .help("Multiplies the value of each stamp, and is its grey at the grey output.")};
 }
 
 }  // namespace
@@ -176,11 +162,17 @@ void add_nested_scatter(Catalogue& catalogue) {
       .inputs = stamp_inputs(),
       .outputs = laid_outputs()};
   t.parameters = {
-      {"levels", "Levels", ParameterKind::integer, Unit::count, 4.0, {1, kMostLevels}, {1, kMostLevels}, "Levels"}};
+      integer("levels", "Levels", 4)
+          .count()
+          .useful(1, kMostLevels)
+          .column("Levels")
+          .help(
+              "How many times cells are divided and stamped; each level goes on within the cells of the one before.")};
   for (Parameter& p : overlap_parameters("Levels")) t.parameters.push_back(std::move(p));
-  t.parameters.push_back(
-      {"full_range", "Full range", ParameterKind::toggle, Unit::none, 0.0, {0, 1}, {0, 1}, "Levels"});
-  t.parameters.push_back({"seed", "Seed", ParameterKind::seed, Unit::none, 1.0, {0, 999}, {0, 1e9}, "Levels"});
+  t.parameters.push_back(toggle("full_range", "Full range")
+                             .column("Levels")
+                             .help("Spreads the value out so that its least is 0 and its most 1."));
+  t.parameters.push_back(seed("Levels"));
   for (int level = 1; level <= kMostLevels; ++level)
     for (Parameter& p : level_parameters(level)) t.parameters.push_back(std::move(p));
   t.list = ItemList{

@@ -112,25 +112,46 @@ constexpr const char* kSumHelp =
     "smooth hollows. Octaves finer than two samples fade out. Connected positions make it solid: a block of the noise, "
     "cut through in space.";
 
-std::vector<Parameter> octave_parameters(double octaves) {
+std::vector<Parameter> octave_parameters(int octaves) {
   const ActsWhen several{"octaves > 1", "There is only one octave."};
   std::vector<Parameter> all = {
-      {"scale", "Scale", ParameterKind::integer, Unit::times, 4.0, {1, 64}, {1, 1024}, "Lattice"},
-      {"aspect", "Aspect", ParameterKind::scalar, Unit::none, 1.0, {0.25, 4}, {0.02, 50}, "Lattice"},
-      {"sum",
-       "Sum",
-       ParameterKind::choice,
-       Unit::none,
-       std::string("plain"),
-       {},
-       {},
-       "Octaves",
-       {"plain", "ridged", "billowed", "hybrid"}},
-      {"octaves", "Octaves", ParameterKind::integer, Unit::count, octaves, {1, 10}, {1, 12}, "Octaves"},
-      {"gain", "Gain", ParameterKind::scalar, Unit::none, 0.5, {0, 1}, {0, 1}, "Octaves", {}, several},
-      {"lacunarity", "Lacunarity", ParameterKind::scalar, Unit::none, 2.0, {1.5, 4}, {1.1, 8}, "Octaves", {}, several}};
-  all.push_back({"drift", "Drift", ParameterKind::scalar, Unit::share_of_period, 0.0, {0, 1}, {-64, 64}, "Chance"});
-  all.push_back({"seed", "Seed", ParameterKind::seed, Unit::none, 1.0, {0, 999}, {0, 1e9}, "Chance"});
+      integer("scale", "Scale", 4)
+          .times()
+          .useful(1, 64)
+          .limits(1, 1024)
+          .column("Lattice")
+          .help("How many cells lie across the tile; snapped to whole ones so that it closes."),
+      scalar("aspect", "Aspect", 1.0)
+          .useful(0.25, 4)
+          .limits(0.02, 50)
+          .column("Lattice")
+          .help("How many times as wide as tall a cell is."),
+      choice("sum", "Sum", {"plain", "ridged", "billowed", "hybrid"})
+          .column("Octaves")
+          .help("How the octaves are added up: plain is even, ridged has sharp crests, billowed round lumps, hybrid is "
+                "rough on high ground only."),
+      integer("octaves", "Octaves", octaves)
+          .count()
+          .useful(1, 10)
+          .limits(1, 12)
+          .column("Octaves")
+          .help("How many layers are added up, each finer than the one before."),
+      scalar("gain", "Gain", 0.5)
+          .column("Octaves")
+          .acts_when(several)
+          .help("How much weaker each octave is than the one before: low is smooth, high is rough."),
+      scalar("lacunarity", "Lacunarity", 2.0)
+          .useful(1.5, 4)
+          .limits(1.1, 8)
+          .column("Octaves")
+          .acts_when(several)
+          .help("How many times finer each octave is than the one before.")};
+  all.push_back(scalar("drift", "Drift", 0.0)
+                    .share_of_period()
+                    .limits(-64, 64)
+                    .column("Chance")
+                    .help("Lets the pattern flow; after one whole period it is as it was, so that it can loop."));
+  all.push_back(seed("Chance"));
   return all;
 }
 
@@ -199,30 +220,32 @@ void add_noise(Catalogue& catalogue) {
        .words = "worley voronoi cells stones cracks scales",
        .inputs = {place_peg("coordinates", "Coordinates"), positions_peg()},
        .outputs = {{"nearest", "Nearest"}, {"second", "Second"}, {"border", "Border"}, {"grey", "Cell grey"}},
-       .parameters = {{"scale", "Scale", ParameterKind::integer, Unit::times, 8.0, {1, 64}, {1, 512}, "Lattice"},
-                      {"aspect", "Aspect", ParameterKind::scalar, Unit::none, 1.0, {0.25, 4}, {0.02, 16}, "Lattice"},
-                      {"jitter", "Jitter", ParameterKind::scalar, Unit::share, 1.0, {0, 1}, {0, 1}, "Lattice"},
-                      {"metric",
-                       "Metric",
-                       ParameterKind::choice,
-                       Unit::none,
-                       std::string("euclidean"),
-                       {},
-                       {},
-                       "Distance",
-                       {"euclidean", "manhattan", "chebyshev"}},
-                      {"drift",
-                       "Drift",
-                       ParameterKind::scalar,
-                       Unit::share_of_period,
-                       0.0,
-                       {0, 1},
-                       {-64, 64},
-                       "Chance",
-                       {},
-                       {"(jitter > 0) * (1 - connected(positions))",
-                        "The points stand still: jitter is 0, or they stand in space."}},
-                      {"seed", "Seed", ParameterKind::seed, Unit::none, 1.0, {0, 999}, {0, 1e9}, "Chance"}},
+       .parameters = {integer("scale", "Scale", 8)
+                          .times()
+                          .useful(1, 64)
+                          .limits(1, 512)
+                          .column("Lattice")
+                          .help("How many cells lie across the tile; snapped to whole ones so that it closes."),
+                      scalar("aspect", "Aspect", 1.0)
+                          .useful(0.25, 4)
+                          .limits(0.02, 16)
+                          .column("Lattice")
+                          .help("How many times as wide as tall a cell is."),
+                      scalar("jitter", "Jitter", 1.0)
+                          .share()
+                          .column("Lattice")
+                          .help("How far the points leave their lattice: 0 is a grid, 1 is full disorder."),
+                      choice("metric", "Metric", {"euclidean", "manhattan", "chebyshev"})
+                          .column("Distance")
+                          .help("How distance is taken: round cells, diamonds or squares."),
+                      scalar("drift", "Drift", 0.0)
+                          .share_of_period()
+                          .limits(-64, 64)
+                          .column("Chance")
+                          .acts_when("(jitter > 0) * (1 - connected(positions))",
+                                     "The points stand still: jitter is 0, or they stand in space.")
+                          .help("Lets the pattern flow; after one whole period it is as it was, so that it can loop."),
+                      seed("Chance")},
        .emit = emit_cellular,
        .random = true,
        .costly = true});
@@ -261,42 +284,43 @@ void add_noise(Catalogue& catalogue) {
        .words = "gabor grain brushed sparse convolution anisotropic spots",
        .inputs = {place_peg("coordinates", "Coordinates"), positions_peg()},
        .outputs = {{"value", "Value"}},
-       .parameters = {{"scale", "Scale", ParameterKind::integer, Unit::times, 12.0, {3, 64}, {3, 256}, "Lattice"},
-                      {"aspect", "Aspect", ParameterKind::scalar, Unit::none, 1.0, {0.25, 4}, {0.05, 20}, "Lattice"},
-                      {"density", "Density", ParameterKind::integer, Unit::count, 5.0, {1, 10}, {1, 24}, "Lattice"},
-                      {"frequency",
-                       "Waves",
-                       ParameterKind::scalar,
-                       Unit::times,
-                       1.5,
-                       {0.5, 4},
-                       {0, 16},
-                       "Wave",
-                       {},
-                       {},
-                       false,
-                       "Waves over the width of a cell."},
-                      {"direction",
-                       "Direction",
-                       ParameterKind::scalar,
-                       Unit::degrees,
-                       0.0,
-                       {0, 180},
-                       {-3600, 3600},
-                       "Wave",
-                       {},
-                       {"frequency > 0", "There are no waves."}},
-                      {"spread",
-                       "Spread",
-                       ParameterKind::scalar,
-                       Unit::share,
-                       1.0,
-                       {0, 1},
-                       {0, 1},
-                       "Wave",
-                       {},
-                       {"frequency > 0", "There are no waves."}},
-                      {"seed", "Seed", ParameterKind::seed, Unit::none, 1.0, {0, 999}, {0, 1e9}, "Chance"}},
+       .parameters = {integer("scale", "Scale", 12)
+                          .times()
+                          .useful(3, 64)
+                          .limits(3, 256)
+                          .column("Lattice")
+                          .help("How many cells lie across the tile; snapped to whole ones so that it closes."),
+                      scalar("aspect", "Aspect", 1.0)
+                          .useful(0.25, 4)
+                          .limits(0.05, 20)
+                          .column("Lattice")
+                          .help("How many times as wide as tall a cell is."),
+                      integer("density", "Density", 5)
+                          .count()
+                          .useful(1, 10)
+                          .limits(1, 24)
+                          .column("Lattice")
+                          .help("How many impulses fall into a cell: more are smoother and take longer."),
+                      scalar("frequency", "Waves", 1.5)
+                          .times()
+                          .useful(0.5, 4)
+                          .limits(0, 16)
+                          .column("Wave")
+                          .help("Waves over the width of a cell."),
+                      scalar("direction", "Direction", 0.0)
+                          .degrees()
+                          .useful(0, 180)
+                          .limits(-3600, 3600)
+                          .column("Wave")
+                          .acts_when("frequency > 0", "There are no waves.")
+                          .help("Which way it runs, in degrees anticlockwise from the right."),
+                      scalar("spread", "Spread", 1.0)
+                          .share()
+                          .column("Wave")
+                          .acts_when("frequency > 0", "There are no waves.")
+                          .help(
+                              "How far the waves stray from the direction: 0 is a brushed grain, 1 has no direction."),
+                      seed("Chance")},
        .emit = emit_speckle,
        .random = true,
        .costly = true});

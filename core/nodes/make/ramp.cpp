@@ -31,26 +31,23 @@ void add_ramp(Catalogue& catalogue) {
        .words = "gradient linear radial angular saw triangle",
        .inputs = {place_peg("coordinates", "Coordinates")},
        .outputs = {{"value", "Value"}},
-       .parameters = {{"kind",
-                       "Kind",
-                       ParameterKind::choice,
-                       Unit::none,
-                       std::string("mirrored"),
-                       {},
-                       {},
-                       "Ramp",
-                       {"straight", "mirrored", "radial", "angular"}},
-                      {"angle",
-                       "Angle",
-                       ParameterKind::scalar,
-                       Unit::degrees,
-                       0.0,
-                       {0, 360},
-                       {-360, 360},
-                       "Ramp",
-                       {},
-                       {"kind != radial", "A radial ramp looks the same from all sides."}},
-                      {"repeats", "Repeats", ParameterKind::integer, Unit::times, 1.0, {1, 16}, {1, 256}, "Ramp"}},
+       .parameters = {choice("kind", "Kind", {"straight", "mirrored", "radial", "angular"}, "mirrored")
+                          .column("Ramp")
+                          .help("Straight runs from 0 to 1 and has a seam; mirrored runs up and down; radial runs "
+                                "outwards; angular runs round."),
+                      scalar("angle", "Angle", 0.0)
+                          .degrees()
+                          .useful(0, 360)
+                          .limits(-360, 360)
+                          .column("Ramp")
+                          .acts_when("kind != radial", "A radial ramp looks the same from all sides.")
+                          .help("Which way the ramp rises, anticlockwise from the right; snapped so that it closes."),
+                      integer("repeats", "Repeats", 1)
+                          .times()
+                          .useful(1, 16)
+                          .limits(1, 256)
+                          .column("Ramp")
+                          .help("How many times the ramp runs over the tile.")},
        .handles = {{Handle::Form::angle, "angle"}},
        .emit = emit,
        .follows_positions = true});

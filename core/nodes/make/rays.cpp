@@ -75,19 +75,62 @@ void add_rays(Catalogue& catalogue) {
        .words = "spokes sunburst star radial lines burst wheel",
        .inputs = laid_inputs(),
        .outputs = {{"mask", "Mask"}, {"grey", "Spoke grey"}, {"along", "Along"}},
-       .parameters =
-           {{"count", "Count", ParameterKind::integer, Unit::count, 12.0, {1, 64}, {0, 720}, "Spokes"},
-            per_unit("length", "Length", Unit::share_of_tile, 0.9, {0.1, 1}, {0, 2}, "Spokes"),
-            per_unit("width", "Width", Unit::share, 0.5, {0.05, 1}, {0, 4}, "Spokes"),
-            {"phase", "Phase", ParameterKind::scalar, Unit::share_of_period, 0.0, {0, 1}, {-64, 64}, "Spokes"},
-            per_unit("taper", "Taper", Unit::share, 0.0, {-1, 1}, {-1, 1}, "Shape"),
-            per_unit("lean", "Lean", Unit::share_of_period, 0.0, {-0.5, 0.5}, {-0.5, 0.5}, "Shape",
-                     "Aside, in shares of the way to the next spoke."),
-            per_unit("tone", "Tone", Unit::share, chance, {0, 1}, {-1000, 1000}, "Shape"),
-            {"softness", "Softness", ParameterKind::scalar, Unit::share, 0.1, {0, 1}, {0, 1}, "Shape"},
-            {"jitter", "Jitter", ParameterKind::scalar, Unit::share_of_period, 0.0, {0, 1}, {0, 1}, "Chance"},
-            {"length_jitter", "Length jitter", ParameterKind::scalar, Unit::share, 0.0, {0, 1}, {0, 1}, "Chance"},
-            {"seed", "Seed", ParameterKind::seed, Unit::none, 1.0, {0, 999}, {0, 1e9}, "Chance"}},
+       .parameters = {integer("count", "Count", 12)
+                          .count()
+                          .useful(1, 64)
+                          .limits(0, 720)
+                          .column("Spokes")
+                          .help("How many spokes stand about the middle."),
+                      scalar("length", "Length", 0.9)
+                          .share_of_tile()
+                          .useful(0.1, 1)
+                          .limits(0, 2)
+                          .column("Spokes")
+                          .per_unit()
+                          .help("How long a spoke is; 1 reaches from the middle to the tile's side."),
+                      scalar("width", "Width", 0.5)
+                          .share()
+                          .useful(0.05, 1)
+                          .limits(0, 4)
+                          .column("Spokes")
+                          .per_unit()
+                          .help("How wide a spoke is at the rim, in shares of its room there."),
+                      scalar("phase", "Phase", 0.0)
+                          .share_of_period()
+                          .limits(-64, 64)
+                          .column("Spokes")
+                          .help("Turns all spokes, in shares of the way from one to the next."),
+                      scalar("taper", "Taper", 0.0)
+                          .share()
+                          .useful(-1, 1)
+                          .column("Shape")
+                          .per_unit()
+                          .help("Narrows a spoke: above 0 towards its tip, below 0 towards its root."),
+                      scalar("lean", "Lean", 0.0)
+                          .share_of_period()
+                          .useful(-0.5, 0.5)
+                          .column("Shape")
+                          .per_unit()
+                          .help("Aside, in shares of the way to the next spoke."),
+                      scalar("tone", "Tone", chance)
+                          .share()
+                          .limits(-1000, 1000)
+                          .column("Shape")
+                          .per_unit()
+                          .help("The grey of each unit at the grey output."),
+                      scalar("softness", "Softness", 0.1)
+                          .share()
+                          .column("Shape")
+                          .help("How far in the edges fade, in shares of half the width."),
+                      scalar("jitter", "Jitter", 0.0)
+                          .share_of_period()
+                          .column("Chance")
+                          .help("How far spokes lean aside by chance, in shares of the way to the next."),
+                      scalar("length_jitter", "Length jitter", 0.0)
+                          .share()
+                          .column("Chance")
+                          .help("How much shorter a spoke may be by chance."),
+                      seed("Chance")},
        .handles = {{Handle::Form::radius, "length", "", 0, 0.5}},
        .emit = emit,
        .random = true,

@@ -63,32 +63,52 @@ void add_rosette(Catalogue& catalogue) {
        .words = "flower petal ornament medallion radial ceiling rose mandala",
        .inputs = {place_peg("coordinates", "Coordinates")},
        .outputs = {{"mask", "Mask"}, {"height", "Height"}, {"within", "Share within"}},
-       .parameters = {{"petals", "Petals", ParameterKind::integer, Unit::count, 8.0, {3, 24}, {1, 360}, "Petals"},
-                      {"wave", "Wave", ParameterKind::scalar, Unit::share, 0.4, {0, 1}, {0, 1}, "Petals"},
-                      {"turn",
-                       "Turn",
-                       ParameterKind::scalar,
-                       Unit::degrees,
-                       0.0,
-                       {0, 180},
-                       {-3600, 3600},
-                       "Petals",
-                       {},
-                       {"wave > 0", "A plain disc looks the same however it is turned."}},
-                      {"size", "Size", ParameterKind::scalar, Unit::share_of_tile, 0.9, {0.1, 1}, {0, 1.4}, "Size"},
-                      {"cut", "Cut", ParameterKind::scalar, Unit::share, 0.0, {0, 0.9}, {0, 1}, "Size"},
-                      {"swell", "Swell", ParameterKind::scalar, Unit::share, 0.6, {0, 1}, {0, 1}, "Relief"},
-                      {"layers", "Layers", ParameterKind::integer, Unit::count, 1.0, {1, 5}, {1, 8}, "Relief"},
-                      {"step",
-                       "Layer step",
-                       ParameterKind::scalar,
-                       Unit::share,
-                       0.8,
-                       {0.1, 1},
-                       {0, 1},
-                       "Relief",
-                       {},
-                       {"layers > 1", "There is only one layer."}}},
+       .parameters = {integer("petals", "Petals", 8)
+                          .count()
+                          .useful(3, 24)
+                          .limits(1, 360)
+                          .column("Petals")
+                          .help("How many petals stand about the middle."),
+                      scalar("wave", "Wave", 0.4)
+                          .share()
+                          .column("Petals")
+                          .help("How deep the rim is cut in between petals: 0 is a plain disc."),
+                      scalar("turn", "Turn", 0.0)
+                          .degrees()
+                          .useful(0, 180)
+                          .limits(-3600, 3600)
+                          .column("Petals")
+                          .acts_when("wave > 0", "A plain disc looks the same however it is turned.")
+                          .help("How far it is turned, anticlockwise."),
+                      scalar("size", "Size", 0.9)
+                          .share_of_tile()
+                          .useful(0.1, 1)
+                          .limits(0, 1.4)
+                          .column("Size")
+                          .help("How wide the flower is."),
+                      scalar("cut", "Cut", 0.0)
+                          .share()
+                          .useful(0, 0.9)
+                          .limits(0, 1)
+                          .column("Size")
+                          .help("How much of its radius is cut out in the middle."),
+                      scalar("swell", "Swell", 0.6)
+                          .share()
+                          .column("Relief")
+                          .help("How the petals rise: 0 straight as a cone, 1 full and round."),
+                      integer("layers", "Layers", 1)
+                          .count()
+                          .useful(1, 5)
+                          .limits(1, 8)
+                          .column("Relief")
+                          .help("How many smaller flowers lie on one another, each turned by half a petal."),
+                      scalar("step", "Layer step", 0.8)
+                          .share()
+                          .useful(0.1, 1)
+                          .limits(0, 1)
+                          .column("Relief")
+                          .acts_when("layers > 1", "There is only one layer.")
+                          .help("How much smaller the layers become up to the last.")},
        .handles = {{Handle::Form::radius, "size", "", 0, 0.5}, {Handle::Form::angle, "turn"}},
        .emit = emit});
 }

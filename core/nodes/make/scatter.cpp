@@ -81,82 +81,97 @@ void add_scatter(Catalogue& catalogue) {
        .inputs = stamp_inputs(),
        .outputs = laid_outputs(),
        .parameters =
-           {{"spacing",
-             "Spacing",
-             ParameterKind::choice,
-             Unit::none,
-             std::string("grid"),
-             {},
-             {},
-             "Grid",
-             {"grid", "distance_apart"}},
-            {"distance",
-             "Distance",
-             ParameterKind::scalar,
-             Unit::share_of_tile,
-             0.08,
-             {0.02, 0.3},
-             {0.006, 1},
-             "Grid",
-             {},
-             {"spacing == distance_apart", "The stamps stand on a grid."}},
-            {"cells_across",
-             "Cells across",
-             ParameterKind::integer,
-             Unit::count,
-             8.0,
-             {1, 32},
-             {1, 256},
-             "Grid",
-             {},
-             grid},
-            {"linked", "Linked", ParameterKind::toggle, Unit::none, 1.0, {0, 1}, {0, 1}, "Grid", {}, grid},
-            {"cells_down",
-             "Cells down",
-             ParameterKind::integer,
-             Unit::count,
-             8.0,
-             {1, 32},
-             {1, 256},
-             "Grid",
-             {},
-             {"(linked == 0) * (spacing == grid)", "The cells down follow the cells across, or there is no grid."}},
-            {"stagger",
-             "Stagger",
-             ParameterKind::scalar,
-             Unit::share,
-             0.0,
-             {0, 0.5},
-             {-1, 1},
-             "Grid",
-             {},
-             grid,
-             false,
-             "Moves every second row; the rows are then snapped to an even count."},
-            {"jitter_u", "Jitter along u", ParameterKind::scalar, Unit::share, 0.6, {0, 1}, {0, 4}, "Grid", {}, grid},
-            {"jitter_v", "Jitter along v", ParameterKind::scalar, Unit::share, 0.6, {0, 1}, {0, 4}, "Grid", {}, grid},
-            per_unit("motif", "Motif", Unit::count, 0.0, {0, 7}, {0, 7.999}, "Stamp",
-                     "0 is the first connected motif; a rule from 0 to n deals n of them."),
-            per_unit("size_u", "Size along u", Unit::share, 0.8, {0, 2}, {-4, 4}, "Stamp"),
-            {"linked_size", "Sizes linked", ParameterKind::toggle, Unit::none, 1.0, {0, 1}, {0, 1}, "Stamp"},
-            {"size_v",
-             "Size along v",
-             ParameterKind::scalar,
-             Unit::share,
-             0.8,
-             {0, 2},
-             {-4, 4},
-             "Stamp",
-             {},
-             {"linked_size == 0", "The size along v follows the one along u: they are linked."},
-             true},
-            per_unit("turn", "Turn", Unit::degrees, 0.0, {-180, 180}, {-3600, 3600}, "Stamp"),
-            per_unit("tone", "Tone", Unit::share, chance, {0, 1}, {-1000, 1000}, "Tone"),
-            per_unit("keep", "Keep", Unit::share, 1.0, {0, 1}, {0, 1}, "Tone",
-                     "A stamp is kept where this is 0.5 or more."),
-            overlap_parameters("Tone")[0],
-            overlap_parameters("Tone")[1],
-            {"seed", "Seed", ParameterKind::seed, Unit::none, 1.0, {0, 999}, {0, 1e9}, "Tone"}},
+           {choice("spacing", "Spacing", {"grid", "distance_apart"})
+                .column("Grid")
+                .help("Stamps in the cells of a grid, or at chance places that keep a distance, as close as they will "
+                      "go."),
+            scalar("distance", "Distance", 0.08)
+                .share_of_tile()
+                .useful(0.02, 0.3)
+                .limits(0.006, 1)
+                .column("Grid")
+                .acts_when("spacing == distance_apart", "The stamps stand on a grid.")
+                .help("How near to each other two stamps' middles may stand."),
+            integer("cells_across", "Cells across", 8)
+                .count()
+                .useful(1, 32)
+                .limits(1, 256)
+                .column("Grid")
+                .acts_when(grid)
+                .help("How many cells the grid has across."),
+            toggle("linked", "Linked", true).column("Grid").acts_when(grid).help("The second count follows the first."),
+            integer("cells_down", "Cells down", 8)
+                .count()
+                .useful(1, 32)
+                .limits(1, 256)
+                .column("Grid")
+                .acts_when("(linked == 0) * (spacing == grid)",
+                           "The cells down follow the cells across, or there is no grid.")
+                .help("How many cells the grid has down, where they are not linked."),
+            scalar("stagger", "Stagger", 0.0)
+                .share()
+                .useful(0, 0.5)
+                .limits(-1, 1)
+                .column("Grid")
+                .acts_when(grid)
+                .help("Moves every second row; the rows are then snapped to an even count."),
+            scalar("jitter_u", "Jitter along u", 0.6)
+                .share()
+                .limits(0, 4)
+                .column("Grid")
+                .acts_when(grid)
+                .help("How far a stamp leaves the middle of its cell along u, in shares of the cell."),
+            scalar("jitter_v", "Jitter along v", 0.6)
+                .share()
+                .limits(0, 4)
+                .column("Grid")
+                .acts_when(grid)
+                .help("How far a stamp leaves the middle of its cell along v, in shares of the cell."),
+            scalar("motif", "Motif", 0.0)
+                .count()
+                .useful(0, 7)
+                .limits(0, 7.999)
+                .column("Stamp")
+                .per_unit()
+                .help("0 is the first connected motif; a rule from 0 to n deals n of them."),
+            scalar("size_u", "Size along u", 0.8)
+                .share()
+                .useful(0, 2)
+                .limits(-4, 4)
+                .column("Stamp")
+                .per_unit()
+                .help("How large a stamp is along u, in shares of its cell or distance."),
+            toggle("linked_size", "Sizes linked", true)
+                .column("Stamp")
+                .help("The size along v follows the one along u."),
+            scalar("size_v", "Size along v", 0.8)
+                .share()
+                .useful(0, 2)
+                .limits(-4, 4)
+                .column("Stamp")
+                .per_unit()
+                .acts_when("linked_size == 0", "The size along v follows the one along u: they are linked.")
+                .help(
+                    "How large a stamp is along v, in shares of its cell or distance, where the sizes are not linked."),
+            scalar("turn", "Turn", 0.0)
+                .degrees()
+                .useful(-180, 180)
+                .limits(-3600, 3600)
+                .column("Stamp")
+                .per_unit()
+                .help("Turns each stamp about its middle, anticlockwise."),
+            scalar("tone", "Tone", chance)
+                .share()
+                .limits(-1000, 1000)
+                .column("Tone")
+                .per_unit()
+                .help("Multiplies the value of each stamp, and is its grey at the grey output."),
+            scalar("keep", "Keep", 1.0)
+                .share()
+                .column("Tone")
+                .per_unit()
+                .help("A stamp is kept where this is 0.5 or more."),
+            overlap_parameters("Tone")[0], overlap_parameters("Tone")[1], seed("Tone")},
        .emit = emit,
        .random = true,
        .costly = true});

@@ -60,21 +60,20 @@ void add_svg_drawing(Catalogue& catalogue) {
        .inputs = {place_peg("coordinates", "Coordinates")},
        .outputs = {{"mask", "Mask"}, {"colour", "Colour", Kind::colour}},
        .parameters =
-           {{"file", "File", ParameterKind::file, Unit::none, std::string(), {}, {}, "Drawing", {"svg"}},
-            {"fit", "Fit", ParameterKind::choice, Unit::none, std::string("whole"), {}, {}, "Drawing", fit_words()},
-            {"margin", "Margin", ParameterKind::scalar, Unit::share_of_tile, 0.05, {0, 0.4}, {-4, 0.49}, "Drawing"},
-            {"ground",
-             "Ground",
-             ParameterKind::colour,
-             Unit::none,
-             Vector{0, 0, 0},
-             {0, 1},
-             {0, 1000},
-             "Drawing",
-             {},
-             {},
-             false,
-             "The colour where nothing is drawn."}},
+           {file("file", "File", {"svg"}).column("Drawing").help("The drawing; it is read again when it changes."),
+            choice("fit", "Fit", fit_words(), "whole")
+                .column("Drawing")
+                .help("How what is no square is brought into the square: seen whole, stretched to it, or covering it."),
+            scalar("margin", "Margin", 0.05)
+                .share_of_tile()
+                .useful(0, 0.4)
+                .limits(-4, 0.49)
+                .column("Drawing")
+                .help("The room left free about it on all sides."),
+            colour("ground", "Ground", {0, 0, 0})
+                .limits(0, 1000)
+                .column("Drawing")
+                .help("The colour where nothing is drawn.")},
        .emit = emit,
        .costly = true});
 }

@@ -28,54 +28,32 @@ void add_text(Catalogue& catalogue) {
        .inputs = {place_peg("coordinates", "Coordinates")},
        .outputs = {{"mask", "Mask"}},
        .parameters =
-           {{"text", "Text", ParameterKind::text, Unit::none, std::string("Lantern\nQuay"), {}, {}, "Text"},
-            {"face",
-             "Face",
-             ParameterKind::choice,
-             Unit::none,
-             std::string("bold"),
-             {},
-             {},
-             "Text",
-             {"regular", "semibold", "bold", "mono"}},
-            {"align",
-             "Align",
-             ParameterKind::choice,
-             Unit::none,
-             std::string("middle"),
-             {},
-             {},
-             "Text",
-             {"left", "middle", "right"},
-             {},
-             false,
-             "Of several lines."},
-            {"leading",
-             "Leading",
-             ParameterKind::scalar,
-             Unit::times,
-             1.0,
-             {0.6, 2},
-             {0.1, 10},
-             "Setting",
-             {},
-             {},
-             false,
-             "From line to line, in line heights."},
-            {"tracking",
-             "Tracking",
-             ParameterKind::scalar,
-             Unit::share,
-             0.0,
-             {-0.05, 0.3},
-             {-0.5, 4},
-             "Setting",
-             {},
-             {},
-             false,
-             "Added between letters, in shares of their height."},
-            {"fit", "Fit", ParameterKind::choice, Unit::none, std::string("whole"), {}, {}, "Setting", fit_words()},
-            {"margin", "Margin", ParameterKind::scalar, Unit::share_of_tile, 0.08, {0, 0.4}, {-4, 0.49}, "Setting"}},
+           {text("text", "Text", "Lantern\nQuay").column("Text").help("What is written; a new line begins a new line."),
+            choice("face", "Face", {"regular", "semibold", "bold", "mono"}, "bold")
+                .column("Text")
+                .help("Which of the faces that come with the program it is set in."),
+            choice("align", "Align", {"left", "middle", "right"}, "middle").column("Text").help("Of several lines."),
+            scalar("leading", "Leading", 1.0)
+                .times()
+                .useful(0.6, 2)
+                .limits(0.1, 10)
+                .column("Setting")
+                .help("From line to line, in line heights."),
+            scalar("tracking", "Tracking", 0.0)
+                .share()
+                .useful(-0.05, 0.3)
+                .limits(-0.5, 4)
+                .column("Setting")
+                .help("Added between letters, in shares of their height."),
+            choice("fit", "Fit", fit_words(), "whole")
+                .column("Setting")
+                .help("How what is no square is brought into the square: seen whole, stretched to it, or covering it."),
+            scalar("margin", "Margin", 0.08)
+                .share_of_tile()
+                .useful(0, 0.4)
+                .limits(-4, 0.49)
+                .column("Setting")
+                .help("The room left free about it on all sides.")},
        .emit = [](Emitter& e) { e.out("mask", read_drawn(e, e.laid<DrawnTable>([&] { return lay(e); }), 0)); },
        .costly = true});
 }

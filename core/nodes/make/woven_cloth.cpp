@@ -85,30 +85,36 @@ void add_woven_cloth(Catalogue& catalogue) {
                    {"warp", "Warp on top"},
                    {"grey", "Thread grey"},
                    place_peg("thread_coordinates", "Thread coordinates")},
-       .parameters = {{"weave",
-                       "Weave",
-                       ParameterKind::choice,
-                       Unit::none,
-                       std::string("plain"),
-                       {},
-                       {},
-                       "Weave",
-                       {"plain", "twill", "satin"}},
-                      {"threads", "Threads", ParameterKind::integer, Unit::count, 20.0, {4, 120}, {1, 1024}, "Weave"},
-                      {"linked", "Linked", ParameterKind::toggle, Unit::none, 1.0, {0, 1}, {0, 1}, "Weave"},
-                      {"picks",
-                       "Weft threads",
-                       ParameterKind::integer,
-                       Unit::count,
-                       12.0,
-                       {4, 120},
-                       {1, 1024},
-                       "Weave",
-                       {},
-                       {"linked == 0", "As many as warp threads: they are linked."}},
-                      {"gap", "Gap", ParameterKind::scalar, Unit::share, 0.1, {0, 0.7}, {0, 0.99}, "Thread"},
-                      {"crimp", "Crimp", ParameterKind::scalar, Unit::share, 0.8, {0, 1}, {0, 1}, "Thread"},
-                      {"seed", "Seed", ParameterKind::seed, Unit::none, 1.0, {0, 999}, {0, 1e9}, "Chance"}},
+       .parameters =
+           {choice("weave", "Weave", {"plain", "twill", "satin"})
+                .column("Weave")
+                .help("Over and under: plain by turns, twill in steps that make a slant, satin in long floats."),
+            integer("threads", "Threads", 20)
+                .count()
+                .useful(4, 120)
+                .limits(1, 1024)
+                .column("Weave")
+                .help("How many warp threads cross the tile; snapped so that the weave closes."),
+            toggle("linked", "Linked", true).column("Weave").help("The second count follows the first."),
+            integer("picks", "Weft threads", 12)
+                .count()
+                .useful(4, 120)
+                .limits(1, 1024)
+                .column("Weave")
+                .acts_when("linked == 0", "As many as warp threads: they are linked.")
+                .help("How many weft threads cross the tile, where they are not linked; snapped so that the weave "
+                      "closes."),
+            scalar("gap", "Gap", 0.1)
+                .share()
+                .useful(0, 0.7)
+                .limits(0, 0.99)
+                .column("Thread")
+                .help("How much of its room a thread leaves open."),
+            scalar("crimp", "Crimp", 0.8)
+                .share()
+                .column("Thread")
+                .help("How far threads rise and dip where they cross."),
+            seed("Chance")},
        .emit = emit,
        .random = true});
 }

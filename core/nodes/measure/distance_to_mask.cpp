@@ -69,46 +69,25 @@ void add_distance_to_mask(Catalogue& catalogue) {
        .words = "grow expand voronoi edt falloff spread dilate",
        .inputs = {{"mask", "Mask"}, {"value", "Value", Kind::any}},
        .outputs = {{"distance", "Distance"}, {"carried", "Carried value", Kind::any}},
-       .parameters = {{"mask",
-                       "Mask",
-                       ParameterKind::scalar,
-                       Unit::none,
-                       0.0,
-                       {0, 1},
-                       {0, 1},
-                       "Input",
-                       {},
-                       {"connected(mask) == 0", "It comes in at its peg."}},
-                      {"value",
-                       "Value",
-                       ParameterKind::scalar,
-                       Unit::none,
-                       1.0,
-                       {0, 1},
-                       {-1e6, 1e6},
-                       "Input",
-                       {},
-                       {"(connected(value) == 0) * connected(mask)", "It comes in at its peg, or there is no mask."}},
-                      {"level",
-                       "Level",
-                       ParameterKind::scalar,
-                       Unit::none,
-                       0.5,
-                       {0.05, 0.95},
-                       {-1e4, 1e4},
-                       "Source",
-                       {},
-                       {"connected(mask)", "There are no sources: connect a mask."}},
-                      {"reach",
-                       "Reach",
-                       ParameterKind::scalar,
-                       Unit::share_of_tile,
-                       0.1,
-                       {0.005, 0.5},
-                       {0.0001, 2},
-                       "Source",
-                       {},
-                       {"connected(mask)", "There are no sources: connect a mask."}}},
+       .parameters = {scalar("mask", "Mask", 0.0).column("Input").stands_in(),
+                      scalar("value", "Value", 1.0)
+                          .limits(-1e6, 1e6)
+                          .column("Input")
+                          .stands_in("(connected(value) == 0) * connected(mask)",
+                                     "It comes in at its peg, or there is no mask."),
+                      scalar("level", "Level", 0.5)
+                          .useful(0.05, 0.95)
+                          .limits(-1e4, 1e4)
+                          .column("Source")
+                          .acts_when("connected(mask)", "There are no sources: connect a mask.")
+                          .help("From this value up the mask counts."),
+                      scalar("reach", "Reach", 0.1)
+                          .share_of_tile()
+                          .useful(0.005, 0.5)
+                          .limits(0.0001, 2)
+                          .column("Source")
+                          .acts_when("connected(mask)", "There are no sources: connect a mask.")
+                          .help("The distance at which it is 1; beyond it nothing is carried.")},
        .evaluate = evaluate,
        .takes_regions = true,
        .takes_sets = true,

@@ -55,32 +55,30 @@ void add_keep_regions(Catalogue& catalogue) {
        .more = "Area is a share of the largest region's; a place and a map are taken at the region's centre; chance is "
                "one draw a region, the same at every size.",
        .words = "segment islands per region filter select size remove small",
-       .inputs = {{"regions", "Regions", Kind::regions}, {"map", "Map", Kind::scalar, true}},
+       .inputs = {{"regions", "Regions", Kind::regions}, whole_peg("map", "Map")},
        .outputs = {{"mask", "Mask"}, {"regions", "Regions", Kind::regions}},
-       .parameters =
-           {{"by",
-             "By",
-             ParameterKind::choice,
-             Unit::none,
-             std::string("area"),
-             {},
-             {},
-             "Keep",
-             {"area", "place_u", "place_v", "chance", "map_at_centre"},
-             there},
-            {"minimum", "Minimum", ParameterKind::scalar, Unit::share, 0.5, {0, 1}, {-1e4, 1e4}, "Keep", {}, there},
-            {"maximum", "Maximum", ParameterKind::scalar, Unit::share, 1.0, {0, 1}, {-1e4, 1e4}, "Keep", {}, there},
-            {"inverted", "Inverted", ParameterKind::toggle, Unit::none, 0.0, {0, 1}, {0, 1}, "Keep", {}, there},
-            {"seed",
-             "Seed",
-             ParameterKind::seed,
-             Unit::none,
-             1.0,
-             {0, 999},
-             {0, 1e9},
-             "Chance",
-             {},
-             {"connected(regions) * (by == chance)", "Nothing is drawn by chance."}}},
+       .parameters = {choice("by", "By", {"area", "place_u", "place_v", "chance", "map_at_centre"})
+                          .column("Keep")
+                          .acts_when(there)
+                          .help("What regions are chosen by: their area against the largest one's, where their centre "
+                                "lies, chance, or a map read there."),
+                      scalar("minimum", "Minimum", 0.5)
+                          .share()
+                          .limits(-1e4, 1e4)
+                          .column("Keep")
+                          .acts_when(there)
+                          .help("Regions below this go."),
+                      scalar("maximum", "Maximum", 1.0)
+                          .share()
+                          .limits(-1e4, 1e4)
+                          .column("Keep")
+                          .acts_when(there)
+                          .help("Regions above this go."),
+                      toggle("inverted", "Inverted")
+                          .column("Keep")
+                          .acts_when(there)
+                          .help("Keeps those that would go, and the other way about."),
+                      seed("Chance").acts_when("connected(regions) * (by == chance)", "Nothing is drawn by chance.")},
        .emit = emit,
        .random = true});
 }

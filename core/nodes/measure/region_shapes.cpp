@@ -209,23 +209,17 @@ void add_region_shapes(Catalogue& catalogue) {
                          "of half a turn. Neighbours meet where the ground between regions is divided, so joints do "
                          "not part them. A region that reaches more than half round the tile has no true axis.",
                  .words = "area perimeter orientation elongation neighbour count average per region",
-                 .inputs = {{"regions", "Regions", Kind::regions, true}, {"map", "Map", Kind::scalar, true}},
+                 .inputs = {whole_peg("regions", "Regions", Kind::regions), whole_peg("map", "Map")},
                  .outputs = {{"perimeter", "Perimeter"},
                              {"longest_axis", "Longest axis"},
                              {"direction", "Direction"},
                              {"neighbours", "Neighbours"},
                              {"mean", "Mean of the map"}},
-                 .parameters = {{"map",
-                                 "Map",
-                                 ParameterKind::scalar,
-                                 Unit::none,
-                                 0.0,
-                                 {0, 1},
-                                 {-1e6, 1e6},
-                                 "Input",
-                                 {},
-                                 {"connected(regions) * (1 - connected(map))",
-                                  "It comes in at its peg, or there are no regions."}}},
+                 .parameters = {scalar("map", "Map", 0.0)
+                                    .limits(-1e6, 1e6)
+                                    .column("Input")
+                                    .stands_in("connected(regions) * (1 - connected(map))",
+                                               "It comes in at its peg, or there are no regions.")},
                  .evaluate = evaluate});
 }
 

@@ -154,48 +154,24 @@ void add_regions(Catalogue& catalogue) {
                  .words = "segment connected components islands id",
                  .inputs = {{"mask", "Mask"}},
                  .outputs = {{"regions", "Regions", Kind::regions}},
-                 .parameters = {{"mask",
-                                 "Mask",
-                                 ParameterKind::scalar,
-                                 Unit::none,
-                                 0.0,
-                                 {0, 1},
-                                 {0, 1},
-                                 "Input",
-                                 {},
-                                 {"connected(mask) == 0", "It comes in at its peg."}},
-                                {"level",
-                                 "Level",
-                                 ParameterKind::scalar,
-                                 Unit::none,
-                                 0.5,
-                                 {0.05, 0.95},
-                                 {-1e4, 1e4},
-                                 "Regions",
-                                 {},
-                                 {"connected(mask)", "There is nothing to label: connect a mask."}},
-                                {"corners",
-                                 "Corners touch",
-                                 ParameterKind::toggle,
-                                 Unit::none,
-                                 0.0,
-                                 {0, 1},
-                                 {0, 1},
-                                 "Regions",
-                                 {},
-                                 {"connected(mask)", "There is nothing to label: connect a mask."}}},
+                 .parameters = {scalar("mask", "Mask", 0.0).column("Input").stands_in(),
+                                scalar("level", "Level", 0.5)
+                                    .useful(0.05, 0.95)
+                                    .limits(-1e4, 1e4)
+                                    .column("Regions")
+                                    .acts_when("connected(mask)", "There is nothing to label: connect a mask.")
+                                    .help("From this value up the mask counts."),
+                                toggle("corners", "Corners touch")
+                                    .column("Regions")
+                                    .acts_when("connected(mask)", "There is nothing to label: connect a mask.")
+                                    .help("Texels that touch at a corner only belong to one region.")},
                  .evaluate = label,
                  .at_working_size = true});
   const ActsWhen there{"connected(regions)", "There are no regions: connect some."};
-  const auto for_each = [&](const char* id, const char* label, ParamValue initial, Limits useful, Limits limits) {
-    Parameter p = per_unit(id, label, Unit::none, std::move(initial), useful, limits, "Each region");
-    p.acts = there;
-    return p;
-  };
   Rule chance;
   chance.to.number = 1;
   std::vector<Peg> inputs = laid_inputs();  // the maps that rules and formulas read
-  inputs.front() = {"regions", "Regions", Kind::regions, false, false, "reach"};
+  inputs.front() = {.id = "regions", .label = "Regions", .kind = Kind::regions, .whole_when = "reach"};
   catalogue.add(
       {.id = "region_values",
        .label = "Region values",
@@ -213,21 +189,23 @@ void add_regions(Catalogue& catalogue) {
                    {"centre", "Centre", Kind::vector2},
                    {"box", "Box", Kind::vector2},
                    place_peg("coordinates", "Coordinates")},
-       .parameters = {{"reach",
-                       "Reach under joints",
-                       ParameterKind::toggle,
-                       Unit::none,
-                       0.0,
-                       {0, 1},
-                       {0, 1},
-                       "Regions",
-                       {},
-                       there,
-                       false,
-                       "Where there is no region the nearest one counts."},
-                      for_each("tone", "Tone", chance, {0, 1}, {-1000, 1000}),
-                      for_each("tilt", "Tilt", 0.5, {0, 1}, {-100, 100}),
-                      {"seed", "Seed", ParameterKind::seed, Unit::none, 1.0, {0, 999}, {0, 1e9}, "Chance", {}, there}},
+       .parameters = {toggle("reach", "Reach under joints")
+                          .column("Regions")
+                          .acts_when(there)
+                          .help("Where there is no region the nearest one counts."),
+                      scalar("tone", "Tone", chance)
+                          .limits(-1000, 1000)
+                          .column("Each region")
+                          .per_unit()
+                          .acts_when(there)
+                          .help("The grey of each unit at the grey output."),
+                      scalar("tilt", "Tilt", 0.5)
+                          .limits(-100, 100)
+                          .column("Each region")
+                          .per_unit()
+                          .acts_when(there)
+                          .help("How far each region's plane is tilted by a chance of its own."),
+                      seed("Chance").acts_when(there)},
        .emit = values,
        .random = true});
 }

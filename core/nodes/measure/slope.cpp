@@ -103,27 +103,30 @@ Result<Done> light(AreaCall& call) {
 }
 
 Parameter height_parameter() {
-  return {"height",
-          "Height",
-          ParameterKind::scalar,
-          Unit::none,
-          0.0,
-          {0, 1},
-          {-1e4, 1e4},
-          "Input",
-          {},
-          {"0 > 1", "An even height has no relief: connect a map."}};
+  return scalar("height", "Height", 0.0)
+      .limits(-1e4, 1e4)
+      .column("Input")
+      .stands_in("0 > 1", "An even height has no relief: connect a map.");
 }
 
 }  // namespace
 
 void add_slope(Catalogue& catalogue) {
   const ActsWhen there{"connected(height)", "There is no relief: connect a height."};
-  const Parameter strength{
-      "strength", "Strength", ParameterKind::scalar, Unit::times, 1.0, {0, 4}, {-100, 100}, "Relief", {}, there};
-  const Parameter radius{
-      "radius", "Radius", ParameterKind::scalar, Unit::share_of_tile, 0.01, {0.002, 0.05}, {0, 0.5}, "Relief",
-      {},       there};
+  const Parameter strength = scalar("strength", "Strength", 1.0)
+                                 .times()
+                                 .useful(0, 4)
+                                 .limits(-100, 100)
+                                 .column("Relief")
+                                 .acts_when(there)
+                                 .help("How steep the relief counts: 1 is as the material's own height says.");
+  const Parameter radius = scalar("radius", "Radius", 0.01)
+                               .share_of_tile()
+                               .useful(0.002, 0.05)
+                               .limits(0, 0.5)
+                               .column("Relief")
+                               .acts_when(there)
+                               .help("How far about a place is looked: wider sees coarser shapes only.");
   catalogue.add({.id = "slope",
                  .label = "Slope",
                  .rack = Rack::measure,
@@ -146,31 +149,30 @@ void add_slope(Catalogue& catalogue) {
                  .outputs = {{"mean", "Mean"}, {"convex", "Convex"}, {"concave", "Concave"}},
                  .parameters = {height_parameter(), strength, radius},
                  .evaluate = curvature});
-  catalogue.add(
-      {.id = "relief_light",
-       .label = "Relief light",
-       .rack = Rack::edge,
-       .help = "A height under a single light, as a grey.",
-       .more = "The cosine between the surface and the light, 0 where it turns away. The light comes from the "
-               "direction, anticlockwise from the right, at its rise above the level.",
-       .words = "emboss shade light bump directional highlight",
-       .inputs = {{"height", "Height"}},
-       .outputs = {{"light", "Light"}},
-       .parameters =
-           {height_parameter(),
-            strength,
-            {"direction",
-             "Direction",
-             ParameterKind::scalar,
-             Unit::degrees,
-             135.0,
-             {0, 360},
-             {-3600, 3600},
-             "Light",
-             {},
-             there},
-            {"elevation", "Elevation", ParameterKind::scalar, Unit::degrees, 45.0, {0, 90}, {0, 90}, "Light"}},
-       .evaluate = light});
+  catalogue.add({.id = "relief_light",
+                 .label = "Relief light",
+                 .rack = Rack::edge,
+                 .help = "A height under a single light, as a grey.",
+                 .more =
+                     "The cosine between the surface and the light, 0 where it turns away. The light comes from the "
+                     "direction, anticlockwise from the right, at its rise above the level.",
+                 .words = "emboss shade light bump directional highlight",
+                 .inputs = {{"height", "Height"}},
+                 .outputs = {{"light", "Light"}},
+                 .parameters = {height_parameter(), strength,
+                                scalar("direction", "Direction", 135.0)
+                                    .degrees()
+                                    .useful(0, 360)
+                                    .limits(-3600, 3600)
+                                    .column("Light")
+                                    .acts_when(there)
+                                    .help("From where the light comes, anticlockwise from the right."),
+                                scalar("elevation", "Elevation", 45.0)
+                                    .degrees()
+                                    .useful(0, 90)
+                                    .column("Light")
+                                    .help("How high the light stands: 0 grazes, 90 shines straight down.")},
+                 .evaluate = light});
 }
 
 }  // namespace loom

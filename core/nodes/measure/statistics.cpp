@@ -39,18 +39,9 @@ void add_statistics(Catalogue& catalogue) {
        .help = "The least, the most, the mean and the spread of a map, each as one number over the tile.",
        .more = "Over all texels; the deviation is the root of the mean squared distance from the mean.",
        .words = "minimum maximum average mean range deviation histogram",
-       .inputs = {{"source", "Source", Kind::scalar, true}},
+       .inputs = {whole_peg("source", "Source")},
        .outputs = {{"minimum", "Minimum"}, {"maximum", "Maximum"}, {"mean", "Mean"}, {"deviation", "Deviation"}},
-       .parameters = {{"source",
-                       "Source",
-                       ParameterKind::scalar,
-                       Unit::none,
-                       0.5,
-                       {0, 1},
-                       {-1e6, 1e6},
-                       "Input",
-                       {},
-                       {"connected(source) == 0", "It comes in at its peg."}}},
+       .parameters = {scalar("source", "Source", 0.5).limits(-1e6, 1e6).column("Input").stands_in()},
        .emit = emit});
 }
 

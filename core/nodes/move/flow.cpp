@@ -44,16 +44,7 @@ Result<Done> smear(AreaCall& call) {
 
 void add_flow(Catalogue& catalogue) {
   const ActsWhen both{"connected(source) * connected(field)", "Connect a source and a field first."};
-  const Parameter source{"source",
-                         "Source",
-                         ParameterKind::scalar,
-                         Unit::none,
-                         0.0,
-                         {0, 1},
-                         {-1e6, 1e6},
-                         "Input",
-                         {},
-                         {"connected(source) == 0", "It comes in at its peg."}};
+  const Parameter source = scalar("source", "Source", 0.0).limits(-1e6, 1e6).column("Input").stands_in();
   const std::vector<Peg> in{{"source", "Source", Kind::any}, {"field", "Field", Kind::vector2}},
       out{{"result", "Result", Kind::any}};
   catalogue.add(
@@ -66,23 +57,26 @@ void add_flow(Catalogue& catalogue) {
        .words = "advect flow vector field drift current streamline",
        .inputs = in,
        .outputs = out,
-       .parameters =
-           {source,
-            {"amount",
-             "Amount",
-             ParameterKind::scalar,
-             Unit::share_of_tile,
-             0.1,
-             {-0.5, 0.5},
-             {-4, 4},
-             "Way",
-             {},
-             both},
-            {"doublings", "Steps doubled", ParameterKind::integer, Unit::count, 4.0, {0, 6}, {0, 8}, "Way", {}, both}},
+       .parameters = {source,
+                      scalar("amount", "Amount", 0.1)
+                          .share_of_tile()
+                          .useful(-0.5, 0.5)
+                          .limits(-4, 4)
+                          .column("Way")
+                          .acts_when(both)
+                          .help("How far is gone in all, for a field vector of length 1."),
+                      integer("doublings", "Steps doubled", 4)
+                          .count()
+                          .useful(0, 6)
+                          .limits(0, 8)
+                          .column("Way")
+                          .acts_when(both)
+                          .help("How fine the steps are: 0 is one leap, 4 are 16 steps, 6 are 64.")},
        .evaluate = follow,
        .takes_regions = true,
        .takes_sets = true,
-       .keeps_normals = true});
+       .keeps_normals = true,
+       .working_planes = 3});
   catalogue.add(
       {.id = "smear",
        .label = "Smear",
@@ -93,12 +87,17 @@ void add_flow(Catalogue& catalogue) {
        .words = "streak drag lic motion directional brush",
        .inputs = in,
        .outputs = out,
-       .parameters =
-           {source,
-            {"length", "Length", ParameterKind::scalar, Unit::share_of_tile, 0.1, {0, 0.4}, {0, 2}, "Way", {}, both}},
+       .parameters = {source, scalar("length", "Length", 0.1)
+                                  .share_of_tile()
+                                  .useful(0, 0.4)
+                                  .limits(0, 2)
+                                  .column("Way")
+                                  .acts_when(both)
+                                  .help("How far along the field the mean is taken, for a field vector of length 1.")},
        .evaluate = smear,
        .takes_sets = true,
-       .keeps_normals = true});
+       .keeps_normals = true,
+       .working_planes = 9});
 }
 
 }  // namespace loom

@@ -44,68 +44,41 @@ void add_mirror(Catalogue& catalogue) {
        .more = "Along an axis, the place p is read at line + min(t, 1 - t) with t = fract(p - line). Sectors: the "
                "angle is folded into half a sector, as in a kaleidoscope.",
        .words = "reflect symmetry kaleidoscope flip fold",
-       .inputs = {{"source", "Source", Kind::any, true}},
+       .inputs = {whole_peg("source", "Source", Kind::any)},
        .outputs = {{"result", "Result", Kind::any}},
-       .parameters = {{"source",
-                       "Source",
-                       ParameterKind::scalar,
-                       Unit::none,
-                       0.0,
-                       {0, 1},
-                       {-1e6, 1e6},
-                       "Input",
-                       {},
-                       {"connected(source) == 0", "It comes in at its peg."}},
-                      {"fold",
-                       "Fold",
-                       ParameterKind::choice,
-                       Unit::none,
-                       std::string("along_u"),
-                       {},
-                       {},
-                       "Fold",
-                       {"along_u", "along_v", "both", "into_sectors"},
-                       there},
-                      {"line_u",
-                       "Line at u",
-                       ParameterKind::scalar,
-                       Unit::share_of_tile,
-                       0.0,
-                       {0, 1},
-                       {-64, 64},
-                       "Fold",
-                       {},
-                       {"connected(source) * ((fold == along_u) + (fold == both))", "Nothing is folded along u."}},
-                      {"line_v",
-                       "Line at v",
-                       ParameterKind::scalar,
-                       Unit::share_of_tile,
-                       0.0,
-                       {0, 1},
-                       {-64, 64},
-                       "Fold",
-                       {},
-                       {"connected(source) * ((fold == along_v) + (fold == both))", "Nothing is folded along v."}},
-                      {"sectors",
-                       "Sectors",
-                       ParameterKind::integer,
-                       Unit::count,
-                       6.0,
-                       {1, 16},
-                       {1, 180},
-                       "Sectors",
-                       {},
-                       {"connected(source) * (fold == into_sectors)", "The fold makes no sectors."}},
-                      {"turn",
-                       "Turn",
-                       ParameterKind::scalar,
-                       Unit::degrees,
-                       0.0,
-                       {0, 360},
-                       {-3600, 3600},
-                       "Sectors",
-                       {},
-                       {"connected(source) * (fold == into_sectors)", "The fold makes no sectors."}}},
+       .parameters = {scalar("source", "Source", 0.0).limits(-1e6, 1e6).column("Input").stands_in(),
+                      choice("fold", "Fold", {"along_u", "along_v", "both", "into_sectors"})
+                          .column("Fold")
+                          .acts_when(there)
+                          .help("Along which axis it is folded, or into equal sectors about the middle."),
+                      scalar("line_u", "Line at u", 0.0)
+                          .share_of_tile()
+                          .limits(-64, 64)
+                          .column("Fold")
+                          .acts_when("connected(source) * ((fold == along_u) + (fold == both))",
+                                     "Nothing is folded along u.")
+                          .help("Where the upright line lies that is folded at."),
+                      scalar("line_v", "Line at v", 0.0)
+                          .share_of_tile()
+                          .limits(-64, 64)
+                          .column("Fold")
+                          .acts_when("connected(source) * ((fold == along_v) + (fold == both))",
+                                     "Nothing is folded along v.")
+                          .help("Where the level line lies that is folded at."),
+                      integer("sectors", "Sectors", 6)
+                          .count()
+                          .useful(1, 16)
+                          .limits(1, 180)
+                          .column("Sectors")
+                          .acts_when("connected(source) * (fold == into_sectors)", "The fold makes no sectors.")
+                          .help("How many alike sectors stand about the middle."),
+                      scalar("turn", "Turn", 0.0)
+                          .degrees()
+                          .useful(0, 360)
+                          .limits(-3600, 3600)
+                          .column("Sectors")
+                          .acts_when("connected(source) * (fold == into_sectors)", "The fold makes no sectors.")
+                          .help("Where the first sector begins.")},
        .handles = {{Handle::Form::line_u, "line_u"}, {Handle::Form::line_v, "line_v"}, {Handle::Form::angle, "turn"}},
        .emit = emit,
        .takes_regions = true,

@@ -42,40 +42,44 @@ void add_polar(Catalogue& catalogue) {
                "tile. To rings: u runs round, v outwards; to rays: the other way. An inner radius of 0 with outer 1 is "
                "the full disc. Beyond the circle it runs on into the corners unless the ring is kept.",
        .words = "radial circle bend wrap ring arc cartesian",
-       .inputs = {place_peg_with_slopes("coordinates", "Coordinates"), {"source", "Source", Kind::any, true}},
+       .inputs = {place_peg_with_slopes("coordinates", "Coordinates"), whole_peg("source", "Source", Kind::any)},
        .outputs = {place_peg("coordinates", "Coordinates"), {"mask", "Ring"}, {"result", "Result", Kind::any}},
-       .parameters = {{"source",
-                       "Source",
-                       ParameterKind::scalar,
-                       Unit::none,
-                       0.0,
-                       {0, 1},
-                       {-1e6, 1e6},
-                       "Input",
-                       {},
-                       {"connected(source) == 0", "It comes in at its peg."}},
-                      {"way",
-                       "Way",
-                       ParameterKind::choice,
-                       Unit::none,
-                       std::string("to_rings"),
-                       {},
-                       {},
-                       "Way",
-                       {"to_rings", "to_rays"}},
-                      {"inner", "Inner radius", ParameterKind::scalar, Unit::share, 0.0, {0, 0.9}, {-4, 4}, "Ring"},
-                      {"outer", "Outer radius", ParameterKind::scalar, Unit::share, 1.0, {0.1, 1.5}, {-4, 8}, "Ring"},
-                      {"keep_ring", "Keep to the ring", ParameterKind::toggle, Unit::none, 0.0, {0, 1}, {0, 1}, "Ring"},
-                      {"arc", "Arc", ParameterKind::scalar, Unit::degrees, 360.0, {30, 360}, {1, 360}, "Angle"},
-                      {"turn", "Turn", ParameterKind::scalar, Unit::degrees, 0.0, {0, 360}, {-3600, 3600}, "Angle"},
-                      {"centre",
-                       "Centre",
-                       ParameterKind::vector2,
-                       Unit::share_of_tile,
-                       Vector{0.5, 0.5},
-                       {0, 1},
-                       {-64, 64},
-                       "Place"}},
+       .parameters = {scalar("source", "Source", 0.0).limits(-1e6, 1e6).column("Input").stands_in(),
+                      choice("way", "Way", {"to_rings", "to_rays"})
+                          .column("Way")
+                          .help("To rings: u runs round and v outwards. To rays: the other way about."),
+                      scalar("inner", "Inner radius", 0.0)
+                          .share()
+                          .useful(0, 0.9)
+                          .limits(-4, 4)
+                          .column("Ring")
+                          .help("The radius at which the ring begins; 1 touches the tile's sides."),
+                      scalar("outer", "Outer radius", 1.0)
+                          .share()
+                          .useful(0.1, 1.5)
+                          .limits(-4, 8)
+                          .column("Ring")
+                          .help("The radius at which the ring ends; 1 touches the tile's sides."),
+                      toggle("keep_ring", "Keep to the ring")
+                          .column("Ring")
+                          .help("Outside the ring its border is read on, instead of the pattern running on."),
+                      scalar("arc", "Arc", 360.0)
+                          .degrees()
+                          .useful(30, 360)
+                          .limits(1, 360)
+                          .column("Angle")
+                          .help("Over how many degrees the pattern runs round once."),
+                      scalar("turn", "Turn", 0.0)
+                          .degrees()
+                          .useful(0, 360)
+                          .limits(-3600, 3600)
+                          .column("Angle")
+                          .help("At which angle it begins, anticlockwise from the right."),
+                      vector2("centre", "Centre", 0.5, 0.5)
+                          .share_of_tile()
+                          .limits(-64, 64)
+                          .column("Place")
+                          .help("The middle that it is bent about.")},
        .handles = {{Handle::Form::place, "centre"},
                    {Handle::Form::radius, "inner", "centre", 0, 0.5},
                    {Handle::Form::radius, "outer", "centre", 0, 0.5},

@@ -4,47 +4,36 @@
 namespace loom {
 
 void add_sample_at(Catalogue& catalogue) {
-  catalogue.add({.id = "sample_at",
-                 .label = "Sample at",
-                 .rack = Rack::move,
-                 .help = "Reads a map at the coordinates that come in.",
-                 .more = "Bilinear, from the level of a mean pyramid that fits the footprint of the coordinates. A row "
-                         "of a ramp read by a grey is a lookup.",
-                 .words = "lookup uv fetch read position remap coordinates",
-                 .inputs = {{"source", "Source", Kind::any, true}, place_peg_with_slopes("coordinates", "Coordinates")},
-                 .outputs = {{"result", "Result", Kind::any}},
-                 .parameters = {{"source",
-                                 "Source",
-                                 ParameterKind::scalar,
-                                 Unit::none,
-                                 0.0,
-                                 {0, 1},
-                                 {-1e6, 1e6},
-                                 "Input",
-                                 {},
-                                 {"connected(source) == 0", "It comes in at its peg."}},
-                                {"shift",
-                                 "Shift",
-                                 ParameterKind::vector2,
-                                 Unit::share_of_tile,
-                                 Vector{0, 0},
-                                 {-0.5, 0.5},
-                                 {-64, 64},
-                                 "Place",
-                                 {},
-                                 {"connected(source)", "There is nothing to read: connect a source."}}},
-                 .emit =
-                     [](Emitter& e) {
-                       Builder& b = e.b;
-                       if (!e.whole("source")) return e.out("result", e.in("source"));
-                       const auto [u, v, footprint] = e.position_with_slopes();
-                       const Vector shift = e.vector("shift");
-                       const Reg x = b.add(u, static_cast<float>(shift[0])), y = b.add(v, static_cast<float>(shift[1]));
-                       e.out("result", e.read_at("source", x, y, footprint));
-                     },
-                 .takes_regions = true,
-                 .takes_sets = true,
-                 .keeps_normals = true});
+  catalogue.add(
+      {.id = "sample_at",
+       .label = "Sample at",
+       .rack = Rack::move,
+       .help = "Reads a map at the coordinates that come in.",
+       .more = "Bilinear, from the level of a mean pyramid that fits the footprint of the coordinates. A row "
+               "of a ramp read by a grey is a lookup.",
+       .words = "lookup uv fetch read position remap coordinates",
+       .inputs = {whole_peg("source", "Source", Kind::any), place_peg_with_slopes("coordinates", "Coordinates")},
+       .outputs = {{"result", "Result", Kind::any}},
+       .parameters = {scalar("source", "Source", 0.0).limits(-1e6, 1e6).column("Input").stands_in(),
+                      vector2("shift", "Shift", 0, 0)
+                          .share_of_tile()
+                          .useful(-0.5, 0.5)
+                          .limits(-64, 64)
+                          .column("Place")
+                          .acts_when("connected(source)", "There is nothing to read: connect a source.")
+                          .help("Added to the place that is read.")},
+       .emit =
+           [](Emitter& e) {
+             Builder& b = e.b;
+             if (!e.whole("source")) return e.out("result", e.in("source"));
+             const auto [u, v, footprint] = e.position_with_slopes();
+             const Vector shift = e.vector("shift");
+             const Reg x = b.add(u, static_cast<float>(shift[0])), y = b.add(v, static_cast<float>(shift[1]));
+             e.out("result", e.read_at("source", x, y, footprint));
+           },
+       .takes_regions = true,
+       .takes_sets = true,
+       .keeps_normals = true});
 }
 
 }  // namespace loom

@@ -53,68 +53,38 @@ void add_transform(Catalogue& catalogue) {
                  .more = "Turn and repeats are snapped to the nearest whole lattice vector (p, q): u' = p u - q v, v' "
                          "= q u + p v. Read bilinear from a mean pyramid.",
                  .words = "move rotate scale offset tile mirror flip repeat",
-                 .inputs = {{"source", "Source", Kind::any, true}},
+                 .inputs = {whole_peg("source", "Source", Kind::any)},
                  .outputs = {{"result", "Result", Kind::any}},
-                 .parameters = {{"source",
-                                 "Source",
-                                 ParameterKind::scalar,
-                                 Unit::none,
-                                 0.0,
-                                 {0, 1},
-                                 {-1e6, 1e6},
-                                 "Input",
-                                 {},
-                                 {"connected(source) == 0", "It comes in at its peg."}},
-                                {"shift",
-                                 "Shift",
-                                 ParameterKind::vector2,
-                                 Unit::share_of_tile,
-                                 Vector{0, 0},
-                                 {-0.5, 0.5},
-                                 {-64, 64},
-                                 "Place",
-                                 {},
-                                 {"connected(source)", "There is nothing to move: connect a source."}},
-                                {"turn",
-                                 "Turn",
-                                 ParameterKind::scalar,
-                                 Unit::degrees,
-                                 0.0,
-                                 {-180, 180},
-                                 {-3600, 3600},
-                                 "Place",
-                                 {},
-                                 {"connected(source)", "There is nothing to turn: connect a source."}},
-                                {"repeats",
-                                 "Repeats",
-                                 ParameterKind::integer,
-                                 Unit::times,
-                                 1.0,
-                                 {1, 8},
-                                 {1, 64},
-                                 "Size",
-                                 {},
-                                 {"connected(source)", "There is nothing to repeat: connect a source."}},
-                                {"mirror_u",
-                                 "Mirror along u",
-                                 ParameterKind::toggle,
-                                 Unit::none,
-                                 0.0,
-                                 {0, 1},
-                                 {0, 1},
-                                 "Mirror",
-                                 {},
-                                 {"connected(source)", "There is nothing to mirror: connect a source."}},
-                                {"mirror_v",
-                                 "Mirror along v",
-                                 ParameterKind::toggle,
-                                 Unit::none,
-                                 0.0,
-                                 {0, 1},
-                                 {0, 1},
-                                 "Mirror",
-                                 {},
-                                 {"connected(source)", "There is nothing to mirror: connect a source."}}},
+                 .parameters = {scalar("source", "Source", 0.0).limits(-1e6, 1e6).column("Input").stands_in(),
+                                vector2("shift", "Shift", 0, 0)
+                                    .share_of_tile()
+                                    .useful(-0.5, 0.5)
+                                    .limits(-64, 64)
+                                    .column("Place")
+                                    .acts_when("connected(source)", "There is nothing to move: connect a source.")
+                                    .help("How far it is moved."),
+                                scalar("turn", "Turn", 0.0)
+                                    .degrees()
+                                    .useful(-180, 180)
+                                    .limits(-3600, 3600)
+                                    .column("Place")
+                                    .acts_when("connected(source)", "There is nothing to turn: connect a source.")
+                                    .help("How far it is turned; snapped with the repeats to a turn that closes."),
+                                integer("repeats", "Repeats", 1)
+                                    .times()
+                                    .useful(1, 8)
+                                    .limits(1, 64)
+                                    .column("Size")
+                                    .acts_when("connected(source)", "There is nothing to repeat: connect a source.")
+                                    .help("How many times the map is laid across the tile."),
+                                toggle("mirror_u", "Mirror along u")
+                                    .column("Mirror")
+                                    .acts_when("connected(source)", "There is nothing to mirror: connect a source.")
+                                    .help("Changes left and right."),
+                                toggle("mirror_v", "Mirror along v")
+                                    .column("Mirror")
+                                    .acts_when("connected(source)", "There is nothing to mirror: connect a source.")
+                                    .help("Changes top and bottom.")},
                  .handles = {{Handle::Form::place, "shift", "", 0.5}, {Handle::Form::angle, "turn", "shift", 0.5}},
                  .emit = emit,
                  .note = snapped_to,

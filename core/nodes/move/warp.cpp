@@ -158,72 +158,51 @@ void add_warp(Catalogue& catalogue) {
                   {"offset", "Offset", Kind::vector2}},
        .outputs = {{"result", "Result", Kind::any}},
        .parameters =
-           {{"source",
-             "Source",
-             ParameterKind::scalar,
-             Unit::none,
-             0.0,
-             {0, 1},
-             {-1e6, 1e6},
-             "Input",
-             {},
-             {"connected(source) == 0", "It comes in at its peg."}},
-            {"by",
-             "By",
-             ParameterKind::choice,
-             Unit::none,
-             std::string("slope"),
-             {},
-             {},
-             "Drive",
-             {"slope", "angle", "offset_map"},
-             {"connected(source) * max(connected(drive), connected(offset))",
-              "Connect a source, and what drives it, first."}},
-            {"amount",
-             "Amount",
-             ParameterKind::scalar,
-             Unit::share_of_tile,
-             0.02,
-             {-0.2, 0.2},
-             {-4, 4},
-             "Drive",
-             {},
-             driven},
-            {"even_slope",
-             "Even slope",
-             ParameterKind::toggle,
-             Unit::none,
-             0.0,
-             {0, 1},
-             {0, 1},
-             "Drive",
-             {},
-             {"(by == slope) * connected(source) * connected(drive)", "The drive's slope does not push."},
-             false,
-             "Divides the slope by its own root mean square, so that the amount is the mean push and one noise can be "
-             "exchanged for another."},
-            {"direction",
-             "Direction",
-             ParameterKind::scalar,
-             Unit::degrees,
-             0.0,
-             {0, 360},
-             {-3600, 3600},
-             "Drive",
-             {},
-             {"(by == angle) * connected(source) * connected(drive)", "The drive gives the direction."}},
-            {"pushes", "Pushes", ParameterKind::integer, Unit::count, 1.0, {1, 8}, {1, 24}, "Fan", {}, driven},
-            {"fan", "Fan", ParameterKind::scalar, Unit::degrees, 180.0, {0, 360}, {-360, 360}, "Fan", {}, several},
-            {"merge",
-             "Merge",
-             ParameterKind::choice,
-             Unit::none,
-             std::string("mean"),
-             {},
-             {},
-             "Fan",
-             {"mean", "maximum", "minimum", "multiply", "screen", "difference", "in_turn"},
-             several}},
+           {scalar("source", "Source", 0.0).limits(-1e6, 1e6).column("Input").stands_in(),
+            choice("by", "By", {"slope", "angle", "offset_map"})
+                .column("Drive")
+                .acts_when("connected(source) * max(connected(drive), connected(offset))",
+                           "Connect a source, and what drives it, first.")
+                .help("What drives it: the slopes of the drive, its values along one direction, or a map of offsets."),
+            scalar("amount", "Amount", 0.02)
+                .share_of_tile()
+                .useful(-0.2, 0.2)
+                .limits(-4, 4)
+                .column("Drive")
+                .acts_when(driven)
+                .help("How far it is pushed; below 0 it is pulled."),
+            toggle("even_slope", "Even slope")
+                .column("Drive")
+                .acts_when("(by == slope) * connected(source) * connected(drive)", "The drive's slope does not push.")
+                .help("Divides the slope by its own root mean square, so that the amount is the mean push and one "
+                      "noise can be "
+                      "exchanged for another."),
+            scalar("direction", "Direction", 0.0)
+                .degrees()
+                .useful(0, 360)
+                .limits(-3600, 3600)
+                .column("Drive")
+                .acts_when("(by == angle) * connected(source) * connected(drive)", "The drive gives the direction.")
+                .help("Which way it runs, in degrees anticlockwise from the right."),
+            integer("pushes", "Pushes", 1)
+                .count()
+                .useful(1, 8)
+                .limits(1, 24)
+                .column("Fan")
+                .acts_when(driven)
+                .help("How many times it is pushed, each time turned on by a share of the fan."),
+            scalar("fan", "Fan", 180.0)
+                .degrees()
+                .useful(0, 360)
+                .limits(-360, 360)
+                .column("Fan")
+                .acts_when(several)
+                .help("Over how many degrees the pushes are turned."),
+            choice("merge", "Merge", {"mean", "maximum", "minimum", "multiply", "screen", "difference", "in_turn"})
+                .column("Fan")
+                .acts_when(several)
+                .help("What becomes of the pushes: their mean, the highest, the lowest and so on, or each reads the "
+                      "one before.")},
        .evaluate = evaluate,
        .takes_regions = true,
        .takes_sets = true,

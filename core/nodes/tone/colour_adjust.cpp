@@ -36,32 +36,36 @@ void add_colour_adjust(Catalogue& catalogue) {
        .words = "hsl hue saturation lightness brightness vibrance warm cool tint",
        .inputs = {{"colour", "Colour", Kind::colour}, {"mask", "Mask"}},
        .outputs = {{"colour", "Colour", Kind::colour}},
-       .parameters =
-           {{"colour",
-             "Colour",
-             ParameterKind::colour,
-             Unit::none,
-             Vector{0.4, 0.2, 0.1},
-             {0, 1},
-             {0, 1000},
-             "Input",
-             {},
-             {"connected(colour) == 0", "It comes in at its peg."}},
-            {"mask",
-             "Mask",
-             ParameterKind::scalar,
-             Unit::share,
-             1.0,
-             {0, 1},
-             {-1000, 1000},
-             "Input",
-             {},
-             {"connected(mask) == 0", "It comes in at its peg."}},
-            {"hue", "Hue", ParameterKind::scalar, Unit::degrees, 0.0, {-180, 180}, {-3600, 3600}, "Colour"},
-            {"saturation", "Saturation", ParameterKind::scalar, Unit::times, 1.0, {0, 2}, {0, 100}, "Colour"},
-            {"warmth", "Warmth", ParameterKind::scalar, Unit::none, 0.0, {-1, 1}, {-10, 10}, "Colour"},
-            {"lightness_scale", "Lightness scale", ParameterKind::scalar, Unit::times, 1.0, {0, 2}, {0, 100}, "Light"},
-            {"lightness", "Lightness", ParameterKind::scalar, Unit::none, 0.0, {-0.5, 0.5}, {-10, 10}, "Light"}},
+       .parameters = {colour("colour", "Colour", {0.4, 0.2, 0.1}).limits(0, 1000).column("Input").stands_in(),
+                      scalar("mask", "Mask", 1.0).share().limits(-1000, 1000).column("Input").stands_in(),
+                      scalar("hue", "Hue", 0.0)
+                          .degrees()
+                          .useful(-180, 180)
+                          .limits(-3600, 3600)
+                          .column("Colour")
+                          .help("Turns all hues round the circle."),
+                      scalar("saturation", "Saturation", 1.0)
+                          .times()
+                          .useful(0, 2)
+                          .limits(0, 100)
+                          .column("Colour")
+                          .help("How many times as full the colours are: 0 is grey."),
+                      scalar("warmth", "Warmth", 0.0)
+                          .useful(-1, 1)
+                          .limits(-10, 10)
+                          .column("Colour")
+                          .help("Above 0 towards yellow, below 0 towards blue."),
+                      scalar("lightness_scale", "Lightness scale", 1.0)
+                          .times()
+                          .useful(0, 2)
+                          .limits(0, 100)
+                          .column("Light")
+                          .help("How many times as light the colours are."),
+                      scalar("lightness", "Lightness", 0.0)
+                          .useful(-0.5, 0.5)
+                          .limits(-10, 10)
+                          .column("Light")
+                          .help("Added to the lightness: raises or lowers dark and light alike.")},
        .emit = emit});
 }
 

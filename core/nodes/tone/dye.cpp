@@ -58,43 +58,19 @@ void add_dye(Catalogue& catalogue) {
        .words = "gradient map colour ramp palette tint colorize",
        .inputs = {{"value", "Value"}},
        .outputs = {{"colour", "Colour", Kind::colour}},
-       .parameters = {{"value",
-                       "Value",
-                       ParameterKind::scalar,
-                       Unit::none,
-                       0.5,
-                       {0, 1},
-                       {-1e6, 1e6},
-                       "Input",
-                       {},
-                       {"connected(value) == 0", "The value comes in at its peg."}},
-                      {"stops",
-                       "Stops",
-                       ParameterKind::stops,
-                       Unit::none,
-                       Stops{{0, {0.01, 0.05, 0.06, 1}}, {0.5, {0.05, 0.28, 0.26, 1}}, {1, {0.7, 0.82, 0.66, 1}}},
-                       {0, 1},
-                       {-1e4, 1e4},
-                       "Stops"},
-                      {"between",
-                       "Between stops",
-                       ParameterKind::choice,
-                       Unit::none,
-                       std::string("straight"),
-                       {},
-                       {},
-                       "Stops",
-                       {"smooth", "straight", "stepped"}},
-                      {"mixed_in",
-                       "Mixed in",
-                       ParameterKind::choice,
-                       Unit::none,
-                       std::string("linear"),
-                       {},
-                       {},
-                       "Stops",
-                       {"linear", "oklab"},
-                       {"between < stepped", "Stepped colours are not mixed."}}},
+       .parameters = {scalar("value", "Value", 0.5).limits(-1e6, 1e6).column("Input").stands_in(),
+                      stops("stops", "Stops",
+                            Stops{{0, {0.01, 0.05, 0.06, 1}}, {0.5, {0.05, 0.28, 0.26, 1}}, {1, {0.7, 0.82, 0.66, 1}}})
+                          .limits(-1e4, 1e4)
+                          .column("Stops")
+                          .help("Which colour each value takes; between stops they are mixed."),
+                      choice("between", "Between stops", {"smooth", "straight", "stepped"}, "straight")
+                          .column("Stops")
+                          .help("How it goes from stop to stop: smooth, straight, or not at all until the next."),
+                      choice("mixed_in", "Mixed in", {"linear", "oklab"})
+                          .column("Stops")
+                          .acts_when("between < stepped", "Stepped colours are not mixed.")
+                          .help("Linear mixes as light does; Oklab mixes in steps that look even.")},
        .emit = emit});
 }
 

@@ -96,18 +96,7 @@ void emit_pick_range(Emitter& e) {
                              : b.apply(Op::less_equal, off, b.constant(half)));
 }
 
-Parameter value_parameter() {
-  return {"value",
-          "Value",
-          ParameterKind::scalar,
-          Unit::none,
-          0.5,
-          {0, 1},
-          {-1e6, 1e6},
-          "Input",
-          {},
-          {"connected(value) == 0", "The value comes in at its peg."}};
-}
+Parameter value_parameter() { return scalar("value", "Value", 0.5).limits(-1e6, 1e6).column("Input").stands_in(); }
 
 }  // namespace
 
@@ -122,26 +111,28 @@ void add_tone(Catalogue& catalogue) {
        .more = "Values outside 0 to 1 live on: the line goes on straight below black and beyond the curve. The curve "
                "is monotone cubic (Fritsch and Carlson 1980).",
        .words = "levels contrast brightness gamma histogram curve normalize auto stretch",
-       .inputs = {{"value", "Value", Kind::any, false, false, "full_range"}},
+       .inputs = {{.id = "value", .label = "Value", .kind = Kind::any, .whole_when = "full_range"}},
        .outputs = any_out,
        .parameters =
            {value_parameter(),
-            {"black", "Black", ParameterKind::scalar, Unit::none, 0.0, {0, 1}, {-1e4, 1e4}, "Range"},
-            {"middle", "Middle", ParameterKind::scalar, Unit::share, 0.5, {0.05, 0.95}, {0.001, 0.999}, "Range"},
-            {"white", "White", ParameterKind::scalar, Unit::none, 1.0, {0, 1}, {-1e4, 1e4}, "Range"},
-            {"full_range",
-             "Full range",
-             ParameterKind::toggle,
-             Unit::none,
-             0.0,
-             {0, 1},
-             {0, 1},
-             "Range",
-             {},
-             {"connected(value)", "A single value has no range: connect a map."}},
-            {"low", "Low end", ParameterKind::scalar, Unit::none, 0.0, {0, 1}, {-1e4, 1e4}, "Result"},
-            {"high", "High end", ParameterKind::scalar, Unit::none, 1.0, {0, 1}, {-1e4, 1e4}, "Result"},
-            {"curve", "Curve", ParameterKind::points, Unit::none, Points{}, {0, 1}, {-1e4, 1e4}, "Curve"}},
+            scalar("black", "Black", 0.0).limits(-1e4, 1e4).column("Range").help("What becomes the low end."),
+            scalar("middle", "Middle", 0.5)
+                .share()
+                .useful(0.05, 0.95)
+                .limits(0.001, 0.999)
+                .column("Range")
+                .help("Where between black and white the value lies that becomes one half."),
+            scalar("white", "White", 1.0).limits(-1e4, 1e4).column("Range").help("What becomes the high end."),
+            toggle("full_range", "Full range")
+                .column("Range")
+                .acts_when("connected(value)", "A single value has no range: connect a map.")
+                .help("Black and white count from the least to the most that the whole map holds."),
+            scalar("low", "Low end", 0.0).limits(-1e4, 1e4).column("Result").help("The value that black is given."),
+            scalar("high", "High end", 1.0).limits(-1e4, 1e4).column("Result").help("The value that white is given."),
+            points("curve", "Curve")
+                .limits(-1e4, 1e4)
+                .column("Curve")
+                .help("Bends what lies between black and white.")},
        .emit = emit_tone});
   catalogue.add(
       {.id = "remap",
@@ -152,10 +143,16 @@ void add_tone(Catalogue& catalogue) {
        .inputs = any_in,
        .outputs = any_out,
        .parameters = {value_parameter(),
-                      {"from_low", "From low", ParameterKind::scalar, Unit::none, 0.0, {0, 1}, {-1e4, 1e4}, "From"},
-                      {"from_high", "From high", ParameterKind::scalar, Unit::none, 1.0, {0, 1}, {-1e4, 1e4}, "From"},
-                      {"to_low", "To low", ParameterKind::scalar, Unit::none, 0.0, {0, 1}, {-1e4, 1e4}, "To"},
-                      {"to_high", "To high", ParameterKind::scalar, Unit::none, 1.0, {0, 1}, {-1e4, 1e4}, "To"}},
+                      scalar("from_low", "From low", 0.0)
+                          .limits(-1e4, 1e4)
+                          .column("From")
+                          .help("The value that becomes the new low."),
+                      scalar("from_high", "From high", 1.0)
+                          .limits(-1e4, 1e4)
+                          .column("From")
+                          .help("The value that becomes the new high."),
+                      scalar("to_low", "To low", 0.0).limits(-1e4, 1e4).column("To").help("What the low becomes."),
+                      scalar("to_high", "To high", 1.0).limits(-1e4, 1e4).column("To").help("What the high becomes.")},
        .emit = emit_remap});
   catalogue.add(
       {.id = "clamp",
@@ -165,9 +162,13 @@ void add_tone(Catalogue& catalogue) {
        .words = "limit cut saturate",
        .inputs = any_in,
        .outputs = any_out,
-       .parameters = {value_parameter(),
-                      {"minimum", "Minimum", ParameterKind::scalar, Unit::none, 0.0, {0, 1}, {-1e6, 1e6}, "Bounds"},
-                      {"maximum", "Maximum", ParameterKind::scalar, Unit::none, 1.0, {0, 1}, {-1e6, 1e6}, "Bounds"}},
+       .parameters =
+           {value_parameter(),
+            scalar("minimum", "Minimum", 0.0).limits(-1e6, 1e6).column("Bounds").help("What lies lower becomes this."),
+            scalar("maximum", "Maximum", 1.0)
+                .limits(-1e6, 1e6)
+                .column("Bounds")
+                .help("What lies higher becomes this.")},
        .emit = [](Emitter& e) {
          e.out("value",
                each_strand(e.in("value"), [&](Reg x) { return e.b.clamp(x, e.real("minimum"), e.real("maximum")); }));
@@ -193,41 +194,47 @@ void add_tone(Catalogue& catalogue) {
        .outputs = any_out,
        .parameters = {value_parameter()},
        .emit = [](Emitter& e) { e.out("value", each_strand(e.in("value"), [&](Reg x) { return e.b.sub(1, x); })); }});
-  catalogue.add(
-      {.id = "threshold",
-       .label = "Threshold",
-       .rack = Rack::tone,
-       .help = "White from a level on, black below, soft between if asked.",
-       .words = "step binary cut mask",
-       .inputs = {{"value", "Value"}},
-       .outputs = {{"mask", "Mask"}},
-       .parameters =
-           {value_parameter(),
-            {"level", "Level", ParameterKind::scalar, Unit::none, 0.5, {0, 1}, {-1e4, 1e4}, "Threshold"},
-            {"softness", "Softness", ParameterKind::scalar, Unit::none, 0.02, {0, 0.5}, {0, 1e4}, "Threshold"}},
-       .emit = emit_threshold});
-  catalogue.add(
-      {.id = "pick_range",
-       .label = "Pick range",
-       .rack = Rack::tone,
-       .help = "Keeps the values about a centre, drops the rest.",
-       .words = "select band isolate range between",
-       .inputs = {{"value", "Value"}, {"centre", "Centre"}},
-       .outputs = {{"mask", "Mask"}},
-       .parameters = {value_parameter(),
-                      {"centre",
-                       "Centre",
-                       ParameterKind::scalar,
-                       Unit::none,
-                       0.5,
-                       {0, 1},
-                       {-1e4, 1e4},
-                       "Range",
-                       {},
-                       {"connected(centre) == 0", "The centre comes in at its peg."}},
-                      {"width", "Width", ParameterKind::scalar, Unit::none, 0.2, {0, 1}, {0, 1e4}, "Range"},
-                      {"softness", "Softness", ParameterKind::scalar, Unit::none, 0.1, {0, 0.5}, {0, 1e4}, "Range"}},
-       .emit = emit_pick_range});
+  catalogue.add({.id = "threshold",
+                 .label = "Threshold",
+                 .rack = Rack::tone,
+                 .help = "White from a level on, black below, soft between if asked.",
+                 .words = "step binary cut mask",
+                 .inputs = {{"value", "Value"}},
+                 .outputs = {{"mask", "Mask"}},
+                 .parameters = {value_parameter(),
+                                scalar("level", "Level", 0.5)
+                                    .limits(-1e4, 1e4)
+                                    .column("Threshold")
+                                    .help("From here up it is white, below it is black."),
+                                scalar("softness", "Softness", 0.02)
+                                    .useful(0, 0.5)
+                                    .limits(0, 1e4)
+                                    .column("Threshold")
+                                    .help("Over how wide a range of values black goes to white.")},
+                 .emit = emit_threshold});
+  catalogue.add({.id = "pick_range",
+                 .label = "Pick range",
+                 .rack = Rack::tone,
+                 .help = "Keeps the values about a centre, drops the rest.",
+                 .words = "select band isolate range between",
+                 .inputs = {{"value", "Value"}, {"centre", "Centre"}},
+                 .outputs = {{"mask", "Mask"}},
+                 .parameters = {value_parameter(),
+                                scalar("centre", "Centre", 0.5)
+                                    .limits(-1e4, 1e4)
+                                    .column("Range")
+                                    .acts_when("connected(centre) == 0", "The centre comes in at its peg.")
+                                    .help("The value in the middle of the range."),
+                                scalar("width", "Width", 0.2)
+                                    .limits(0, 1e4)
+                                    .column("Range")
+                                    .help("How wide the range is in which the mask is 1."),
+                                scalar("softness", "Softness", 0.1)
+                                    .useful(0, 0.5)
+                                    .limits(0, 1e4)
+                                    .column("Range")
+                                    .help("How far beyond the range the mask fades to 0.")},
+                 .emit = emit_pick_range});
 }
 
 }  // namespace loom
