@@ -9,6 +9,7 @@
 
 #include "core/base/parallel.h"
 #include "core/graph/edit.h"
+#include "core/graph/hem.h"
 #include "core/graph/offered.h"
 #include "core/graph/validate.h"
 
@@ -47,27 +48,34 @@ Result<Done> check_plan(const DeliveryPlan& plan) {
   return Done{};
 }
 
-// What a file of whole numbers cuts off, told with the range and the mend; empty: nothing.
-std::string cut_in(const Field& field, const SlotDelivery& slot) {
+// The range of a slot that a file of whole numbers cannot hold; nothing where it can.
+std::optional<Range> beyond_file(const Field& field, const SlotDelivery& slot) {
   if (slot.format != ImageFormat::png || field.kind == Kind::normal) return {};
-  float least = 0, most = 1;
+  Range all{0, 1, 0};
   for (int i = 0; i < strand_count(field.kind); ++i) {
     const Range r = range_of(*field.strand[static_cast<std::size_t>(i)]);
-    least = std::min(least, r.least), most = std::max(most, r.most);
+    all.least = std::min(all.least, r.least), all.most = std::max(all.most, r.most);
   }
   constexpr float kStep = 1.0f / 512;  // less than half a step of eight bits is no loss
-  if (least > -kStep && most < 1 + kStep) return {};
-  char text[200];
-  std::snprintf(text, sizeof text,
-                "%s runs from %.4g to %.4g, and a PNG file cuts it at 0 and 1. Deliver it as EXR, or put Remap before "
-                "the slot, from %.4g to %.4g",
-                slot.slot.c_str(), static_cast<double>(least), static_cast<double>(most), static_cast<double>(least),
-                static_cast<double>(most));
+  return all.least > -kStep && all.most < 1 + kStep ? std::nullopt : std::optional(all);
+}
+
+std::string told_of(const SlotDelivery& slot, const Range& r) {
+  char text[240];
+  const auto least = static_cast<double>(r.least), most = static_cast<double>(r.most);
+  if (slot.scale)
+    std::snprintf(text, sizeof text, "%s was scaled: black stands for %.4g, white for %.4g", slot.slot.c_str(), least,
+                  most);
+  else
+    std::snprintf(text, sizeof text,
+                  "%s runs from %.4g to %.4g, and a PNG file cuts it at 0 and 1. Scale it, deliver it as EXR, or put "
+                  "Remap before the slot",
+                  slot.slot.c_str(), least, most);
   return text;
 }
 
 Result<Done> write_slot(const Field& field, const SlotDelivery& slot, const DeliveryPlan& plan,
-                        const std::filesystem::path& path, const Stop& stop) {
+                        const std::filesystem::path& path, const std::optional<Range>& scaled, const Stop& stop) {
   const Slot* known = hem_slot(slot.slot);
   const bool srgb = known && known->srgb && slot.format == ImageFormat::png;
   std::vector<Channel> channels;
@@ -76,6 +84,10 @@ Result<Done> write_slot(const Field& field, const SlotDelivery& slot, const Deli
     if (field.kind == Kind::normal) {  // -1..1 to 0..1; green turned where it shall point down
       c.gain = i == 1 && !plan.green_up ? -0.5f : 0.5f;
       c.lift = 0.5f;
+    }
+    if (scaled) {
+      c.gain = 1 / (scaled->most - scaled->least);
+      c.lift = -scaled->least * c.gain;
     }
     channels.push_back(c);
   }
@@ -93,7 +105,7 @@ std::vector<SlotDelivery> usual_slots(const Material& material) {
     slots.push_back({id, true, ImageFormat::png, colour || id == "metallic" || id == "opacity" ? 8 : 16});
   };
   for (const Slot& s : hem_slots())
-    if (material.hem.count(std::string(s.id))) add(std::string(s.id));
+    if (slot_is_filled(material, std::string(s.id))) add(std::string(s.id));
   for (const auto& [slot, from] : material.hem)
     if (!hem_slot(slot)) add(slot);
   return slots;
@@ -108,9 +120,11 @@ std::string file_name(const Material& material, const DeliveryPlan& plan, const 
   return safe_name(name) + (slot.format == ImageFormat::png ? ".png" : ".exr");
 }
 
-Result<DeliveryReport> deliver(const Material& material, const Catalogue& catalogue, Weaver& weaver,
-                               const DeliveryPlan& plan, const Stop& stop,
-                               const std::function<void(double, const std::string&)>& progress, std::size_t budget) {
+namespace {
+
+Result<DeliveryReport> delivered(const Material& material, const Catalogue& catalogue, Weaver& weaver,
+                                 const DeliveryPlan& plan, const Stop& stop,
+                                 const std::function<void(double, const std::string&)>& progress, std::size_t budget) {
   const auto start = Clock::now();
   if (const auto fit = check_plan(plan); !fit) return fit.error();
   const auto graph = flatten(material, catalogue);
@@ -133,7 +147,7 @@ Result<DeliveryReport> deliver(const Material& material, const Catalogue& catalo
   const auto weave = [&](const std::vector<Want>& some, double from, double to) -> Result<Done> {
     const auto began = Clock::now();
     WeaveOptions options;
-    options.keep = false;
+    options.keep = !together;  // what one slot needed the next may need: it stays as far as there is room
     options.progress = [&](double share, const std::string& node) {
       if (progress) progress(from + (to - from) * share, node);
     };
@@ -160,8 +174,11 @@ Result<DeliveryReport> deliver(const Material& material, const Catalogue& catalo
     const auto began = Clock::now();
     const auto path = plan.folder / file_name(material, plan, slots[i]);
     if (progress) progress(together ? 0.5 + 0.5 * at / n : (at + 0.5) / n, path.filename().string());
-    if (auto cut = cut_in(fields[together ? i : 0], slots[i]); !cut.empty()) report.warnings.push_back(std::move(cut));
-    const auto done = write_slot(fields[together ? i : 0], slots[i], plan, path, stop);
+    const auto beyond = beyond_file(fields[together ? i : 0], slots[i]);
+    if (beyond) report.warnings.push_back(told_of(slots[i], *beyond));
+    if (beyond && !slots[i].scale) report.cut.push_back(slots[i].slot);
+    const auto done =
+        write_slot(fields[together ? i : 0], slots[i], plan, path, slots[i].scale ? beyond : std::nullopt, stop);
     if (!done) return done.error();
     fields[together ? i : 0] = {};
     const Slot* known = hem_slot(slots[i].slot);
@@ -171,6 +188,20 @@ Result<DeliveryReport> deliver(const Material& material, const Catalogue& catalo
   if (progress) progress(1, "done");
   report.total_milliseconds = since(start);
   return report;
+}
+
+}  // namespace
+
+Result<DeliveryReport> deliver(const Material& material, const Catalogue& catalogue, Weaver& weaver,
+                               const DeliveryPlan& plan, const Stop& stop,
+                               const std::function<void(double, const std::string&)>& progress, std::size_t budget) {
+  try {
+    return delivered(material, catalogue, weaver, plan, stop, progress, budget);
+  } catch (const std::bad_alloc&) {
+    return Error{
+        "", "there is not enough memory to deliver " + std::to_string(plan.size) + " x " + std::to_string(plan.size),
+        "Choose a smaller size, or close other programs"};
+  }
 }
 
 namespace {

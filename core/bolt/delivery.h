@@ -20,6 +20,7 @@ struct SlotDelivery {
   bool on = true;
   ImageFormat format = ImageFormat::png;
   int bits = 8;
+  bool scale = false;  ///< of a PNG file: its whole range is brought to 0..1; the report tells what stands for what
 };
 
 struct DeliveryPlan {
@@ -40,7 +41,8 @@ struct DeliveredFile {
 };
 struct DeliveryReport {
   std::vector<DeliveredFile> files;
-  std::vector<std::string> warnings;  ///< what the files could not hold, and the mend
+  std::vector<std::string> warnings;  ///< what the files could not hold, and the mend; what was scaled
+  std::vector<std::string> cut;       ///< slots whose values did not fit into their files
   double weave_milliseconds = 0, total_milliseconds = 0;
 };
 

@@ -8,6 +8,7 @@
 #include <map>
 #include <memory>
 
+#include "core/graph/disc.h"
 #include "core/graph/edit.h"
 #include "core/graph/json.h"
 #include "core/io/drawing.h"
@@ -79,7 +80,7 @@ Result<Packed> packed(const Material& m) {
     std::string to = "files/" + from.filename().string();
     for (int n = 2; out.files.count(to); ++n)
       to = "files/" + from.stem().string() + "-" + std::to_string(n) + from.extension().string();
-    out.files[to] = {to, file->bytes, file->hash};
+    out.files[to] = {to, file->bytes, file->key};
     return renamed[name] = to;
   };
   out.material = edit::rename_files(m, catalogue(), pack);

@@ -10,6 +10,7 @@
 #include <cstring>
 #include <map>
 #include <mutex>
+#include <new>
 #include <utility>
 
 #include "core/base/parallel.h"
@@ -30,8 +31,7 @@ class Slabs {
   void* take(std::size_t bytes) {
     std::byte*& open = open_[bytes];
     if (!open || slabs_[open].next == kSlab) {
-      open = static_cast<std::byte*>(std::aligned_alloc(kSlab, kSlab));
-      if (!open) throw std::bad_alloc();
+      open = static_cast<std::byte*>(aligned_memory(kSlab, kSlab));
       madvise(open, kSlab, MADV_HUGEPAGE);
       slabs_[open] = {};
     }
@@ -62,27 +62,30 @@ class Pool {
   float* take(std::size_t bytes) {
     {
       const std::lock_guard lock(mutex_);
-      used_ += bytes;
-      peak_ = std::max(peak_, used_);
       auto& list = spare_[bytes];
       if (!list.empty()) {
         float* data = list.back();
         list.pop_back();
         spare_bytes_ -= bytes;
-        return data;
+        return counted(data, bytes);
       }
-      if (Slabs::serve(bytes)) return static_cast<float*>(slabs_.take(bytes));
+      if (Slabs::serve(bytes)) return counted(static_cast<float*>(slabs_.take(bytes)), bytes);
     }
     const std::size_t alignment = bytes >= kHuge ? kHuge : 64;
-    void* fresh = std::aligned_alloc(alignment, (bytes + alignment - 1) / alignment * alignment);
-    if (!fresh) throw std::bad_alloc();
+    void* fresh = aligned_memory(alignment, (bytes + alignment - 1) / alignment * alignment);
     if (bytes >= kHuge) madvise(fresh, bytes, MADV_HUGEPAGE);
-    return static_cast<float*>(fresh);
+    const std::lock_guard lock(mutex_);
+    return counted(static_cast<float*>(fresh), bytes);
   }
-  void give(float* data, std::size_t bytes) {
+  // Throws nothing: it runs while planes are given up, and then there may be no memory for a list of spare ones.
+  void give(float* data, std::size_t bytes) noexcept {
     const std::lock_guard lock(mutex_);
     used_ -= bytes;
-    spare_[bytes].push_back(data);
+    try {
+      spare_[bytes].push_back(data);
+    } catch (const std::bad_alloc&) {
+      return give_back(data, bytes);
+    }
     spare_bytes_ += bytes;
     // What came last is likely to be asked for next: buffers of other sizes go first.
     const std::size_t most = std::max(kMostSpare, kSparePlanes * plane_beside(bytes));
@@ -90,11 +93,10 @@ class Pool {
       while (it->first != bytes && !it->second.empty() && spare_bytes_ > most) drop_one(*it);
     while (spare_bytes_ > most) drop_one(*spare_.find(bytes));
   }
-  void drop() {
+  void limit_spare(std::size_t most) {
     const std::lock_guard lock(mutex_);
     for (auto& list : spare_)
-      while (!list.second.empty()) drop_one(list);
-    spare_.clear();
+      while (spare_bytes_ > most && !list.second.empty()) drop_one(list);
   }
   PoolState state() {
     const std::lock_guard lock(mutex_);
@@ -114,13 +116,21 @@ class Pool {
       if (!list.empty() && size < 4 * bytes) largest = std::max(largest, size);
     return largest;
   }
+  float* counted(float* data, std::size_t bytes) {
+    used_ += bytes;
+    peak_ = std::max(peak_, used_);
+    return data;
+  }
   void drop_one(std::pair<const std::size_t, std::vector<float*>>& list) {
-    if (Slabs::serve(list.first))
-      slabs_.give(list.second.back(), list.first);
-    else
-      std::free(list.second.back());
+    give_back(list.second.back(), list.first);
     list.second.pop_back();
     spare_bytes_ -= list.first;
+  }
+  void give_back(float* data, std::size_t bytes) {
+    if (Slabs::serve(bytes))
+      slabs_.give(data, bytes);
+    else
+      std::free(data);
   }
   static constexpr std::size_t kHuge = std::size_t{2} << 20;
   std::mutex mutex_;
@@ -136,9 +146,19 @@ Pool& pool() {
 
 }  // namespace
 
+void* aligned_memory(std::size_t alignment, std::size_t bytes) {
+  for (;;) {
+    if (void* const data = std::aligned_alloc(alignment, bytes)) return data;
+    const auto handler = std::get_new_handler();
+    if (!handler) throw std::bad_alloc();
+    handler();
+  }
+}
+
 PoolState pool_state() { return pool().state(); }
 void reset_pool_peak() { pool().reset_peak(); }
-void drop_spare_buffers() { pool().drop(); }
+void drop_spare_buffers() { pool().limit_spare(0); }
+void limit_spare_buffers(std::size_t bytes) { pool().limit_spare(bytes); }
 
 void ToPool::operator()(void* data) const { pool().give(static_cast<float*>(data), bytes); }
 

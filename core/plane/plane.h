@@ -14,6 +14,10 @@ namespace loom {
 
 constexpr int kLeastSize = 16, kMostSize = 8192;
 
+/// Memory to be given back by std::free; `bytes` is a multiple of `alignment`. Where there is none, the new handler is
+/// asked, as operator new does it.   Error   std::bad_alloc.
+void* aligned_memory(std::size_t alignment, std::size_t bytes);
+
 /// A buffer from the pool, 64-byte aligned; what is in it is unspecified.
 struct ToPool {
   std::size_t bytes;
@@ -105,6 +109,7 @@ struct PoolState {
 PoolState pool_state();
 void reset_pool_peak();
 void drop_spare_buffers();
+void limit_spare_buffers(std::size_t bytes);
 
 /// The index wrapped into 0..size-1; `size` is a power of two.
 constexpr int wrap(int i, int size) { return i & (size - 1); }

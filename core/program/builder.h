@@ -39,7 +39,7 @@ struct Strands {
   std::array<Reg, 4> at{};
   std::optional<Reg> footprint{};  ///< of a place: how wide one sample is, seen in these coordinates
   std::shared_ptr<const RegionTable> regions{};
-  std::vector<StrandsMember> members{};
+  std::vector<StrandsMember> members;
 };
 
 struct StrandsMember {

@@ -67,6 +67,8 @@ enum class Op : std::uint8_t {
 /// What a program may read besides its strips: immutable tables that were made before it runs.
 struct Resource {
   virtual ~Resource() = default;
+  /// What it holds beside planes.
+  virtual std::size_t bytes() const { return 0; }
 };
 
 /// A value in a program that is being built.

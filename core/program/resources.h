@@ -31,6 +31,7 @@ extern const Family kSolidNoise;     ///< x, y, z, footprint -> the same in spac
 
 /// Impulses of sparse convolution, a fixed number a cell, in cell units from the cell's corner.
 struct SpeckleTable : Resource {
+  std::size_t bytes() const override { return 6 * x.size() * sizeof(float); }
   std::int32_t cells_u = 1, cells_v = 1, impulses = 1;     ///< impulses a cell
   std::vector<float> x, y, weight, wave_x, wave_y, phase;  ///< waves in turns a cell width
   float highest = 0, norm = 1;  ///< highest wave, in turns a tile; the sum is multiplied by `norm`
@@ -55,6 +56,7 @@ extern const Family kSolidFibres;  ///< x, y, z -> signed distance to the neares
 
 /// One point a lattice cell, in cell units from the cell's corner; `tone` is a chance value a cell.
 struct CellTable : Resource {
+  std::size_t bytes() const override { return 3 * tone.size() * sizeof(float); }
   enum class Measure { euclidean, manhattan, chebyshev };
   Measure measure = Measure::euclidean;
   std::uint32_t seed = 0;  ///< of points in space, which are drawn where they are asked for
@@ -80,6 +82,7 @@ struct CurveTable : Resource {
 extern const Family kCurve;  ///< x -> piecewise cubic or linear
 
 struct Column : Resource {
+  std::size_t bytes() const override { return 4 * values.size(); }
   std::vector<float> values;
 };
 
@@ -96,6 +99,9 @@ extern const Family kDifferences;  ///< (texels alone) -> the slope of the first
 
 /// Units on the torus with a grid of candidates, found in a few steps from any position.
 struct LaidUnits : Resource {
+  std::size_t bytes() const override {
+    return (9 * count() + 2 * outline_x.size() + first.size() + 3 * unit.size()) * 4;
+  }
   std::vector<float> centre_u, centre_v, half_u, half_v, cosine, sine, radius;
   /// Units that are no boxes: the corners of unit i are outline_first[i] to outline_first[i + 1] - 1, along its own
   /// axes; its edge lies `radius` outside of them. Empty where all are boxes; no corners: a box.
@@ -119,6 +125,7 @@ enum class Overlap { highest, lowest, newest, summed };
 
 /// Motifs stamped where units lie: unit boxes are 2 * half wide, a motif's frame 0..1 fills the box.
 struct Stamps : Resource {
+  std::size_t bytes() const override { return units.bytes() + 8 * tone.size(); }
   LaidUnits units;
   std::vector<float> tone;                       ///< multiplies the motif's value
   std::vector<std::int32_t> motif;               ///< which of `motifs`, for each unit

@@ -84,7 +84,7 @@ class Frame {
   static constexpr std::size_t kStoreStep = ~std::size_t{0};
   static std::unique_ptr<float[], Free> alloc(std::size_t floats) {
     const std::size_t bytes = (floats * sizeof(float) + 127) / 64 * 64;
-    auto* p = static_cast<float*>(std::aligned_alloc(64, bytes));
+    auto* p = static_cast<float*>(aligned_memory(64, bytes));
     std::memset(p, 0, bytes);
     return std::unique_ptr<float[], Free>(p);
   }

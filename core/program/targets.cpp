@@ -10,7 +10,7 @@ PlanePtr Targets::plane(Reg value) {
   if (const auto it = std::find_if(made_.begin(), made_.end(), [&](const Target& t) { return t.value == value; });
       it != made_.end())
     return it->plane;
-  made_.push_back({value, std::make_shared<Plane>(size_)});
+  made_.push_back({value, std::make_shared<Plane>()});
   return made_.back().plane;
 }
 
@@ -29,11 +29,14 @@ void Targets::run(const Stop& stop) {
   std::vector<Plane*> outputs;
   for (std::size_t i = 0; i < made_.size(); ++i) {
     builder_.store(made_[i].value, static_cast<int>(i));
+    *made_[i].plane = Plane(size_);
     outputs.push_back(made_[i].plane.get());
   }
   run_texels(builder_.build(), size_, outputs, stop);
 }
 
-std::size_t Targets::bytes() const { return made_.empty() ? 0 : made_.size() * made_[0].plane->bytes(); }
+std::size_t Targets::bytes() const {
+  return made_.size() * static_cast<std::size_t>(size_) * static_cast<std::size_t>(size_) * sizeof(float);
+}
 
 }  // namespace loom

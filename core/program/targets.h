@@ -9,10 +9,10 @@ namespace loom {
 class Targets {
  public:
   Targets(Builder& builder, int size) : builder_(builder), size_(size) {}
-  /// A value with its planes, which `run` fills.
+  /// A value with its planes, which `run` takes from the pool and fills.
   Field field(const Strands& value);
   void run(const Stop& stop);
-  /// Of the planes made here.
+  /// Of the planes that `run` makes.
   std::size_t bytes() const;
 
  private:

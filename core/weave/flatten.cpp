@@ -1,6 +1,7 @@
 // Unfolds groups into one list of nodes and computes content keys from the sources down.
 #include "core/weave/flatten.h"
 
+#include <algorithm>
 #include <deque>
 #include <functional>
 #include <unordered_map>
@@ -44,7 +45,8 @@ class Flattener {
                         mix64(static_cast<std::uint64_t>(material_.seed))});
     unfold(*top);
     for (Scope& s : scopes_) connect(s);
-    for (const int i : sources_first()) key_of(i);  // those of its inputs are known then: no recursion a node deep
+    type_into_hem();
+    for (const int i : sources_first()) make_key(graph_.nodes[static_cast<std::size_t>(i)]);
     for (Scope& s : scopes_) name_outputs(s);
     for (const auto& [slot, from] : material_.hem)
       if (const auto ref = graph_.find(from)) graph_.hem[slot] = *ref;
@@ -82,7 +84,7 @@ class Flattener {
 
   void unfold(Scope& s) {
     for (const NodePtr& n : *s.nodes) {
-      if (n->type == "group") {
+      if (n->is_group()) {
         const Group* g = material_.group(n->group);
         const auto it = n->params.find("seed");
         const double own =
@@ -173,36 +175,110 @@ class Flattener {
     return p.initial;
   }
 
-  // Where an output really comes from: through group instances and bypassed nodes. Empty if a bypassed node has no
-  // input.
+  // A peg of a node in its scope: an output that is looked up, or an input whose source is.
+  struct At {
+    Scope* scope;
+    std::string node, peg;
+    bool input;
+  };
+  using Bypassed = std::pair<const Scope*, std::string>;  // a node that is passed by
+
+  // Where an output really comes from, and what feeds an input: through group instances and bypassed nodes. Empty if
+  // nothing does. A chain of bypassed nodes may be as long as a document: each is worked out after those that it leads
+  // to, on a stack of our own.
   std::optional<OutputRef> resolve(Scope& s, const std::string& node, const std::string& peg) {
-    if (const auto it = s.inner.find(node); it != s.inner.end()) {
-      for (const GroupPeg& out : it->second->group->outputs)
-        if (out.id == peg) {
-          const auto [n, p] = split_output(out.from);
-          return resolve(*it->second, n, p);
-        }
-      return {};
-    }
-    const auto at = s.index.find(node);
-    if (at == s.index.end()) return {};
-    const FlatNode& flat = graph_.nodes[static_cast<std::size_t>(at->second)];
-    if (const Node* n = s.node.at(node); n->bypass)
-      for (const Peg& in : flat.type->inputs)
-        if (const auto from = source_of(s, node, in.id)) return from->from;
-    return OutputRef{at->second, flat.type->output_index(peg)};
+    const auto found = traced({&s, node, peg, false});
+    return found ? std::optional(found->from) : std::nullopt;
+  }
+  std::optional<FlatInput> source_of(Scope& s, const std::string& node, const std::string& peg) {
+    const auto found = traced({&s, node, peg, true});
+    return found && found->from.output >= 0 ? found : std::nullopt;
   }
 
-  std::optional<FlatInput> source_of(Scope& s, const std::string& node, const std::string& peg) {
-    const std::string at = node + "." + peg;
-    if (const auto it = s.into.find(at); it != s.into.end()) {
-      const Thread& t = *it->second;
-      const auto from = resolve(s, t.from_node, t.from_peg);
-      return from && from->output >= 0 ? std::optional(FlatInput{*from, t.channel}) : std::nullopt;
+  std::optional<FlatInput> traced(const At& wanted) {
+    std::vector<At> waiting;
+    for (;;) {
+      std::optional<At> missing;
+      auto found = followed(wanted, missing);
+      if (!missing) return found;
+      waiting.push_back(*missing);
+      while (!waiting.empty()) {
+        const At at = waiting.back();
+        missing.reset();
+        const auto passed = passed_on(at, missing);
+        if (missing) {
+          waiting.push_back(*missing);
+        } else {
+          passed_on_[{at.scope, at.node}] = passed;
+          waiting.pop_back();
+        }
+      }
     }
-    if (!s.outer) return {};
-    const auto it = s.from_around.find(at);
-    return it == s.from_around.end() ? std::nullopt : source_of(*s.outer, s.instance->id, it->second->id);
+  }
+
+  // What a bypassed node gives: what comes in at the first of its pegs where anything does.
+  std::optional<FlatInput> passed_on(const At& at, std::optional<At>& missing) {
+    const FlatNode& flat = graph_.nodes[static_cast<std::size_t>(at.scope->index.at(at.node))];
+    for (const Peg& in : flat.type->inputs) {
+      const auto from = followed({at.scope, at.node, in.id, true}, missing);
+      if (missing) return {};
+      if (from && from->from.output >= 0) return from;
+    }
+    return {};
+  }
+
+  // Follows threads as far as the first flat node, or as far as a bypassed one that is not worked out yet: `missing`.
+  std::optional<FlatInput> followed(At at, std::optional<At>& missing) {
+    std::optional<int> channel;  // of the first thread: it says what its peg takes
+    for (;;) {
+      if (at.input) {
+        const std::string to = at.node + "." + at.peg;
+        if (const auto it = at.scope->into.find(to); it != at.scope->into.end()) {
+          if (!channel) channel = it->second->channel;
+          at = {at.scope, it->second->from_node, it->second->from_peg, false};
+        } else {
+          const auto around = at.scope->outer ? at.scope->from_around.find(to) : at.scope->from_around.end();
+          if (around == at.scope->from_around.end()) return {};
+          at = {at.scope->outer, at.scope->instance->id, around->second->id, true};
+        }
+        continue;
+      }
+      if (const auto it = at.scope->inner.find(at.node); it != at.scope->inner.end()) {
+        const auto& outputs = it->second->group->outputs;
+        const auto out =
+            std::find_if(outputs.begin(), outputs.end(), [&](const GroupPeg& p) { return p.id == at.peg; });
+        if (out == outputs.end()) return {};
+        auto [node, peg] = split_output(out->from);
+        at = {it->second, std::move(node), std::move(peg), false};
+        continue;
+      }
+      const auto index = at.scope->index.find(at.node);
+      if (index == at.scope->index.end()) return {};
+      if (at.scope->node.at(at.node)->bypass) {
+        const auto known = passed_on_.find({at.scope, at.node});
+        if (known == passed_on_.end()) {
+          missing = at;
+          return {};
+        }
+        if (known->second) return FlatInput{known->second->from, channel.value_or(-1)};
+      }
+      const FlatNode& flat = graph_.nodes[static_cast<std::size_t>(index->second)];
+      return FlatInput{{index->second, flat.type->output_index(at.peg)}, channel.value_or(-1)};
+    }
+  }
+
+  // A typed value of the hem is a node like any other.
+  void type_into_hem() {
+    for (const auto& [slot, value] : material_.hem_values) {
+      if (material_.hem.count(slot)) continue;
+      const bool number = std::holds_alternative<double>(value);
+      FlatNode n;
+      n.type = catalogue_.find(number ? "value" : "colour");
+      n.path = "hem " + slot;
+      n.params[number ? "value" : "colour"] = value;
+      graph_.hem[slot] = {static_cast<int>(graph_.nodes.size()), 0};
+      graph_.nodes.push_back(std::move(n));
+    }
   }
 
   void connect(Scope& s) {
@@ -213,22 +289,21 @@ class Flattener {
     }
   }
 
-  std::uint64_t key_of(int index) {
-    FlatNode& n = graph_.nodes[static_cast<std::size_t>(index)];
-    if (n.key) return n.key;
-    std::uint64_t h = combine(hash_text(n.type->id), static_cast<std::uint64_t>(n.type->version));
+  // Of a node whose inputs have theirs.
+  void make_key(FlatNode& n) const {
+    KeyMaker k;
+    k.add(n.type->id).add(n.type->version);
     for (const auto& [id, value] : n.params) {
-      h = combine(h, combine(hash_text(id), hash_text(param_to_json(value).dump())));
+      k.add(id).add(param_to_json(value).dump());
       if (const auto* f = std::get_if<Formula>(&value))
-        for (const auto& [name, number] : f->bound) h = combine(h, combine(hash_text(name), hash_number(number)));
+        for (const auto& [name, number] : f->bound) k.add(name).add(number);
     }
-    for (const auto& [id, file] : n.files) h = combine(h, file ? file->hash : hash_text(file.error().text()));
-    if (n.type->random) h = combine(h, n.seed);
-    h = combine(h, combine(hash_number(graph_.measures.tile_metres), hash_number(graph_.measures.relief_metres)));
+    for (const auto& [id, file] : n.files) k.add(id).add(file ? file->key : key_of(file.error().text()));
+    if (n.type->random) k.add(n.seed);
+    k.add(graph_.measures.tile_metres).add(graph_.measures.relief_metres);
     for (const auto& [peg, in] : n.inputs)
-      h = combine(h, combine(hash_text(peg), combine(key_of(in.from.node),
-                                                     static_cast<std::uint64_t>(in.from.output * 8 + in.channel + 1))));
-    return n.key = h ? h : 1;
+      k.add(peg).add(graph_.nodes[static_cast<std::size_t>(in.from.node)].key).add(in.from.output).add(in.channel);
+    n.key = k.key();
   }
 
   // A group's pegs may say less of their kinds than is known once it is unfolded.
@@ -303,6 +378,7 @@ class Flattener {
   const Catalogue& catalogue_;
   FlatGraph graph_;
   std::deque<Scope> scopes_;
+  std::map<Bypassed, std::optional<FlatInput>> passed_on_;
   std::optional<Error> fault_;
 };
 

@@ -29,7 +29,7 @@ struct FlatNode {
   NodeFiles files;                          ///< what its parameters of kind `file` name
   std::map<std::string, FlatInput> inputs;  ///< connected pegs only
   std::uint64_t seed = 0;
-  std::uint64_t key = 0;  ///< of the content: type, parameters, inputs, chance; not the node's identity
+  Key key{};  ///< of the content: type, parameters, inputs, chance; not the node's identity
 };
 
 struct FlatGraph {

@@ -5,7 +5,7 @@
 #include <cmath>
 #include <set>
 
-#include "core/base/hash.h"
+#include "core/base/key.h"
 
 namespace loom {
 namespace {
@@ -51,8 +51,10 @@ FlatNode even(const Catalogue& catalogue, const Field& f, int channel) {
     node.params["vector"] = Vector{mean[0], mean[1]};
   }
   node.path = "even";
-  node.key = hash_text("even");
-  for (const double m : mean) node.key = combine(node.key, hash_number(m));
+  KeyMaker key;
+  key.add("even");
+  for (const double m : mean) key.add(m);
+  node.key = key.key();
   return node;
 }
 
@@ -60,7 +62,7 @@ FlatNode even(const Catalogue& catalogue, const Field& f, int channel) {
 FlatGraph replaced(const FlatGraph& graph, int node, const std::string& peg, FlatNode by) {
   FlatGraph g = graph;
   const int added = static_cast<int>(g.nodes.size());
-  const std::uint64_t key = by.key;
+  const Key key = by.key;
   g.nodes.push_back(std::move(by));
   g.nodes[static_cast<std::size_t>(node)].inputs[peg] = {OutputRef{added, 0}, -1};
   std::set<int> touched{node};
@@ -73,8 +75,8 @@ FlatGraph replaced(const FlatGraph& graph, int node, const std::string& peg, Fla
     }
   }
   for (const int i : touched) {
-    std::uint64_t& k = g.nodes[static_cast<std::size_t>(i)].key;
-    k = combine(combine(k, key), hash_text(peg + std::to_string(node)));
+    Key& k = g.nodes[static_cast<std::size_t>(i)].key;
+    k = KeyMaker().add(k).add(key).add(peg).add(node).key();
   }
   return g;
 }

@@ -2,13 +2,10 @@
 // program.
 #include "core/weave/weaver.h"
 
-#include <unistd.h>
-
 #include <algorithm>
 #include <chrono>
 #include <set>
 
-#include "core/base/hash.h"
 #include "core/program/targets.h"
 
 namespace loom {
@@ -52,6 +49,7 @@ class Weave {
     for (const auto& [level, list] : levels) {
       if (stop_.asked()) return Error{"", kCancelledText, ""};
       run_level(list);
+      if (refused_) return *refused_;
       done += static_cast<double>(list.size());
       if (options_.progress)
         options_.progress(done / all, graph_.nodes[static_cast<std::size_t>(list.back().ref.node)].path);
@@ -65,15 +63,10 @@ class Weave {
  private:
   static constexpr const char* kCancelledText = "cancelled";
   const FlatNode& node(int i) const { return graph_.nodes[static_cast<std::size_t>(i)]; }
-  static std::uint64_t cache_key(const FlatNode& n, const Stored& s) {
-    return combine(
-        n.key, combine(static_cast<std::uint64_t>(s.ref.output * 1000 + static_cast<int>(s.to) * 10 + s.channel + 1),
-                       static_cast<std::uint64_t>(s.size)));
-  }
-  static std::uint64_t family_of(const FlatNode& n, const Stored& s) {
-    return combine(hash_text(n.path), combine(static_cast<std::uint64_t>(s.ref.output * 1000 +
-                                                                         static_cast<int>(s.to) * 10 + s.channel + 1),
-                                              static_cast<std::uint64_t>(s.size)));
+  static Key cache_key(const FlatNode& n, const Stored& s) { return stored_as(KeyMaker().add(n.key), s); }
+  static Key family_of(const FlatNode& n, const Stored& s) { return stored_as(KeyMaker().add(n.path), s); }
+  static Key stored_as(KeyMaker& k, const Stored& s) {
+    return k.add(s.ref.output).add(static_cast<int>(s.to)).add(s.channel).add(s.size).key();
   }
   using Emission = std::pair<int, bool>;  // a node, and whether for its slopes
   bool is_area(int n) const { return node(n).type->evaluate != nullptr; }
@@ -237,6 +230,33 @@ class Weave {
 
   // ---- running ----
 
+  // Whether what comes next fits into the budget. What does not is refused as a whole: half a material is none.
+  bool admitted(std::size_t bytes, const std::string& what, int size) {
+    if (admit(bytes)) return true;
+    if (!refused_)
+      refused_ = Error{what,
+                       "needs at least " + in_mebibytes(bytes_held() + bytes) + " at " + std::to_string(size) + " x " +
+                           std::to_string(size) + "; the memory budget is " + in_mebibytes(memory_budget()),
+                       "Choose a smaller size, or allow more memory"};
+    return false;
+  }
+
+  static std::size_t plane_bytes(int size) {
+    return static_cast<std::size_t>(size) * static_cast<std::size_t>(size) * sizeof(float);
+  }
+
+  // What an area operation takes beside what comes in: a result of any kind is as large as the largest input.
+  std::size_t bytes_beside(const FlatNode& n, const std::map<std::string, Field, std::less<>>& inputs,
+                           const std::set<std::string, std::less<>>& wanted, int size) const {
+    std::size_t largest = plane_bytes(size);
+    for (const auto& [peg, field] : inputs) largest = std::max(largest, field.bytes());
+    std::size_t sum = static_cast<std::size_t>(n.type->working_planes) * plane_bytes(size);
+    for (const Peg& out : n.type->outputs)
+      if (wanted.count(out.id))
+        sum += out.kind == Kind::any ? largest : static_cast<std::size_t>(strand_count(out.kind)) * plane_bytes(size);
+    return sum;
+  }
+
   void run_level(const std::vector<Stored>& list) {
     std::map<int, std::vector<Stored>> points;  // by size
     std::set<std::pair<int, int>> areas;        // node and size: one evaluation gives all outputs
@@ -253,7 +273,7 @@ class Weave {
         for (const Stored& s : stored) run_points({s}, size);
     }
     for (const auto& [index, size] : areas)
-      if (!stop_.asked()) run_area(index, size, list);
+      if (!stop_.asked() && !refused_) run_area(index, size, list);
   }
 
   void finish(const Stored& s, Field field) {
@@ -278,6 +298,7 @@ class Weave {
     for (std::size_t i = 0; i < n.type->outputs.size(); ++i)
       if (std::find(list.begin(), list.end(), Stored{{index, static_cast<int>(i)}, size}) != list.end())
         wanted.insert(n.type->outputs[i].id);
+    if (!admitted(bytes_beside(n, inputs, wanted, size), "node " + n.path, size)) return;
     AreaCall call(call_of(n, size), std::move(inputs), std::move(wanted), stop_);
     if (n.type->at_working_size && size != kWorkingSize)
       for (std::size_t i = 0; i < n.type->outputs.size(); ++i)
@@ -356,7 +377,7 @@ class Weave {
             convert(p.b, value_of(p, it->second.from, size, take_at(n, peg, slopes)), peg.kind, it->second.channel);
     }
     const std::size_t before = p.b.steps();
-    const std::uint64_t shelf = combine(n.key, static_cast<std::uint64_t>(size));
+    const Key shelf = KeyMaker().add(n.key).add(size).key();
     Emitter e(call_of(n, size), p.b, std::move(inputs), std::move(whole),
               [&](const auto& make) { return index == options_.spreads_of ? make() : weaver_.table(shelf, make); });
     if (index == options_.spreads_of) e.spreads = &woven_.spreads;
@@ -388,7 +409,16 @@ class Weave {
     for (auto& [name, member] : value.members) hide(b, member);
   }
 
+  // All at once if they fit, else by halves: the bits are the same.
   void run_points(const std::vector<Stored>& stored, int size) {
+    if (refused_ || stop_.asked() || run_together(stored, size)) return;
+    const auto middle = stored.begin() + static_cast<std::ptrdiff_t>(stored.size() / 2);
+    run_points({stored.begin(), middle}, size);
+    run_points({middle, stored.end()}, size);
+  }
+
+  // False: they do not fit, and there are several of them.
+  bool run_together(const std::vector<Stored>& stored, int size) {
     const auto start = Clock::now();
     Draft p{Builder(Domain::texels(size)), {}, {}};
     Targets targets(p.b, size);
@@ -399,6 +429,8 @@ class Weave {
       if (!as_it_is) value = convert(p.b, value, s.to, s.channel);
       fields.push_back(targets.field(value));
     }
+    if (stored.size() > 1 && !admit(targets.bytes())) return false;
+    if (!admitted(targets.bytes(), "node " + node(stored.front().ref.node).path, size)) return true;
     targets.run(stop_);
     const double took = since(start);
     std::size_t sum = 0;
@@ -407,8 +439,9 @@ class Weave {
       const double share = static_cast<double>(cost) / static_cast<double>(std::max<std::size_t>(sum, 1));
       woven_.times.push_back({n, took * share, static_cast<std::size_t>(static_cast<double>(targets.bytes()) * share)});
     }
-    if (stop_.asked()) return;
+    if (stop_.asked()) return true;
     for (std::size_t i = 0; i < stored.size(); ++i) finish(stored[i], std::move(fields[i]));
+    return true;
   }
 
   Weaver& weaver_;
@@ -421,12 +454,19 @@ class Weave {
   std::map<Stored, int> uses_;
   std::set<std::pair<OutputRef, int>> kept_;
   std::map<Stored, Field> fields_;
+  std::optional<Error> refused_;
   Woven woven_;
 };
 
 Result<Woven> Weaver::weave(const FlatGraph& graph, const std::vector<Want>& wanted, int size, const Stop& stop,
                             const WeaveOptions& options) {
-  return Weave(*this, graph, stop, options).run(wanted, size);
+  keep_reserve();
+  try {
+    return Weave(*this, graph, stop, options).run(wanted, size);
+  } catch (const std::bad_alloc&) {
+    return Error{"", "there is not enough memory to weave " + std::to_string(size) + " x " + std::to_string(size),
+                 "Choose a smaller size, or close other programs"};
+  }
 }
 
 std::map<std::string, std::vector<float>> spreads_of(Weaver& weaver, const FlatGraph& graph, int node,
@@ -447,7 +487,7 @@ std::map<std::string, std::vector<float>> spreads_of(Weaver& weaver, const FlatG
   return woven ? std::move(woven->spreads) : std::map<std::string, std::vector<float>>{};
 }
 
-bool Weaver::look_up(std::uint64_t key, Field& field) {
+bool Weaver::look_up(const Key& key, Field& field) {
   const std::lock_guard lock(mutex_);
   const auto it = entries_.find(key);
   if (it == entries_.end()) return false;
@@ -456,7 +496,7 @@ bool Weaver::look_up(std::uint64_t key, Field& field) {
   return true;
 }
 
-void Weaver::forget_oldest(std::uint64_t family) {
+void Weaver::forget_oldest(const Key& family) {
   constexpr std::size_t kStates = 8;
   auto& keys = families_[family];
   while (keys.size() >= kStates) {
@@ -469,46 +509,61 @@ void Weaver::forget_oldest(std::uint64_t family) {
   }
 }
 
-void Weaver::keep(std::uint64_t key, std::uint64_t family, const Field& field) {
+void Weaver::keep(const Key& key, const Key& family, const Field& field) {
   const std::lock_guard lock(mutex_);
   if (entries_.count(key)) return;
   forget_oldest(family);
   families_[family].push_back(key);
   recent_.push_front({key, field, field.bytes()});
-  entries_[key] = recent_.begin();
+  try {
+    entries_[key] = recent_.begin();
+  } catch (const std::bad_alloc&) {
+    return recent_.pop_front();
+  }
   used_ += recent_.front().bytes;
   trim();
 }
 
-void Weaver::trim() {
-  while (used_ > budget_ && !recent_.empty()) {
-    used_ -= recent_.back().bytes;
-    entries_.erase(recent_.back().key);
-    recent_.pop_back();
-  }
+void Weaver::drop_last() {
+  used_ -= recent_.back().bytes;
+  entries_.erase(recent_.back().key);
+  recent_.pop_back();
 }
 
-std::shared_ptr<const Resource> Weaver::table(std::uint64_t key,
+void Weaver::trim() {
+  while (used_ > budget_ && !recent_.empty()) drop_last();
+}
+
+// A table and a plane in turn: tables hold planes of their own.
+bool Weaver::let_go() {
+  const std::lock_guard lock(mutex_);
+  const bool any = !recent_.empty() || !tables_.empty();
+  if (!recent_.empty()) drop_last();
+  if (!tables_.empty()) tables_.pop_back();
+  return any;
+}
+
+std::shared_ptr<const Resource> Weaver::table(const Key& key,
                                               const std::function<std::shared_ptr<const Resource>()>& make) {
   constexpr std::size_t kMostTables = 256;
   {
     const std::lock_guard lock(mutex_);
     for (auto it = tables_.begin(); it != tables_.end(); ++it)
-      if (it->first == key) {
+      if (it->key == key) {
         tables_.splice(tables_.begin(), tables_, it);
-        return tables_.front().second;
+        return it->made;
       }
   }
   auto made = make();
   const std::lock_guard lock(mutex_);
-  tables_.emplace_front(key, made);
+  tables_.push_front({key, made, Booked(made->bytes())});
   if (tables_.size() > kMostTables) tables_.pop_back();
   return made;
 }
 
-void Weaver::drop_table(std::uint64_t key) {
+void Weaver::drop_table(const Key& key) {
   const std::lock_guard lock(mutex_);
-  tables_.remove_if([&](const auto& t) { return t.first == key; });
+  tables_.remove_if([&](const auto& t) { return t.key == key; });
 }
 
 std::size_t Weaver::cached_bytes() const {
@@ -529,11 +584,6 @@ void Weaver::forget() {
   families_.clear();
   tables_.clear();
   used_ = 0;
-}
-
-std::size_t default_budget() {
-  const auto pages = static_cast<std::size_t>(std::max(0L, ::sysconf(_SC_PHYS_PAGES)));
-  return pages * static_cast<std::size_t>(::sysconf(_SC_PAGESIZE)) / 4;
 }
 
 }  // namespace loom

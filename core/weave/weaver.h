@@ -9,6 +9,7 @@
 
 #include "core/base/error.h"
 #include "core/base/stop.h"
+#include "core/plane/ledger.h"
 #include "core/weave/flatten.h"
 
 namespace loom {
@@ -44,49 +45,53 @@ struct WeaveOptions {
 };
 
 /// May be called from several threads. Results do not depend on the number of threads or on the cache's state.
-class Weaver {
+class Weaver : public Keeper {
  public:
-  explicit Weaver(std::size_t budget_bytes) : budget_(budget_bytes) {}
+  /// Keeps finished planes up to `most_kept` bytes, and as far as the process's budget allows (core/plane/ledger.h).
+  explicit Weaver(std::size_t most_kept) : budget_(most_kept) {}
 
-  /// The wanted outputs at `size`. Error: "cancelled" soon after `stop` is asked; nothing half done is kept.
+  /// The wanted outputs at `size`. Error: "cancelled" soon after `stop` is asked, nothing half done is kept; what does
+  /// not fit into the memory budget, with the size that it needs.
   Result<Woven> weave(const FlatGraph& graph, const std::vector<Want>& wanted, int size, const Stop& stop,
                       const WeaveOptions& options = {});
 
   std::size_t cached_bytes() const;
   void set_budget(std::size_t bytes);
   void forget();
+  bool let_go() override;
 
  private:
   friend class Weave;
-  bool look_up(std::uint64_t key, Field& field);
+  bool look_up(const Key& key, Field& field);
   /// `family`: what this is a state of. Of one family only the latest few are kept, so that a dragged dial recycles its
   /// planes.
-  void keep(std::uint64_t key, std::uint64_t family, const Field& field);
-  void forget_oldest(std::uint64_t family);
-  std::shared_ptr<const Resource> table(std::uint64_t key,
-                                        const std::function<std::shared_ptr<const Resource>()>& make);
-  void drop_table(std::uint64_t key);
+  void keep(const Key& key, const Key& family, const Field& field);
+  void forget_oldest(const Key& family);
+  std::shared_ptr<const Resource> table(const Key& key, const std::function<std::shared_ptr<const Resource>()>& make);
+  void drop_table(const Key& key);
+  void drop_last();
   void trim();
 
   struct Entry {
-    std::uint64_t key;
+    Key key;
     Field field;
     std::size_t bytes;
   };
   mutable std::mutex mutex_;
   std::size_t budget_, used_ = 0;
   std::list<Entry> recent_;  // most recent first
-  std::unordered_map<std::uint64_t, std::list<Entry>::iterator> entries_;
-  std::unordered_map<std::uint64_t, std::vector<std::uint64_t>>
-      families_;  // their keys, oldest first; some may be gone
-  std::list<std::pair<std::uint64_t, std::shared_ptr<const Resource>>> tables_;
+  std::unordered_map<Key, std::list<Entry>::iterator, KeyHash> entries_;
+  std::unordered_map<Key, std::vector<Key>, KeyHash> families_;  // their keys, oldest first; some may be gone
+  struct Table {
+    Key key;
+    std::shared_ptr<const Resource> made;
+    Booked bytes;
+  };
+  std::list<Table> tables_;
 };
 
 /// How the rules and formulas of one node spread over its units, by parameter; empty if it has none.
 std::map<std::string, std::vector<float>> spreads_of(Weaver& weaver, const FlatGraph& graph, int node,
                                                      const Stop& stop);
-
-/// A quarter of the machine's memory.
-std::size_t default_budget();
 
 }  // namespace loom

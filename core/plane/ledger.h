@@ -1,0 +1,54 @@
+// One account of the bytes that the process holds for its user, with one budget, whatever windows are open.
+#pragma once
+#include <cstddef>
+#include <string>
+#include <utility>
+
+namespace loom {
+
+/// One who keeps what can be made or read again.
+class Keeper {
+ public:
+  Keeper();
+  virtual ~Keeper();
+  Keeper(const Keeper&) = delete;
+  Keeper& operator=(const Keeper&) = delete;
+  /// Lets go of what has been used least of late; false: there is nothing left. May not book or admit anything.
+  virtual bool let_go() = 0;
+};
+
+/// Bytes that are no plane of the pool: tables, files, decoded pictures. In the account while this lives.
+class Booked {
+ public:
+  Booked() = default;
+  explicit Booked(std::size_t bytes);
+  ~Booked();
+  Booked(Booked&& other) noexcept : bytes_(std::exchange(other.bytes_, 0)) {}
+  Booked& operator=(Booked&& other) noexcept {
+    std::swap(bytes_, other.bytes_);
+    return *this;
+  }
+
+ private:
+  std::size_t bytes_ = 0;
+};
+
+/// Planes in use, and what is booked.
+std::size_t bytes_held();
+/// A quarter of the machine's memory.
+std::size_t default_budget();
+std::size_t memory_budget();
+void set_memory_budget(std::size_t bytes);
+
+/// Whether `bytes` more fit into the budget, once keepers have let go of what they can.
+bool admit(std::size_t bytes);
+
+/// Keeps a few MiB aside for the moment when memory runs out: what is small is then served from them, as destructors
+/// and messages must be. What is large still fails, by std::bad_alloc. Called at the start of each weaving, so that
+/// what was given up is set aside again; the first call installs the handler.
+void keep_reserve();
+
+/// "12 MiB", rounded up.
+std::string in_mebibytes(std::size_t bytes);
+
+}  // namespace loom
