@@ -343,7 +343,8 @@ int run(int argc, char** argv) {
   const auto shared = [&](CLI::App* sub) {
     sub->add_option("--threads", common.threads, "how many threads; the bits do not depend on it")
         ->check(CLI::Range(1, 1024));
-    sub->add_option("--memory", common.memory_mib, "MiB for finished planes")->check(CLI::Range(16, 1 << 20));
+    sub->add_option("--memory", common.memory_mib, "MiB for all that is held: planes, tables, files")
+        ->check(CLI::Range(16, 1 << 20));
     sub->add_flag("--quiet", common.quiet, "no progress and no warnings");
     sub->add_flag("--json", common.json, "results as JSON");
     sub->add_option("--allow", common.allowed, "a folder outside the document's whose files it may read")
@@ -407,6 +408,7 @@ int run(int argc, char** argv) {
   if (common.threads)
     limit.emplace(oneapi::tbb::global_control::max_allowed_parallelism, static_cast<std::size_t>(common.threads));
   for (const std::string& folder : common.allowed) allow_files(folder);
+  set_memory_budget(common.budget());
   if (*nodes_call) return nodes(common, markdown);
   if (*check_call) return check(common, files);
   if (*render_call) return render(common, r);
@@ -423,7 +425,7 @@ int main(int argc, char** argv) {
   try {
     return loom::run(argc, argv);
   } catch (const std::bad_alloc&) {
-    std::cerr << "out of memory: choose a smaller size, or give less to --memory\n";
+    std::cerr << "out of memory: choose a smaller size, or close other programs\n";
     return loom::kWriting;
   }
 }

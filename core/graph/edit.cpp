@@ -181,7 +181,7 @@ Material duplicate(Material m, const std::vector<std::string>& ids, bool with_in
     const Node* n = m.node(id);
     if (!n) continue;
     auto copy = std::make_shared<Node>(*n);
-    copy->id = free_id(m, n->type == "group" ? n->group : n->type);
+    copy->id = free_id(m, n->is_group() ? n->group : n->type);
     copy->column = n->column + 1;
     copy->row = free_row(m, n->lane, n->column + 1, n->row);
     renamed[id] = copy->id;

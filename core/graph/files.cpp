@@ -5,17 +5,58 @@
 #include <mutex>
 #include <vector>
 
-#include "core/base/hash.h"
 #include "core/graph/allowed_files.h"
-#include "core/graph/json.h"
+#include "core/graph/disc.h"
+#include "core/plane/ledger.h"
 
 namespace loom {
 namespace {
 
-struct Known {
-  std::filesystem::file_time_type time;
-  std::uintmax_t size = 0;
-  FileBytes file;
+// What was read, until it changes or there is no room for it.
+class ReadFiles : public Keeper {
+ public:
+  Result<FileBytes> get(const std::filesystem::path& path, const std::string& name) {
+    std::error_code gone;
+    const auto time = std::filesystem::last_write_time(path, gone);
+    const auto size = gone ? 0 : std::filesystem::file_size(path, gone);
+    if (gone) return Error{path.string(), "there is no such file", "Choose it anew, or put it back"};
+    {
+      const std::lock_guard lock(mutex_);
+      if (const auto it = known_.find(path.string());
+          it != known_.end() && it->second.time == time && it->second.size == size) {
+        it->second.used = ++uses_;
+        return it->second.file;
+      }
+    }
+    auto bytes = read_file(path, kMostFileBytes);
+    if (!bytes) return bytes.error();
+    FileBytes file = bytes_of(name, std::move(bytes).value());
+    Booked booked(file.bytes->size());
+    const std::lock_guard lock(mutex_);
+    known_[path.string()] = {time, size, file, std::move(booked), ++uses_};
+    return file;
+  }
+
+  bool let_go() override {
+    const std::lock_guard lock(mutex_);
+    const auto oldest = std::min_element(known_.begin(), known_.end(),
+                                         [](const auto& a, const auto& b) { return a.second.used < b.second.used; });
+    if (oldest == known_.end()) return false;
+    known_.erase(oldest);
+    return true;
+  }
+
+ private:
+  struct Known {
+    std::filesystem::file_time_type time;
+    std::uintmax_t size = 0;
+    FileBytes file;
+    Booked bytes;
+    std::uint64_t used = 0;
+  };
+  std::mutex mutex_;
+  std::map<std::string, Known> known_;
+  std::uint64_t uses_ = 0;
 };
 
 std::filesystem::path path_of(const FileRoot& root, const std::string& name) {
@@ -61,8 +102,8 @@ bool leads_outside(const FileRoot& root, const std::string& name) {
 }
 
 FileBytes bytes_of(std::string name, std::string bytes) {
-  const std::uint64_t hash = hash_text(bytes);
-  return {std::move(name), std::make_shared<const std::string>(std::move(bytes)), hash};
+  const Key key = key_of(bytes);
+  return {std::move(name), std::make_shared<const std::string>(std::move(bytes)), key};
 }
 
 Result<FileBytes> find_file(const FileRoot& root, const std::string& name) {
@@ -74,19 +115,8 @@ Result<FileBytes> find_file(const FileRoot& root, const std::string& name) {
         path.string(), "lies outside the document's folder",
         "Put it beside the document, or allow its folder: --allow on the command line; in the window choose it "
         "anew"};
-  std::error_code gone;
-  const auto time = std::filesystem::last_write_time(path, gone);
-  const auto size = gone ? 0 : std::filesystem::file_size(path, gone);
-  if (gone) return Error{path.string(), "there is no such file", "Choose it anew, or put it back"};
-  static std::mutex mutex;
-  static std::map<std::string, Known> known;
-  const std::lock_guard lock(mutex);
-  Known& k = known[path.string()];
-  if (k.file.bytes && k.time == time && k.size == size) return k.file;
-  auto bytes = read_file(path, kMostFileBytes);
-  if (!bytes) return bytes.error();
-  k = {time, size, bytes_of(name, std::move(bytes).value())};
-  return k.file;
+  static ReadFiles all;
+  return all.get(path, name);
 }
 
 }  // namespace loom

@@ -1,19 +1,19 @@
 // Files that nodes read: pictures and drawings, beside the document or packed in its bolt.
 #pragma once
-#include <cstdint>
 #include <filesystem>
 #include <map>
 #include <memory>
 #include <string>
 
 #include "core/base/error.h"
+#include "core/base/key.h"
 
 namespace loom {
 
 struct FileBytes {
   std::string name;  ///< as the parameter gives it: its ending tells the format
   std::shared_ptr<const std::string> bytes;
-  std::uint64_t hash = 0;  ///< of the bytes
+  Key key{};  ///< of the bytes
 };
 
 /// Where a material's file names are looked up.

@@ -172,7 +172,7 @@ void drop_lost_pegs(Material& m, const Group& group) {
                     std::map<std::string, std::string>* hem, Group* holder) {
     std::set<std::string> uses;
     for (const NodePtr& n : nodes)
-      if (n->type == "group" && n->group == group.id) uses.insert(n->id);
+      if (n->is_group() && n->group == group.id) uses.insert(n->id);
     const auto lost_output = [&](const std::string& from) {
       const auto [node, peg] = split_output(from);
       return uses.count(node) && !has(group.outputs, peg);
@@ -276,7 +276,7 @@ Result<Material> fold(Material m, const Catalogue& catalogue, const std::vector<
 
   auto use = std::make_shared<Node>();
   use->id = free_id(m, f.group.id);
-  use->type = "group";
+  use->type = kGroupType;
   use->group = f.group.id;
   use->lane = last->lane, use->row = last->row, use->column = last->column;
   const std::string id = use->id;
@@ -308,7 +308,7 @@ Result<Material> fold(Material m, const Catalogue& catalogue, const std::vector<
 
 Material take_apart(Material m, const std::string& instance, std::vector<std::string>* fresh) {
   const Node* found = m.node(instance);
-  const Group* definition = found && found->type == "group" ? m.group(found->group) : nullptr;
+  const Group* definition = found ? m.group_of(*found) : nullptr;
   if (!definition) return m;
   const Node use = *found;
   const Group g = *definition;
@@ -385,7 +385,7 @@ Material take_apart(Material m, const std::string& instance, std::vector<std::st
 
 Material own_copy(Material m, const std::string& instance) {
   const Node* use = m.node(instance);
-  const Group* g = use && use->type == "group" ? m.group(use->group) : nullptr;
+  const Group* g = use ? m.group_of(*use) : nullptr;
   if (!g) return m;
   auto copy = std::make_shared<Group>(*g);
   copy->id = free_group(m, g->id);
@@ -405,7 +405,7 @@ Material own_copy(Material m, const std::string& instance) {
 int uses_of(const Material& m, const std::string& group) {
   int uses = 0;
   const auto count = [&](const std::vector<NodePtr>& nodes) {
-    for (const NodePtr& n : nodes) uses += n->type == "group" && n->group == group;
+    for (const NodePtr& n : nodes) uses += n->is_group() && n->group == group;
   };
   count(m.nodes);
   for (const auto& g : m.groups) count(g->nodes);
@@ -417,8 +417,7 @@ bool holds_itself(const Material& m) {
                                                                                std::set<std::string> above) {
     if (!above.insert(g.id).second) return true;
     for (const NodePtr& n : g.nodes)
-      if (const Group* inner = n->type == "group" ? m.group(n->group) : nullptr; inner && reaches(*inner, above))
-        return true;
+      if (const Group* inner = m.group_of(*n); inner && reaches(*inner, above)) return true;
     return false;
   };
   return std::any_of(m.groups.begin(), m.groups.end(), [&](const auto& g) { return reaches(*g, {}); });
@@ -438,7 +437,7 @@ Material add_use(Material m, const std::string& group, const std::string& lane, 
                  std::string* instance) {
   auto use = std::make_shared<Node>();
   use->id = free_id(m, group);
-  use->type = "group";
+  use->type = kGroupType;
   use->group = group;
   use->lane = lane;
   use->column = column;

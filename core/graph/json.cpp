@@ -1,14 +1,8 @@
 // Reading is forgiving of what it does not know and strict about what it does; writing is canonical.
 #include "core/graph/json.h"
 
-#include <fcntl.h>
-#include <unistd.h>
-
 #include <algorithm>
-#include <cerrno>
 #include <cmath>
-#include <cstring>
-#include <fstream>
 #include <set>
 
 namespace loom {
@@ -302,6 +296,11 @@ Material material_from(Json& j, std::vector<Error>* warnings) {
       m.hem[slot] = from.get<std::string>();
     }
   }
+  if (j.contains("hem_values")) {
+    need_object(j["hem_values"], "hem_values");
+    for (const auto& [slot, value] : j["hem_values"].items())
+      m.hem_values[slot] = param_at(value, "hem_values, slot " + slot);
+  }
   for (const Json& mark : list_at(j, "marks", "document")) {
     need_object(mark, "marks");
     m.marks[text_at(mark, "letter", "marks")] = text_at(mark, "at", "marks");
@@ -319,7 +318,7 @@ Material material_from(Json& j, std::vector<Error>* warnings) {
   read_groups(j, m, warnings);
   m.extra = leftovers(j,
                       {"format", "name", "notes", "tile_metres", "relief_metres", "seed", "lanes", "nodes", "threads",
-                       "hem", "values", "presets", "groups", "stages", "notes_on", "guides", "marks"},
+                       "hem", "hem_values", "values", "presets", "groups", "stages", "notes_on", "guides", "marks"},
                       "document", warnings);
   return m;
 }
@@ -466,6 +465,7 @@ Json material_json(const Material& m) {
   j["seed"] = m.seed;
   write_graph(m, j);
   j["hem"] = m.hem;
+  for (const auto& [slot, value] : m.hem_values) j["hem_values"][slot] = param_to_json(value);
   if (!m.marks.empty())
     j["marks"] = list_json(m.marks, [](const auto& mark) { return Json{{"letter", mark.first}, {"at", mark.second}}; });
   if (!m.presets.empty())
@@ -557,7 +557,7 @@ std::vector<std::shared_ptr<const Group>> groups_of(const Material& material, co
   std::set<std::string> used;
   const std::function<void(const std::vector<NodePtr>&)> walk = [&](const std::vector<NodePtr>& all) {
     for (const NodePtr& n : all)
-      if (n->type == "group" && used.insert(n->group).second)
+      if (n->is_group() && used.insert(n->group).second)
         if (const Group* g = material.group(n->group)) walk(g->nodes);
   };
   walk(nodes);
@@ -602,46 +602,6 @@ Result<Material> read_snippet(std::string_view text) {
     read_groups(tree, m, nullptr);
     return m;
   });
-}
-
-Result<std::string> read_file(const std::filesystem::path& path, std::size_t most) {
-  std::error_code code;
-  if (std::filesystem::is_directory(path, code)) return Error{path.string(), "is a folder", "Name a file"};
-  std::ifstream in(path, std::ios::binary);
-  if (!in)
-    return Error{path.string(), std::string("cannot be opened: ") + std::strerror(errno),
-                 "Check the name and the rights"};
-  std::string bytes;
-  char block[65536];
-  while (in.read(block, sizeof block) || in.gcount() > 0) {
-    bytes.append(block, static_cast<std::size_t>(in.gcount()));
-    if (bytes.size() > most)
-      return Error{path.string(), "is larger than " + std::to_string(most >> 20) + " MiB", "It is refused for safety"};
-  }
-  return bytes;
-}
-
-Result<Done> write_file(const std::filesystem::path& path, std::string_view bytes) {
-  const std::string temporary = path.string() + ".part-" + std::to_string(::getpid());
-  const auto failed = [&](const char* what) {
-    const Error e{path.string(), std::string(what) + ": " + std::strerror(errno),
-                  "Choose another folder, or make room; nothing was changed"};
-    ::unlink(temporary.c_str());
-    return e;
-  };
-  const int file = ::open(temporary.c_str(), O_WRONLY | O_CREAT | O_TRUNC | O_CLOEXEC, 0644);
-  if (file < 0) return failed("cannot be written");
-  for (std::size_t done = 0; done < bytes.size();) {
-    const ssize_t n = ::write(file, bytes.data() + done, bytes.size() - done);
-    if (n < 0) {
-      ::close(file);
-      return failed("cannot be written");
-    }
-    done += static_cast<std::size_t>(n);
-  }
-  if (::fsync(file) != 0 || ::close(file) != 0) return failed("cannot be written");
-  if (::rename(temporary.c_str(), path.c_str()) != 0) return failed("cannot be replaced");
-  return Done{};
 }
 
 }  // namespace loom

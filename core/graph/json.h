@@ -1,6 +1,5 @@
 // A material as JSON text, both ways. The format is described in docs/format.md.
 #pragma once
-#include <filesystem>
 #include <string>
 #include <string_view>
 #include <vector>
@@ -23,12 +22,6 @@ std::string write_material(const Material& material);
 
 ParamValue param_from_json(const Json& json, bool& understood);
 Json param_to_json(const ParamValue& value);
-
-/// Reads a whole file. Error: missing, unreadable, or larger than `most` bytes.
-Result<std::string> read_file(const std::filesystem::path& path, std::size_t most);
-
-/// Writes to a temporary name beside `path` and renames: the old file or the new one, never a broken one.
-Result<Done> write_file(const std::filesystem::path& path, std::string_view bytes);
 
 /// A part of a material as text for the clipboard: nodes and the threads between them.
 std::string write_snippet(const Material& material, const std::vector<std::string>& nodes);

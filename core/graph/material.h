@@ -17,15 +17,20 @@ namespace loom {
 
 using Json = nlohmann::json;
 
+/// The type of a node that stands for a group.
+inline constexpr const char* kGroupType = "group";
+
 struct Node {
   std::string id, type;
   std::string name;  ///< given by the artist; empty: the type's label
   std::string lane;
   int row = 0, column = 0;  ///< place within the lane
   bool bypass = false;
-  std::string group;  ///< of a node of type "group": the definition's identifier
+  std::string group;  ///< of a group: its definition's identifier
   std::map<std::string, ParamValue> params;
   Json extra = Json::object();  ///< keys this version does not know
+
+  bool is_group() const { return type == kGroupType; }
 };
 using NodePtr = std::shared_ptr<const Node>;
 
@@ -109,7 +114,8 @@ struct Material {
   std::vector<Lane> lanes;
   std::vector<NodePtr> nodes;
   std::vector<Thread> threads;
-  std::map<std::string, std::string> hem;  ///< slot -> NODE.PEG
+  std::map<std::string, std::string> hem;        ///< slot -> NODE.PEG
+  std::map<std::string, ParamValue> hem_values;  ///< typed, for slots without a thread: numbers and colours
   std::vector<Value> values;
   std::vector<Preset> presets;
   std::vector<std::shared_ptr<const Group>> groups;
@@ -125,6 +131,8 @@ struct Material {
   const Node* node(std::string_view id) const;
   const Value* value(std::string_view id) const;
   const Group* group(std::string_view id) const;
+  /// The definition of a node that is a group; null for any other.
+  const Group* group_of(const Node& node) const { return node.is_group() ? group(node.group) : nullptr; }
   const Lane* lane(std::string_view id) const;
   /// The thread that ends in this peg, if any.
   const Thread* into(std::string_view node, std::string_view peg) const;

@@ -100,7 +100,7 @@ std::vector<Error> OutputKinds::faults() {
         kinds.push_back(kind);
       }
     }
-    if (type->id != "group" && !common_kind(*type, kinds))
+    if (!type->of_group && !common_kind(*type, kinds))
       faults.push_back({"node " + n->id, type->label + " cannot mix a cord or regions with other maps",
                         "Connect cords to all of its inputs, or regions to all, or neither"});
   }

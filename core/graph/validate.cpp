@@ -10,6 +10,7 @@
 
 #include "core/graph/allowed_files.h"
 #include "core/graph/edit.h"
+#include "core/graph/hem.h"
 #include "core/graph/offered.h"
 #include "core/graph/output_kinds.h"
 #include "core/graph/worked_values.h"
@@ -238,7 +239,7 @@ void check_nodes(const Scope& s) {
     if (!is_identifier(n->id))
       s.fault(where, "the identifier is not of small letters, digits and _", "Begin with a letter, such as edge_2");
     if (!seen.insert(n->id).second) s.fault(where, "the identifier is used twice", "Give one of them another");
-    if (n->type == "group") {
+    if (n->is_group()) {
       if (!s.material.group(n->group))
         s.fault(where, "its group '" + n->group + "' is not there", "Add it to groups, or remove the node");
       continue;
@@ -350,7 +351,7 @@ struct Unfolding {
     std::pair<double, int> all{0, 0};
     if (depth > kMostLevels) return {0, depth};  // deeper is not looked at, nor allowed
     for (const NodePtr& n : nodes) {
-      const Group* g = n->type == "group" ? material.group(n->group) : nullptr;
+      const Group* g = material.group_of(*n);
       if (!g) {
         all.first += 1;
         continue;
@@ -373,7 +374,7 @@ void check_group_depth(const Scope& s) {
     n->id = g->id;
     definitions.push_back(n);
     for (const NodePtr& inner : g->nodes)
-      if (inner->type == "group") uses.push_back({g->id, "", inner->group, ""});
+      if (inner->is_group()) uses.push_back({g->id, "", inner->group, ""});
   }
   if (const auto cycle = cycle_in(definitions, uses); !cycle.empty())
     return s.fault("group " + cycle.front(), "holds itself", "Remove its instance from inside");
@@ -400,12 +401,12 @@ std::vector<Peg> pegs_of(const std::vector<GroupPeg>& all) {
 }  // namespace
 
 std::shared_ptr<const NodeType> type_of(const Material& material, const Catalogue& catalogue, const Node& node) {
-  if (node.type != "group")
-    return {std::shared_ptr<const NodeType>(), catalogue.find(node.type)};  // the catalogue's own
+  if (!node.is_group()) return {std::shared_ptr<const NodeType>(), catalogue.find(node.type)};  // the catalogue's own
   const Group* g = material.group(node.group);
   if (!g) return nullptr;
   auto type = std::make_shared<NodeType>();
-  type->id = "group";
+  type->id = kGroupType;
+  type->of_group = true;
   type->label = g->name;
   type->help = g->help.empty() ? "A group of " + std::to_string(g->nodes.size()) + " nodes." : g->help;
   type->inputs = pegs_of(g->inputs);
@@ -418,20 +419,15 @@ std::shared_ptr<const NodeType> type_of(const Material& material, const Catalogu
     if (p.column.empty()) p.column = g->name;
     type->parameters.push_back(std::move(p));
   }
-  type->parameters.push_back({.id = "seed",
-                              .label = "Seed",
-                              .kind = ParameterKind::seed,
-                              .initial = 0.0,
-                              .useful = {0, 999},
-                              .limits = {0, 1e9},
-                              .column = "Chance",
-                              .help = "0 keeps the chance of the definition."});
+  Parameter own_chance = seed("Chance").help("0 keeps the chance of the definition.");
+  own_chance.initial = 0.0;
+  type->parameters.push_back(std::move(own_chance));
   return type;
 }
 
 std::vector<Peg> inputs_of(const Material& material, const Catalogue& catalogue, const Node& node) {
   if (node.type == kComesIn) return {};
-  if (node.type == "group") {
+  if (node.is_group()) {
     const Group* g = material.group(node.group);
     return g ? pegs_of(g->inputs) : std::vector<Peg>{};
   }
@@ -445,7 +441,7 @@ std::vector<Peg> outputs_of(const Material& material, const Catalogue& catalogue
     return {{"value", "Value",
              kind == node.params.end() ? Kind::any : kind_from_name(std::get<std::string>(kind->second))}};
   }
-  if (node.type == "group") {
+  if (node.is_group()) {
     const Group* g = material.group(node.group);
     return g ? pegs_of(g->outputs) : std::vector<Peg>{};
   }
@@ -455,7 +451,7 @@ std::vector<Peg> outputs_of(const Material& material, const Catalogue& catalogue
 
 std::string label_of(const Material& material, const Catalogue& catalogue, const Node& node) {
   if (!node.name.empty()) return node.name;
-  if (const Group* g = node.type == "group" ? material.group(node.group) : nullptr) return g->name;
+  if (const Group* g = material.group_of(node)) return g->name;
   const NodeType* type = catalogue.find(node.type);
   return type ? type->label : node.type;
 }
@@ -505,6 +501,13 @@ std::vector<Error> faults_of(const Material& material, const Catalogue& catalogu
         top.fault("preset " + p.name, "sets the value '" + id + "', which is not there", "Remove it from the preset");
       else if (const auto bad = misfit(offered_parameter(material.nodes, catalogue, *v), value))
         top.fault("preset " + p.name + ", value " + id, bad->what, bad->mend);
+  for (const auto& [slot, value] : material.hem_values) {
+    const Parameter* p = takes_typed_value(slot) ? hem_type().parameter(slot) : nullptr;
+    if (!p)
+      top.fault("hem_values, slot " + slot, "takes no typed value", "Connect an output to it under hem");
+    else if (const auto bad = misfit(*p, value))
+      top.fault("hem_values, slot " + slot, bad->what, bad->mend);
+  }
   if (!(material.tile_metres >= kLeastTile && material.tile_metres <= kMostTile))
     top.fault("tile_metres", "is outside " + told(kLeastTile) + " to " + told(kMostTile),
               "Write the tile's width in metres");
@@ -551,7 +554,7 @@ std::string refused_below(const Material& material, const Catalogue& catalogue, 
   for (const Peg& in : type.inputs)
     if (in.kind == Kind::any)
       if (const Kind kind = after.into_peg(thread.to_node, in.id); kind != Kind::any) kinds.push_back(kind);
-  const bool mixes = type.id != "group" && !common_kind(type, kinds);
+  const bool mixes = !type.of_group && !common_kind(type, kinds);
   const bool changes = std::any_of(type.outputs.begin(), type.outputs.end(), [&](const Peg& out) {
     return out.kind == Kind::any && before.of(thread.to_node, out.id) != after.of(thread.to_node, out.id);
   });

@@ -17,7 +17,6 @@ std::vector<Error> validate(const Material& material, const Catalogue& catalogue
 std::vector<Error> all_faults(const Material& material, const Catalogue& catalogue);
 
 /// Limits of the tile's width and of the relief's depth, in metres.
-inline constexpr double kLeastTile = 1e-3, kMostTile = 1e4, kLeastRelief = 1e-6, kMostRelief = 1e3;
 
 /// Why a value does not suit a parameter, with the choices or limits; nothing where it does. `where` is empty, or a
 /// place in a formula. Rules, formulas over units and follows are for `validate`.

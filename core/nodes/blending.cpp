@@ -52,13 +52,20 @@ Strands blended_normal(Builder& b, const std::string& mode, const Strands& lower
   return convert(b, out, Kind::normal);
 }
 
+Strands nothing(Builder& b, Kind kind) {
+  Strands out{.kind = kind};
+  for (std::size_t i = 0; i < static_cast<std::size_t>(strand_count(kind)); ++i) out.at[i] = b.constant(0);
+  if (kind == Kind::normal) out.at[2] = b.constant(1);
+  return out;
+}
+
 Strands blended_set(Builder& b, const std::string& mode, const Strands& lower, const Strands& upper, Reg weight) {
   Strands out = lower;
   for (const auto& [name, member] : upper.members) {
     const auto it =
         std::find_if(out.members.begin(), out.members.end(), [&, &n = name](const auto& m) { return m.first == n; });
-    if (it == out.members.end())
-      out.members.emplace_back(name, member);
+    if (it == out.members.end())  // the lower cord has no such map: it counts as nothing there
+      out.members.emplace_back(name, blended(b, mode, nothing(b, member.kind), member, weight));
     else
       it->second = blended(b, mode, it->second, convert(b, member, it->second.kind), weight);
   }

@@ -46,16 +46,7 @@ void emit_join(Emitter& e) {
 }
 
 Parameter input(const char* id, const char* label, double initial, const char* column = "Inputs") {
-  return {id,
-          label,
-          ParameterKind::scalar,
-          Unit::none,
-          initial,
-          {0, 1},
-          {-1e6, 1e6},
-          column,
-          {},
-          {std::string("connected(") + id + ") == 0", "It comes in at its peg."}};
+  return scalar(id, label, initial).limits(-1e6, 1e6).column(column).stands_in();
 }
 
 }  // namespace
@@ -93,21 +84,17 @@ void add_choose(Catalogue& catalogue) {
              .takes_regions = true,
              .takes_sets = true,
              .keeps_normals = true};
-  t.parameters = {{"chosen", "Chosen", ParameterKind::integer, Unit::count, 1.0, {1, 6}, {1, 6}, "Switch"}};
+  t.parameters = {
+      integer("chosen", "Chosen", 1).count().useful(1, 6).column("Switch").help("Which of the inputs comes out.")};
   for (int i = 0; i < 6; ++i) {
-    t.inputs.push_back({kWays[i],
-                        "Input " + std::to_string(i + 1),
-                        Kind::any,
-                        false,
-                        false,
-                        {},
-                        "max(chosen, 2) + 1 >= " + std::to_string(i + 1)});
-    Parameter p = input(kWays[i], "", i / 5.0);
-    p.label = "Input " + std::to_string(i + 1);
-    const std::string n = std::to_string(i + 1);
-    p.acts = {std::string("(connected(") + kWays[i] + ") == 0) * (chosen == " + n + ")",
-              "It comes in at its peg, or is not chosen."};
-    t.parameters.push_back(std::move(p));
+    const std::string id = kWays[i], n = std::to_string(i + 1);
+    t.inputs.push_back(
+        {.id = id, .label = "Input " + n, .kind = Kind::any, .shown_when = "max(chosen, 2) + 1 >= " + n});
+    t.parameters.push_back(scalar(id, "Input " + n, i / 5.0)
+                               .limits(-1e6, 1e6)
+                               .column("Inputs")
+                               .stands_in("(connected(" + id + ") == 0) * (chosen == " + n + ")",
+                                          "It comes in at its peg, or is not chosen."));
   }
   catalogue.add(std::move(t));
   catalogue.add({.id = "split_channels",
@@ -121,16 +108,7 @@ void add_choose(Catalogue& catalogue) {
                              {"second", "Second (green, v, y)"},
                              {"third", "Third (blue, z)"},
                              {"fourth", "Fourth (alpha)"}},
-                 .parameters = {{"source",
-                                 "Source",
-                                 ParameterKind::scalar,
-                                 Unit::none,
-                                 0.5,
-                                 {0, 1},
-                                 {-1e6, 1e6},
-                                 "Input",
-                                 {},
-                                 {"connected(source) == 0", "It comes in at its peg."}}},
+                 .parameters = {scalar("source", "Source", 0.5).limits(-1e6, 1e6).column("Input").stands_in()},
                  .emit = emit_split});
   catalogue.add({.id = "join_channels",
                  .label = "Join channels",
@@ -139,39 +117,20 @@ void add_choose(Catalogue& catalogue) {
                  .words = "combine red green blue alpha rgba xyz merge",
                  .inputs = {{"first", "First"}, {"second", "Second"}, {"third", "Third"}, {"fourth", "Fourth"}},
                  .outputs = {{"result", "Result", Kind::any}},
-                 .parameters = {{"as",
-                                 "As",
-                                 ParameterKind::choice,
-                                 Unit::none,
-                                 std::string("colour"),
-                                 {},
-                                 {},
-                                 "Kind",
-                                 {"colour", "colour_alpha", "vector2", "vector3", "normal"}},
-                                input("first", "First", 0.5),
-                                input("second", "Second", 0.5),
-                                {"third",
-                                 "Third",
-                                 ParameterKind::scalar,
-                                 Unit::none,
-                                 0.5,
-                                 {0, 1},
-                                 {-1e6, 1e6},
-                                 "Inputs",
-                                 {},
-                                 {"(connected(third) == 0) * (as != vector2)",
-                                  "It comes in at its peg, or the result has two strands."}},
-                                {"fourth",
-                                 "Fourth",
-                                 ParameterKind::scalar,
-                                 Unit::none,
-                                 1.0,
-                                 {0, 1},
-                                 {-1e6, 1e6},
-                                 "Inputs",
-                                 {},
-                                 {"(connected(fourth) == 0) * (as == colour_alpha)",
-                                  "It comes in at its peg, or the result has no fourth strand."}}},
+                 .parameters = {choice("as", "As", {"colour", "colour_alpha", "vector2", "vector3", "normal"})
+                                    .column("Kind")
+                                    .help("What kind of value the strands become."),
+                                input("first", "First", 0.5), input("second", "Second", 0.5),
+                                scalar("third", "Third", 0.5)
+                                    .limits(-1e6, 1e6)
+                                    .column("Inputs")
+                                    .stands_in("(connected(third) == 0) * (as != vector2)",
+                                               "It comes in at its peg, or the result has two strands."),
+                                scalar("fourth", "Fourth", 1.0)
+                                    .limits(-1e6, 1e6)
+                                    .column("Inputs")
+                                    .stands_in("(connected(fourth) == 0) * (as == colour_alpha)",
+                                               "It comes in at its peg, or the result has no fourth strand.")},
                  .emit = emit_join,
                  .gives = join_gives});
 }

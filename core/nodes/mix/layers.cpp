@@ -54,57 +54,37 @@ void add_layers(Catalogue& catalogue) {
              .takes_sets = true,
              .keeps_normals = true};
   t.inputs = {{"base", "Base", Kind::any}, {"height", "Height"}};
-  t.parameters = {
-      {"count", "Layers", ParameterKind::integer, Unit::count, 2.0, {1, kMostLayers}, {1, kMostLayers}, "Stack"},
-      {"base",
-       "Base",
-       ParameterKind::scalar,
-       Unit::none,
-       0.0,
-       {0, 1},
-       {-1e6, 1e6},
-       "Stack",
-       {},
-       {"connected(base) == 0", "It comes in at its peg."}},
-      {"height",
-       "Height",
-       ParameterKind::scalar,
-       Unit::none,
-       0.5,
-       {0, 1},
-       {-1e4, 1e4},
-       "Stack",
-       {},
-       {"connected(height) == 0", "It comes in at its peg."}},
-      {"contrast_width", "Settled edge", ParameterKind::scalar, Unit::none, 0.1, {0.01, 0.5}, {0, 10}, "Stack"}};
+  t.parameters = {integer("count", "Layers", 2)
+                      .count()
+                      .useful(1, kMostLayers)
+                      .column("Stack")
+                      .help("How many layers lie on the base."),
+                  scalar("base", "Base", 0.0).limits(-1e6, 1e6).column("Stack").stands_in(),
+                  scalar("height", "Height", 0.5).limits(-1e4, 1e4).column("Stack").stands_in(),
+                  scalar("contrast_width", "Settled edge", 0.1)
+                      .useful(0.01, 0.5)
+                      .limits(0, 10)
+                      .column("Stack")
+                      .help("Over how great a difference in height a settled layer fades into what is below it.")};
   std::string settles;
   std::vector<std::string> modes = blend_modes();
   modes.push_back("settle");
   for (int i = 1; i <= kMostLayers; ++i) {
     const std::string n = std::to_string(i), there = "(count >= " + n + ") * connected(layer_" + n + ")";
-    t.inputs.push_back({"layer_" + n, "Layer " + n, Kind::any, false, false, {}, "count >= " + n});
-    t.inputs.push_back({"mask_" + n, "Mask " + n, Kind::scalar, false, false, {}, "count >= " + n});
+    const std::string shown = "count >= " + n;
+    t.inputs.push_back({.id = "layer_" + n, .label = "Layer " + n, .kind = Kind::any, .shown_when = shown});
+    t.inputs.push_back({.id = "mask_" + n, .label = "Mask " + n, .shown_when = shown});
     const std::string reason = "There is no layer " + n + ": connect one, and count it.";
-    t.parameters.push_back({"mode_" + n,
-                            "Mode",
-                            ParameterKind::choice,
-                            Unit::none,
-                            std::string("plain"),
-                            {},
-                            {},
-                            "Layer " + n,
-                            modes,
-                            {there, reason}});
-    t.parameters.push_back({"amount_" + n,
-                            "Amount",
-                            ParameterKind::scalar,
-                            Unit::share,
-                            1.0,
-                            {0, 1},
-                            {-1000, 1000},
-                            "Layer " + n,
-                            {},
-                            {there, reason}});
+    t.parameters.push_back(choice("mode_" + n, "Mode", modes, "plain")
+                               .column("Layer " + n)
+                               .acts_when(there, reason)
+                               .help("How the upper colour changes the lower one."));
+    t.parameters.push_back(scalar("amount_" + n, "Amount", 1.0)
+                               .share()
+                               .limits(-1000, 1000)
+                               .column("Layer " + n)
+                               .acts_when(there, reason)
+                               .help("How much of this layer is laid on, over the whole tile."));
     settles += (settles.empty() ? "" : " + ") + there + " * (mode_" + n + " == settle)";
   }
   t.parameters[3].acts = {settles, "No layer is settled by height."};

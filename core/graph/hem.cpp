@@ -1,0 +1,90 @@
+#include "core/graph/hem.h"
+
+namespace loom {
+namespace {
+
+Parameter slot_parameter(const Slot& slot) {
+  const std::string id(slot.id);
+  const char* column = id == "height" || id == "occlusion"   ? "Depth"
+                       : id == "opacity" || id == "emissive" ? "Light"
+                                                             : "Surface";
+  const auto described = [&](ParameterBuilder p) {
+    return p.column(column).acts_when("connected(" + id + ") == 0", "A thread ends in this slot.");
+  };
+  const std::string help = "What the slot holds while no thread ends in it. Without a value it stays empty.";
+  if (slot.channels == 3)
+    return described(colour(id, std::string(slot.label), Vector(slot.fallback, slot.fallback + 3)).limits(0, 1000))
+        .help(help);
+  return described(scalar(id, std::string(slot.label), static_cast<double>(slot.fallback[0])).limits(-1e6, 1e6))
+      .help(help);
+}
+
+NodeType described_hem() {
+  NodeType t;
+  t.id = kHemNode;
+  t.label = "Hem";
+  t.help = "What the material gives: its measures, and values for slots without a thread.";
+  t.parameters = {scalar("tile_metres", "Tile's side", Material().tile_metres)
+                      .metres()
+                      .useful(0.1, 4)
+                      .limits(kLeastTile, kMostTile)
+                      .column("Measures")
+                      .help("How long the tile's side is in the world: relief and deliveries reckon with it."),
+                  scalar("relief_metres", "Relief's depth", Material().relief_metres)
+                      .millimetres()
+                      .useful(0, 0.1)
+                      .limits(kLeastRelief, kMostRelief)
+                      .column("Measures")
+                      .help("How far a height of 1 stands above a height of 0.")};
+  for (const Slot& s : hem_slots())
+    if (takes_typed_value(s.id)) t.parameters.push_back(slot_parameter(s));
+  return t;
+}
+
+}  // namespace
+
+const NodeType& hem_type() {
+  static const NodeType kType = described_hem();
+  return kType;
+}
+
+Node hem_node(const Material& material) {
+  Node n;
+  n.id = n.type = kHemNode;
+  n.params = {material.hem_values.begin(), material.hem_values.end()};
+  n.params["tile_metres"] = material.tile_metres;
+  n.params["relief_metres"] = material.relief_metres;
+  return n;
+}
+
+bool takes_typed_value(std::string_view slot) {
+  const Kind kind = slot_kind(slot);
+  return kind == Kind::scalar || kind == Kind::colour;
+}
+
+bool slot_is_filled(const Material& material, const std::string& slot) {
+  return material.hem.count(slot) || material.hem_values.count(slot);
+}
+
+namespace edit {
+
+Material set_of_hem(Material m, const std::string& parameter, const ParamValue& value) {
+  const auto* number = std::get_if<double>(&value);
+  if (parameter == "tile_metres" && number)
+    m.tile_metres = *number;
+  else if (parameter == "relief_metres" && number)
+    m.relief_metres = *number;
+  else if (hem_type().parameter(parameter))
+    m.hem_values[parameter] = value;
+  return m;
+}
+
+Material reset_of_hem(Material m, const std::string& parameter) {
+  m.hem_values.erase(parameter);
+  if (parameter == "tile_metres") m.tile_metres = Material().tile_metres;
+  if (parameter == "relief_metres") m.relief_metres = Material().relief_metres;
+  return m;
+}
+
+}  // namespace edit
+}  // namespace loom
