@@ -3,13 +3,33 @@
 #include <QFileInfo>
 #include <QTimer>
 #include <cstdio>
+#include <new>
 
+#include "app/base/theme.h"
 #include "app/fitting/fitting_window.h"
 #include "app/shell/main_window.h"
-#include "app/shell/theme.h"
+
+namespace {
+
+// Where memory runs out while the window works, what was asked for is given up, not the program.
+class Application : public QApplication {
+ public:
+  using QApplication::QApplication;
+  bool notify(QObject* receiver, QEvent* event) override {
+    try {
+      return QApplication::notify(receiver, event);
+    } catch (const std::bad_alloc&) {
+      for (QWidget* w : topLevelWidgets())
+        if (auto* window = qobject_cast<loom::app::MainWindow*>(w)) window->tellShortOfMemory();
+      return true;
+    }
+  }
+};
+
+}  // namespace
 
 int main(int argc, char** argv) {
-  QApplication application(argc, argv);
+  Application application(argc, argv);
   QApplication::setOrganizationName(QStringLiteral("wildloom"));
   QApplication::setApplicationName(QStringLiteral("wildloom"));
   QApplication::setDesktopFileName(QStringLiteral("wildloom"));

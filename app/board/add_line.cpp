@@ -9,8 +9,9 @@
 #include <QVBoxLayout>
 
 #include "app/base/ranking.h"
+#include "app/base/theme.h"
 #include "app/board/board.h"
-#include "app/shell/theme.h"
+#include "core/graph/disc.h"
 #include "core/graph/groups.h"
 #include "core/graph/json.h"
 #include "core/graph/rework.h"

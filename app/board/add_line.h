@@ -4,7 +4,7 @@
 #include <string>
 #include <vector>
 
-#include "app/shell/picture_maker.h"
+#include "app/engine/picture_maker.h"
 #include "core/graph/node_type.h"
 
 class QLineEdit;

@@ -12,7 +12,7 @@
 
 #include "app/board/board_layout.h"
 #include "app/board/thread_brush.h"
-#include "app/shell/engine.h"
+#include "app/engine/engine.h"
 
 class QLineEdit;
 

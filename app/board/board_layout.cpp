@@ -193,12 +193,8 @@ void BoardLayout::listTags(const Material& material, const Catalogue& catalogue)
     TagPlace t{n->id, n, {}};
     const auto list = [&](std::vector<PegPlace>& places, const std::vector<Peg>& pegs, bool input) {
       for (const Peg& p : pegs) {
-        if (input && !offered(graph, catalogue, n, p)) continue;
-        bool connected = false;
-        if (input)
-          connected = graph.into(n->id, p.id) != nullptr;
-        else
-          connected = read.count(n->id + "." + p.id) != 0;
+        const bool connected = input ? graph.into(n->id, p.id) != nullptr : read.count(n->id + "." + p.id) != 0;
+        if (!connected && !offered(graph, catalogue, n, p)) continue;
         places.push_back(
             {n->id, p.id, {}, p.kind == Kind::any && !input ? graph.of(n->id, p.id) : p.kind, input, connected});
       }

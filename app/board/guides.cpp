@@ -2,8 +2,8 @@
 #include <QKeyEvent>
 #include <QPainter>
 
+#include "app/base/theme.h"
 #include "app/board/board.h"
-#include "app/shell/theme.h"
 #include "core/graph/edit.h"
 
 namespace loom::app {

@@ -10,8 +10,8 @@
 #include <QToolTip>
 #include <cmath>
 
+#include "app/base/theme.h"
 #include "app/board/add_line.h"
-#include "app/shell/theme.h"
 #include "core/graph/groups.h"
 #include "core/graph/rework.h"
 #include "core/graph/validate.h"
@@ -243,7 +243,7 @@ void Board::mouseDoubleClickEvent(QMouseEvent* e) {
       }
   } else if (const TagPlace* t = tagAt(at)) {
     const Node* n = material_.node(t->node);
-    if (n && n->type == "group")
+    if (n && n->is_group())
       lookInside();
     else
       renameSelected();
@@ -284,8 +284,7 @@ void Board::renameSelected() {
   const std::string id = n->id;
   editText(t->rect.adjusted(0, 4, 0, -4), qs(label_of(material_, catalogue(), *n)), [this, id](const QString& name) {
     const Node* now = material_.node(id);
-    const Group* group =
-        now && now->type == "group" ? material_.group(now->group) : nullptr;  // its name is the definition's
+    const Group* group = now ? material_.group_of(*now) : nullptr;  // its name is the definition's
     Q_EMIT editWanted(tr("Rename"),
                       group ? edit::describe_group(material_, group->id, name.trimmed().toStdString(), group->help)
                             : edit::rename_node(material_, id, name.trimmed().toStdString()));
@@ -427,7 +426,7 @@ void Board::menuOfTag(QMenu& menu, const std::string& node) {
   menu.addAction(tr("Swap inputs\tS"), this, &Board::swapInputs);
   menu.addSeparator();
   menu.addAction(tr("Fold into a group\tCtrl+G"), this, &Board::foldSelected);
-  if (const Node* n = material_.node(node); n && n->type == "group") {
+  if (const Node* n = material_.node(node); n && n->is_group()) {
     menu.addAction(tr("Look inside\tAlt+Down"), this, &Board::lookInside);
     menu.addAction(tr("Take the group apart\tCtrl+Shift+G"), this, &Board::takeApartSelected);
     menu.addAction(tr("Make it a copy of its own"), this, &Board::copyOfItsOwn)

@@ -27,7 +27,7 @@ void Board::foldSelected() {
 
 void Board::takeApartSelected() {
   const Node* n = selected_.empty() ? nullptr : material_.node(selected_.back());
-  if (!n || n->type != "group") return Q_EMIT message(tr("Select a group to take apart"));
+  if (!n || !n->is_group()) return Q_EMIT message(tr("Select a group to take apart"));
   std::vector<std::string> fresh;
   const Material next = edit::take_apart(material_, n->id, &fresh);
   Q_EMIT editWanted(tr("Take a group apart"), next);
@@ -36,13 +36,13 @@ void Board::takeApartSelected() {
 
 void Board::copyOfItsOwn() {
   const Node* n = selected_.empty() ? nullptr : material_.node(selected_.back());
-  if (!n || n->type != "group") return Q_EMIT message(tr("Select a group first"));
+  if (!n || !n->is_group()) return Q_EMIT message(tr("Select a group first"));
   Q_EMIT editWanted(tr("Make it a copy of its own"), edit::own_copy(material_, n->id));
 }
 
 void Board::lookInside() {
   const Node* n = selected_.empty() ? nullptr : material_.node(selected_.back());
-  if (!n || n->type != "group") return Q_EMIT message(tr("Select a group to look into"));
+  if (!n || !n->is_group()) return Q_EMIT message(tr("Select a group to look into"));
   Q_EMIT insideWanted(n->id);
 }
 

@@ -7,7 +7,7 @@
 #include <algorithm>
 #include <cmath>
 
-#include "app/shell/theme.h"
+#include "app/base/theme.h"
 #include "core/graph/groups.h"
 #include "core/graph/validate.h"
 #include "core/nodes/catalogue.h"
@@ -379,7 +379,7 @@ const QPixmap& Board::smallPicture(const QImage& image, qreal side) {
 QString Board::secondLine(const Node& n) const {
   if (n.bypass) return tr("bypassed");
   if (n.type == kComesIn) return tr("input");
-  if (const Group* g = n.type == "group" ? material_.group(n.group) : nullptr) {
+  if (const Group* g = material_.group_of(n)) {
     const int uses = edit::uses_of(material_, g->id);
     return uses > 1 ? tr("%1 nodes, used %2 times").arg(g->nodes.size()).arg(uses)
                     : tr("%n nodes", nullptr, static_cast<int>(g->nodes.size()));
@@ -412,7 +412,7 @@ void Board::paintTag(QPainter& p, const TagPlace& t) {
   const TagForm form = layout_.form();
   p.setBrush(theme().paper);
   p.setPen(QPen(fault ? theme().madder : selected ? theme().indigo : theme().line, selected || fault ? 2 : 1));
-  if (n->type == "group") p.drawRoundedRect(t.rect.translated(3, 3), 4, 4);
+  if (n->is_group()) p.drawRoundedRect(t.rect.translated(3, 3), 4, 4);
   p.drawRoundedRect(t.rect, 4, 4);
   const std::string shown = selected && !selected_.empty() && selected_.back() == t.node ? focusedOutput()
                             : t.outputs.empty()                                          ? std::string()
@@ -504,7 +504,8 @@ void Board::paintHem(QPainter& p) {
   p.drawText(QRectF(10, bar.top() + 29, kHemHead - 8, 16), Qt::AlignVCenter, tr("(outputs)"));
   for (const auto& [id, label] : hemSlots()) {
     const QRect r = slotRect(id);
-    const bool filled = material_.hem.count(id) != 0, focused = slotFocus_ == id || (keyThread_ && keySlot_ == id);
+    const bool threaded = material_.hem.count(id) != 0, typed = !threaded && material_.hem_values.count(id) != 0,
+               filled = threaded || typed, focused = slotFocus_ == id || (keyThread_ && keySlot_ == id);
     const QRect picture(r.x() + 12, r.y() + 15, 28, 28);
     const QImage small = !filled                  ? QImage()
                          : material_.inside       ? pictureFor(material_.hem.at(id))
@@ -523,7 +524,7 @@ void Board::paintHem(QPainter& p) {
       p.drawRoundedRect(QRectF(r).adjusted(3, 6, -3, -4), 4, 4);
     }
     p.setPen(QPen(theme().ink, 1));
-    p.setBrush(filled ? theme().ink : theme().paper);
+    p.setBrush(threaded ? theme().ink : theme().paper);
     p.drawRect(QRectF(r.x() + 21, bar.top() - 2, 10, 5));
     p.setFont(textFont(11, QFont::DemiBold));
     p.setPen(theme().ink);
@@ -533,11 +534,13 @@ void Board::paintHem(QPainter& p) {
     p.drawText(QRectF(picture.right() + 4, r.y() + 13, room + 2, 16), Qt::AlignVCenter, name);
     p.setFont(textFont(11));
     p.setPen(theme().night ? theme().mute : QColor("#5a5549"));
-    p.drawText(QRectF(picture.right() + 4, r.y() + 29, room, 16), Qt::AlignVCenter,
-               elided(p.font(),
-                      filled ? qs(split_output(material_.hem.at(id)).second).replace(QLatin1Char('_'), QLatin1Char(' '))
-                             : tr("empty"),
-                      room));
+    p.drawText(
+        QRectF(picture.right() + 4, r.y() + 29, room, 16), Qt::AlignVCenter,
+        elided(p.font(),
+               threaded ? qs(split_output(material_.hem.at(id)).second).replace(QLatin1Char('_'), QLatin1Char(' '))
+               : typed  ? tr("a value")
+                        : tr("empty"),
+               room));
   }
 }
 

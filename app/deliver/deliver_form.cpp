@@ -14,9 +14,10 @@
 #include <QTime>
 #include <QVBoxLayout>
 
-#include "app/shell/latest_worker.h"
-#include "app/shell/theme.h"
+#include "app/base/latest_worker.h"
+#include "app/base/theme.h"
 #include "core/nodes/catalogue.h"
+#include "core/plane/ledger.h"
 #include "core/plane/plane.h"
 
 namespace loom::app {
@@ -99,6 +100,10 @@ DeliverForm::DeliverForm(bool brief, QWidget* parent) : QWidget(parent), brief_(
   report_->setTextInteractionFlags(Qt::TextSelectableByMouse);
   report_->setAccessibleName(tr("Report"));
   box->addWidget(report_);
+  scale_ = new QPushButton(this);
+  scale_->hide();
+  box->addWidget(scale_, 0, Qt::AlignLeft);
+  connect(scale_, &QPushButton::clicked, this, &DeliverForm::startScaled);
   connect(browse, &QPushButton::clicked, this, &DeliverForm::chooseFolder);
   connect(deliver_, &QPushButton::clicked, this, &DeliverForm::start);
   connect(cancel_, &QPushButton::clicked, this, &DeliverForm::cancel);
@@ -178,6 +183,7 @@ DeliveryPlan DeliverForm::plan() const {
   plan.size = size_->currentData().toInt();
   plan.green_up = green_->currentIndex() == 0;
   plan.slots = slots_;
+  for (SlotDelivery& s : plan.slots) s.scale = std::find(scaled_.begin(), scaled_.end(), s.slot) != scaled_.end();
   for (std::size_t i = 0; i < rows_.size(); ++i) {
     plan.slots[i].on = rows_[i].on->isChecked();
     plan.slots[i].format = rows_[i].format->currentIndex() == 0 ? ImageFormat::png : ImageFormat::exr;
@@ -205,7 +211,18 @@ void DeliverForm::refreshNames() {
 }
 
 void DeliverForm::start() {
+  scaled_.clear();
+  write();
+}
+
+void DeliverForm::startScaled() {
+  scaled_.insert(scaled_.end(), cut_.begin(), cut_.end());
+  write();
+}
+
+void DeliverForm::write() {
   if (writing_) return;
+  scale_->hide();
   if (thread_.joinable()) thread_.join();
   writing_ = true;
   deliver_->setEnabled(false);
@@ -243,8 +260,9 @@ void DeliverForm::start() {
     }
     QMetaObject::invokeMethod(
         this,
-        [this, report, good = result.ok()] {
+        [this, report, good = result.ok(), cut = result ? result->cut : std::vector<std::string>()] {
           writing_ = false;
+          offerScale(cut);
           cancel_->setEnabled(false);
           if (!good) bar_->setValue(0);
           report_->setText(report);
@@ -254,6 +272,14 @@ void DeliverForm::start() {
         },
         Qt::QueuedConnection);
   });
+}
+
+void DeliverForm::offerScale(const std::vector<std::string>& cut) {
+  cut_ = cut;
+  QStringList names;
+  for (const std::string& slot : cut) names << QString::fromStdString(slot).replace(QLatin1Char('_'), QLatin1Char(' '));
+  scale_->setText(tr("Scale %1 into range, and deliver again").arg(names.join(tr(" and "))));
+  scale_->setVisible(!cut.empty());
 }
 
 void DeliverForm::cancel() {

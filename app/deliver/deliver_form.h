@@ -27,6 +27,8 @@ class DeliverForm : public QWidget {
   DeliveryPlan plan() const;
   bool isWriting() const { return writing_; }
   void start();
+  /// Again, with the slots that were cut scaled into range.
+  void startScaled();
   void cancel();
 
  Q_SIGNALS:
@@ -41,17 +43,20 @@ class DeliverForm : public QWidget {
     QLabel* encoding;
   };
   void refreshNames();
+  void write();
+  void offerScale(const std::vector<std::string>& cut);
   void chooseFolder();
   bool brief_, writing_ = false;
   Material material_;
   std::vector<SlotDelivery> slots_;
   std::vector<Row> rows_;
+  std::vector<std::string> cut_, scaled_;  // slots: by the last delivery, and for the next one
   QGridLayout* table_;
   QLineEdit *folder_, *pattern_;
   QComboBox *size_, *green_;
   QProgressBar* bar_;
   QLabel *state_, *report_;
-  QPushButton *deliver_, *cancel_;
+  QPushButton *deliver_, *cancel_, *scale_;
   Stop stop_;
   std::thread thread_;
 };

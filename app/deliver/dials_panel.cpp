@@ -11,7 +11,7 @@
 #include <QPushButton>
 #include <QVBoxLayout>
 
-#include "app/shell/theme.h"
+#include "app/base/theme.h"
 #include "app/tray/parameter_row.h"
 #include "core/graph/edit.h"
 #include "core/graph/validate.h"

@@ -7,7 +7,7 @@
 #include <cmath>
 #include <utility>
 
-#include "app/shell/theme.h"
+#include "app/base/theme.h"
 
 namespace loom::app {
 
@@ -16,24 +16,36 @@ DrapePanel::DrapePanel(QWidget* parent) : QWidget(parent) {
   setMinimumSize(240, 180);
   setAccessibleName(tr("Drape, the lit view"));
   setAttribute(Qt::WA_OpaquePaintEvent);
+  const QString shapes[] = {tr("ball"), tr("tile")};
+  for (std::size_t i = 0; i < 2; ++i) {
+    shapes_[i] = new Chip(tr("Shape: %1").arg(shapes[i]), Chip::Form::segment, this);
+    shapes_[i]->setText(shapes[i]);
+    connect(shapes_[i], &Chip::clicked, this, [this, i] { setShape(static_cast<Shape>(i)); });
+  }
+  light_ = new Chip(tr("Environment"), Chip::Form::single, this);
+  exposure_ = new Chip(tr("Exposure"), Chip::Form::single, this);
+  connect(light_, &Chip::clicked, this, &DrapePanel::nextEnvironment);
+  connect(exposure_, &Chip::clicked, this,
+          [this] { setExposure(view_.exposure >= 2 ? -2.0f : view_.exposure + 0.5f); });
   connect(&engine_, &DrapeEngine::picture, this, [this](const QImage& image, int samples) {
     image_ = image;
     samples_ = samples;
     difference_ = QImage();
-    update();
+    renew();
     Q_EMIT pictureShown();
   });
   connect(&held_engine_, &DrapeEngine::picture, this, [this](const QImage& image, int) {
     held_image_ = image;
     difference_ = QImage();
-    update();
+    renew();
   });
+  renew();
 }
 
 void DrapePanel::showMaps(std::shared_ptr<const SurfaceMaps> maps) {
   message_.clear();
   // The same maps again, or their quick form behind the full one: nothing to light anew.
-  if (maps == maps_ || (maps && maps == quick_ && maps_ && maps_->size() > maps->size())) return update();
+  if (maps == maps_ || (maps && maps == quick_ && maps_ && maps_->size() > maps->size())) return renew();
   if (maps && maps->size() <= 256) quick_ = maps;
   maps_ = std::move(maps);
   ask();
@@ -45,12 +57,12 @@ void DrapePanel::showCompared(const Comparison& comparison) {
   // A wipe that only moves, or another gain, lights nothing anew.
   if (before.how != comparison.how || before.a != comparison.a || before.b != comparison.b) ask();
   if (!comparesTwo()) held_image_ = QImage();
-  update();
+  renew();
 }
 
 void DrapePanel::showMessage(const QString& text) {
   message_ = text;
-  update();
+  renew();
 }
 
 void DrapePanel::ask() {
@@ -102,19 +114,19 @@ void DrapePanel::paintImage(QPainter& p) {
 void DrapePanel::setShape(Shape shape) {
   view_.shape = shape;
   ask();
-  update();
+  renew();
 }
 void DrapePanel::setUnlit(const QString& output) {
   unlit_ = output;
-  if (view_.unlit == !output.isEmpty()) return update();
+  if (view_.unlit == !output.isEmpty()) return renew();
   view_.unlit = !output.isEmpty();
   ask();
-  update();
+  renew();
 }
 void DrapePanel::setExposure(float stops) {
   view_.exposure = std::clamp(stops, -6.0f, 6.0f);
   ask();
-  update();
+  renew();
 }
 void DrapePanel::nextEnvironment() {
   const auto& names = environment_names();
@@ -123,13 +135,28 @@ void DrapePanel::nextEnvironment() {
     if (names[i].first == view_.environment) at = (i + 1) % names.size();
   view_.environment = names[at].first;
   ask();
-  update();
+  renew();
 }
 
-void DrapePanel::resizeEvent(QResizeEvent*) { ask(); }
+void DrapePanel::resizeEvent(QResizeEvent*) {
+  placeChips();
+  ask();
+}
 
-QRectF DrapePanel::strip(int i) const { return QRectF(20 + i * 46, height() - 32, 46, 22); }
-QRectF DrapePanel::word(int i) const { return QRectF(124 + i * 96, height() - 32, 92, 22); }
+void DrapePanel::placeChips() {
+  const int y = height() - 32;
+  for (std::size_t i = 0; i < 2; ++i) shapes_[i]->setGeometry(20 + static_cast<int>(i) * 46, y, 46, 22);
+  light_->setGeometry(124, y, 92, 22);
+  exposure_->setGeometry(220, y, 92, 22);
+}
+
+void DrapePanel::renew() {
+  for (std::size_t i = 0; i < 2; ++i) shapes_[i]->setOn(static_cast<std::size_t>(view_.shape) == i);
+  for (const auto& [id, label] : environment_names())
+    if (id == view_.environment) light_->setText(QString::fromStdString(label));
+  exposure_->setText(tr("exposure %1").arg(static_cast<double>(view_.exposure), 0, 'f', 1));
+  update();
+}
 
 void DrapePanel::paintEvent(QPaintEvent*) {
   QPainter p(this);
@@ -152,33 +179,6 @@ void DrapePanel::paintEvent(QPaintEvent*) {
                                    .arg(std::lround(view_.light_degrees))
                                    .arg(samples_)
                                    .arg(DrapeEngine::kSamples));
-  const QString shapes[] = {tr("ball"), tr("tile")};
-  p.setPen(Qt::NoPen);
-  p.setBrush(QColor("#5f5f5f"));
-  p.drawRoundedRect(strip(0).united(strip(1)), 4, 4);
-  for (int i = 0; i < 2; ++i) {
-    const bool chosen = static_cast<int>(view_.shape) == i;
-    if (chosen) {
-      p.setPen(Qt::NoPen);
-      p.setBrush(QColor("#fbf9f4"));
-      p.drawRoundedRect(strip(i).adjusted(2, 2, -2, -2), 3, 3);
-    }
-    p.setPen(chosen ? QColor("#2e4a78") : QColor(Qt::white));
-    p.setFont(textFont(11.5, chosen ? QFont::DemiBold : QFont::Normal));
-    p.drawText(strip(i), Qt::AlignCenter, shapes[i]);
-  }
-  QString light;
-  for (const auto& [id, label] : environment_names())
-    if (id == view_.environment) light = QString::fromStdString(label);
-  const QString words[] = {light, tr("exposure %1").arg(static_cast<double>(view_.exposure), 0, 'f', 1)};
-  p.setFont(textFont(11.5));
-  for (int i = 0; i < 2; ++i) {
-    p.setPen(Qt::NoPen);
-    p.setBrush(QColor("#5f5f5f"));
-    p.drawRoundedRect(word(i), 4, 4);
-    p.setPen(Qt::white);
-    p.drawText(word(i), Qt::AlignCenter, words[i]);
-  }
   if (!message_.isEmpty()) {
     p.setFont(textFont(12));
     const QRectF r(30, height() / 2.0 - 40, width() - 60, 80);
@@ -195,8 +195,6 @@ void DrapePanel::paintEvent(QPaintEvent*) {
 void DrapePanel::mousePressEvent(QMouseEvent* e) {
   setFocus();
   dragged_ = e->position();
-  for (int i = 0; i < 2; ++i)
-    if (strip(i).contains(e->position())) return setShape(static_cast<Shape>(i));
   if (e->modifiers() & Qt::ControlModifier && maps_) {
     const qreal density = devicePixelRatioF();
     const auto place = Drape(maps_, view_)
@@ -205,11 +203,9 @@ void DrapePanel::mousePressEvent(QMouseEvent* e) {
     if (place) Q_EMIT followWanted(QPointF(static_cast<double>((*place)[0]), static_cast<double>((*place)[1])));
     return;
   }
-  if (word(0).contains(e->position())) return nextEnvironment();
-  if (word(1).contains(e->position()))
-    return setExposure(e->button() == Qt::RightButton ? view_.exposure - 0.5f
-                       : view_.exposure >= 2          ? -2.0f
-                                                      : view_.exposure + 0.5f);
+  // The chip leaves the right button to us.
+  if (e->button() == Qt::RightButton && exposure_->geometry().contains(e->position().toPoint()))
+    setExposure(view_.exposure - 0.5f);
 }
 
 void DrapePanel::mouseMoveEvent(QMouseEvent* e) {
@@ -219,7 +215,7 @@ void DrapePanel::mouseMoveEvent(QMouseEvent* e) {
   view_.light_degrees = std::fmod(view_.light_degrees - static_cast<float>(d.x()) * 0.6f + 360.0f, 360.0f);
   view_.light_height = std::clamp(view_.light_height - static_cast<float>(d.y()) * 0.3f, 5.0f, 88.0f);
   ask();
-  update();
+  renew();
 }
 
 void DrapePanel::wheelEvent(QWheelEvent* e) {

@@ -3,7 +3,8 @@
 #include <QImage>
 #include <QWidget>
 
-#include "app/shell/engine.h"
+#include "app/base/chip.h"
+#include "app/engine/engine.h"
 
 namespace loom::app {
 
@@ -47,8 +48,8 @@ class DrapePanel : public QWidget {
   bool comparesTwo() const { return comparison_.how == Compare::wipe || comparison_.how == Compare::difference; }
   QString comparedText() const;
   void paintImage(QPainter& p);
-  QRectF strip(int i) const;
-  QRectF word(int i) const;
+  void placeChips();
+  void renew();
   DrapeEngine engine_, held_engine_;
   DrapeView view_;
   std::shared_ptr<const SurfaceMaps> maps_, quick_;  // quick_: of the pass before maps_
@@ -57,6 +58,8 @@ class DrapePanel : public QWidget {
   QString message_, unlit_;
   int samples_ = 0;
   QPointF dragged_;
+  std::array<Chip*, 2> shapes_;
+  Chip *light_, *exposure_;
 };
 
 }  // namespace loom::app

@@ -12,7 +12,7 @@
 #include <QToolButton>
 #include <QVBoxLayout>
 
-#include "app/shell/theme.h"
+#include "app/base/theme.h"
 #include "app/tray/tray.h"
 #include "core/graph/edit.h"
 #include "core/nodes/catalogue.h"

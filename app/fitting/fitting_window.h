@@ -5,8 +5,8 @@
 
 #include "app/deliver/deliver_form.h"
 #include "app/drape/drape_panel.h"
-#include "app/shell/engine.h"
-#include "app/shell/picture_maker.h"
+#include "app/engine/engine.h"
+#include "app/engine/picture_maker.h"
 #include "app/tray/parameter_row.h"
 #include "core/bolt/package.h"
 

@@ -6,7 +6,7 @@
 #include <QPainter>
 #include <cmath>
 
-#include "app/shell/theme.h"
+#include "app/base/theme.h"
 
 namespace loom::app {
 namespace {
@@ -19,6 +19,12 @@ Loupe::Loupe(QWidget* parent) : QWidget(parent) {
   setMinimumSize(240, 200);
   setAccessibleName(tr("Loupe, the flat view"));
   setAttribute(Qt::WA_OpaquePaintEvent);
+  const QString names[] = {tr("Repeats"), tr("Channel"), tr("Lock"), tr("Look"), tr("Seam check"), tr("Comparison")};
+  for (int i = 0; i < kButtons; ++i) {
+    Chip* c = chips_[static_cast<std::size_t>(i)] = new Chip(names[i], Chip::Form::single, this);
+    connect(c, &Chip::clicked, this, [this, i] { press(i); });
+  }
+  renew();
 }
 
 void Loupe::showSeen(const SeenPtr& seen, const QString& title) {
@@ -27,13 +33,13 @@ void Loupe::showSeen(const SeenPtr& seen, const QString& title) {
   title_ = title;
   if (before && seen_->loupe && seen_->loupe->size() != before)
     corner_ *= static_cast<double>(seen_->loupe->size()) / before;
-  update();
+  renew();
 }
 
 void Loupe::showTitle(const QString& title, bool locked) {
   title_ = title;
   locked_ = locked;
-  update();
+  renew();
 }
 
 void Loupe::nextRepeats() {
@@ -43,18 +49,18 @@ void Loupe::nextRepeats() {
 void Loupe::nextChannel() {
   channel_ = channel_ >= 3 ? -1 : channel_ + 1;
   Q_EMIT channelChanged();
-  update();
+  renew();
 }
 void Loupe::setLook(Look look) {
   look_ = look;
   Q_EMIT channelChanged();
-  update();
+  renew();
 }
 void Loupe::nextLook() { setLook(static_cast<Look>((static_cast<int>(look_) + 1) % (hasArrows() ? 4 : 3))); }
 void Loupe::toggleSeam() {
   seam_ = !seam_;
   Q_EMIT channelChanged();
-  update();
+  renew();
 }
 
 // ---- comparing ----
@@ -102,7 +108,7 @@ void Loupe::nextCompare() {
 }
 
 void Loupe::comparedAnew() {
-  update();
+  renew();
   Q_EMIT compared();
 }
 
@@ -183,7 +189,7 @@ QString Loupe::heading() {
 
 void Loupe::showFollowed(std::optional<QPointF> place) {
   followed_ = place;
-  update();
+  renew();
 }
 
 void Loupe::paintFollowed(QPainter& p) {
@@ -258,18 +264,18 @@ QPointF Loupe::half() const { return seam_ ? QPointF(0.5, 0.5) : QPointF(); }
 
 void Loupe::toggleHistogram() {
   histogram_ = !histogram_;
-  update();
+  renew();
 }
 void Loupe::resetZoom() {
   zoom_ = 1;
   corner_ = {};
-  update();
+  renew();
 }
 
 void Loupe::showHandles(std::vector<HandleView> handles) {
   handles_ = std::move(handles);
   if (held_ >= static_cast<int>(handles_.size())) held_ = -1;
-  update();
+  renew();
 }
 
 QPointF Loupe::widgetPlace(QPointF tile) const {
@@ -431,12 +437,25 @@ void Loupe::paintTexels(QPainter& p, const QRectF& area, double s) {
     }
 }
 
-QRectF Loupe::button(int i) const {
+QRectF Loupe::chipPlace(int i) const {
   const QRectF area = pictureArea();
   if (width() > height() * 1.25) return {area.right() + 16, area.bottom() - 22 - (kButtons - 1 - i) * 26, 150, 22};
   // Under the picture, and wider than it where there is room: their words are long.
   const qreal all = std::max(area.width(), std::min(width() - 40.0, 312.0)), each = all / 3;
   return {area.center().x() - all / 2 + i % 3 * each, area.bottom() + 62 + i / 3 * 24, each - 6, 20};
+}
+
+void Loupe::resizeEvent(QResizeEvent*) {
+  for (int i = 0; i < kButtons; ++i) chips_[static_cast<std::size_t>(i)]->setGeometry(chipPlace(i).toRect());
+}
+
+void Loupe::renew() {
+  for (int i = 0; i < kButtons; ++i) {
+    Chip* c = chips_[static_cast<std::size_t>(i)];
+    c->setText(word(i));
+    c->setOn((i == 3 && look_ != Look::plain) || (i == 4 && seam_) || (i == 5 && compare_ != Compare::off));
+  }
+  update();
 }
 
 void Loupe::paintFacts(QPainter& p) {
@@ -488,17 +507,6 @@ void Loupe::paintFacts(QPainter& p) {
       line(1, tr("1st"), figures(f.first, f.inside_first, f.most_first));
       line(2, tr("2nd"), figures(f.second, f.inside_second, f.most_second));
     }
-  }
-  for (int i = 0; i < kButtons; ++i) {
-    const bool on = (i == 3 && look_ != Look::plain) || (i == 4 && seam_) || (i == 5 && compare_ != Compare::off);
-    p.setPen(Qt::NoPen);
-    p.setBrush(on ? theme().indigo : QColor("#5f5f5f"));
-    p.drawRoundedRect(button(i), 4, 4);
-    p.setPen(Qt::white);
-    const qreal room = button(i).width() - 4;
-    const QFont font = fitted(textFont(11), word(i), room);
-    p.setFont(font);
-    p.drawText(button(i), Qt::AlignCenter, QFontMetricsF(font).elidedText(word(i), Qt::ElideRight, room + 1));
   }
 }
 
@@ -557,14 +565,12 @@ void Loupe::wheelEvent(QWheelEvent* e) {
   const double most = std::max(kMostZoom, kMostZoom * size * repeats_ / std::max(pictureArea().width(), 1.0));
   zoom_ = std::clamp(zoom_ * std::pow(1.002, e->angleDelta().y()), 1.0, most);
   corner_ = zoom_ <= 1 ? QPointF() : at - (e->position() - pictureArea().topLeft()) / scale();
-  update();
+  renew();
   e->accept();
 }
 
 void Loupe::mousePressEvent(QMouseEvent* e) {
   setFocus();
-  for (int i = 0; i < kButtons; ++i)
-    if (button(i).contains(e->position())) return press(i);
   if (e->modifiers() & Qt::ControlModifier && pictureArea().contains(e->position()) && seen_ && seen_->loupe) {
     const QPointF at = tilePlace(e->position()) - half();
     return Q_EMIT followWanted(QPointF(at.x() - std::floor(at.x()), at.y() - std::floor(at.y())));
@@ -578,14 +584,14 @@ void Loupe::mousePressEvent(QMouseEvent* e) {
   held_ = -1;
   for (std::size_t i = 0; i < handles_.size() && e->button() == Qt::LeftButton; ++i)
     if ((handlePlace(i) - e->position()).manhattanLength() < 12) held_ = static_cast<int>(i);
-  update();
+  renew();
 }
 
 void Loupe::mouseReleaseEvent(QMouseEvent*) {
   if (held_ >= 0) Q_EMIT gestureEnded();
   held_ = -1;
   wiping_ = false;
-  update();
+  renew();
 }
 
 void Loupe::mouseMoveEvent(QMouseEvent* e) {
@@ -604,12 +610,12 @@ void Loupe::mouseMoveEvent(QMouseEvent* e) {
   for (std::size_t i = 0; i < handles_.size(); ++i)
     if ((handlePlace(i) - e->position()).manhattanLength() < 12) tip = handles_[i].label;
   setToolTip(tip);
-  update();
+  renew();
 }
 
 void Loupe::leaveEvent(QEvent*) {
   under_ = {-1, -1};
-  update();
+  renew();
 }
 
 void Loupe::keyPressEvent(QKeyEvent* e) {

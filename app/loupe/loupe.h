@@ -2,8 +2,9 @@
 #pragma once
 #include <QWidget>
 
+#include "app/base/chip.h"
+#include "app/engine/engine.h"
 #include "app/loupe/handles.h"
-#include "app/shell/engine.h"
 
 namespace loom::app {
 
@@ -59,12 +60,14 @@ class Loupe : public QWidget {
   void mouseMoveEvent(QMouseEvent*) override;
   void mouseReleaseEvent(QMouseEvent*) override;
   void leaveEvent(QEvent*) override;
+  void resizeEvent(QResizeEvent*) override;
   void keyPressEvent(QKeyEvent*) override;
 
  private:
   QRectF pictureArea() const;
   double scale() const;  // widget pixels a texel
-  QRectF button(int i) const;
+  QRectF chipPlace(int i) const;
+  void renew();
   void paintPicture(QPainter& p);
   void paintTiles(QPainter& p, const QImage& image, const QRectF& clip);
   void paintFollowed(QPainter& p);
@@ -108,6 +111,7 @@ class Loupe : public QWidget {
   double zoom_ = 1;
   QPointF corner_, dragged_;  // texel at the picture's top left
   QPoint under_{-1, -1};
+  std::array<Chip*, kButtons> chips_;
 };
 
 }  // namespace loom::app

@@ -5,12 +5,13 @@
 #include <QMessageBox>
 #include <QVBoxLayout>
 
+#include "app/base/elsewhere.h"
+#include "app/base/theme.h"
 #include "app/deliver/deliver_form.h"
 #include "app/deliver/dials_panel.h"
 #include "app/shell/help_panel.h"
 #include "app/shell/keys_dialog.h"
 #include "app/shell/pick.h"
-#include "app/shell/theme.h"
 #include "app/shell/times_panel.h"
 #include "app/tray/values_panel.h"
 #include "core/bolt/package.h"
@@ -85,7 +86,7 @@ TimesPanel* MainWindow::openTimes() {
 }
 
 KeysDialog* MainWindow::openKeys() {
-  auto* dialog = new KeysDialog(commands_, this);
+  auto* dialog = new KeysDialog(actions_, this);
   dialog->setAttribute(Qt::WA_DeleteOnClose);
   dialog->show();
   return dialog;
@@ -123,8 +124,10 @@ bool MainWindow::writeBolt(const QString& path) {
   Bolt bolt;
   bolt.material = document_.material();
   bolt.notes = bolt.material.notes;
-  const auto faults = validate(bolt.material, catalogue());
-  const auto done = faults.empty() ? write_bolt(path.toStdString(), bolt) : Result<Done>(faults.front());
+  const auto done = elsewhere([&]() -> Result<Done> {
+    const auto faults = validate(bolt.material, catalogue());
+    return faults.empty() ? write_bolt(path.toStdString(), bolt) : Result<Done>(faults.front());
+  });
   if (!done)
     QMessageBox::warning(this, tr("Cannot write the bolt"), QString::fromStdString(done.error().text()));
   else
@@ -134,14 +137,16 @@ bool MainWindow::writeBolt(const QString& path) {
 
 void MainWindow::commandLine() {
   QStringList entries, words;
-  for (const QAction* a : commands_) {
-    words << a->data().toString().replace(QLatin1Char(' '), QLatin1Char('\n'));  // the one that fits is shown
-    entries << a->text() + (a->shortcut().isEmpty()
-                                ? QString()
-                                : QStringLiteral("    ") + a->shortcut().toString(QKeySequence::NativeText));
+  for (std::size_t i = 0; i < commands_.size(); ++i) {
+    const QKeySequence keys = actions_[i]->shortcut();
+    const QString why = commands_[i].whyNot ? commands_[i].whyNot() : QString();
+    words << QString(commands_[i].words).replace(QLatin1Char(' '), QLatin1Char('\n'));  // the one that fits is shown
+    entries << commands_[i].name +
+                   (keys.isEmpty() ? QString() : QStringLiteral("    ") + keys.toString(QKeySequence::NativeText)) +
+                   (why.isEmpty() ? QString() : QStringLiteral("    ") + why);
   }
   pick(
-      this, tr("Commands"), entries, [this](int i) { commands_[static_cast<std::size_t>(i)]->trigger(); }, words);
+      this, tr("Commands"), entries, [this](int i) { actions_[static_cast<std::size_t>(i)]->trigger(); }, words);
 }
 
 void MainWindow::find() {

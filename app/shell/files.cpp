@@ -6,11 +6,13 @@
 #include <QDragEnterEvent>
 #include <QFileDialog>
 #include <QFileInfo>
+#include <QInputDialog>
 #include <QMenu>
 #include <QMessageBox>
 #include <QMimeData>
 #include <QSettings>
 
+#include "app/base/elsewhere.h"
 #include "app/fitting/fitting_window.h"
 #include "core/bolt/package.h"
 #include "core/graph/groups.h"
@@ -35,7 +37,7 @@ bool MainWindow::openPath(const QString& path) {
     QMessageBox::warning(this, tr("Cannot open"), QString::fromStdString(done.error().text()));
     return false;
   }
-  const auto faults = validate(document_.material(), catalogue());
+  const auto faults = elsewhere([&] { return validate(document_.material(), catalogue()); });
   if (!faults.empty()) say(QString::fromStdString(faults.front().text()));
   noteRecent(path);
   askForOutside();
@@ -45,11 +47,14 @@ bool MainWindow::openPath(const QString& path) {
 }
 
 FittingWindow* MainWindow::openFitting(const QString& path) {
-  const auto bolt = read_bolt(path.toStdString());
-  const auto faults = bolt ? validate(bolt->material, catalogue()) : std::vector<Error>{};
-  if (!bolt || !faults.empty()) {
-    QMessageBox::warning(this, tr("Cannot open"),
-                         QString::fromStdString(bolt ? faults.front().text() : bolt.error().text()));
+  const auto bolt = elsewhere([&]() -> Result<Bolt> {
+    auto found = read_bolt(path.toStdString());
+    if (!found) return found;
+    if (const auto faults = validate(found->material, catalogue()); !faults.empty()) return faults.front();
+    return found;
+  });
+  if (!bolt) {
+    QMessageBox::warning(this, tr("Cannot open"), QString::fromStdString(bolt.error().text()));
     return nullptr;
   }
   auto* fitting = new FittingWindow(*bolt, path);
@@ -86,6 +91,25 @@ bool MainWindow::saveAs() {
   if (path.isEmpty()) return false;
   if (!path.endsWith(QStringLiteral(".loom"))) path += QStringLiteral(".loom");
   return saveTo(path);
+}
+
+void MainWindow::saveAsBolt() {
+  const QString stem =
+      QString::fromStdString(document_.material().name).toLower().replace(QLatin1Char(' '), QLatin1Char('-'));
+  const QString path = QFileDialog::getSaveFileName(
+      this, tr("Save as bolt"), QFileInfo(document_.path()).path() + QLatin1Char('/') + stem + QStringLiteral(".bolt"),
+      tr("Bolts (*.bolt)"));
+  if (!path.isEmpty()) writeBolt(path);
+}
+
+void MainWindow::renameMaterial() {
+  bool good = false;
+  const QString name = QInputDialog::getText(this, tr("Rename the material"), tr("Name"), QLineEdit::Normal,
+                                             QString::fromStdString(document_.material().name), &good);
+  if (!good || name.trimmed().isEmpty()) return;
+  Material next = document_.material();
+  next.name = name.trimmed().toStdString();
+  document_.edit(tr("Rename the material"), next);
 }
 
 bool MainWindow::mayLeave() {

@@ -5,7 +5,7 @@
 #include <QLabel>
 #include <QTextBrowser>
 
-#include "app/shell/theme.h"
+#include "app/base/theme.h"
 #include "core/nodes/catalogue.h"
 #include "core/nodes/example.h"
 

@@ -2,7 +2,7 @@
 #pragma once
 #include <QDialog>
 
-#include "app/shell/picture_maker.h"
+#include "app/engine/picture_maker.h"
 
 class QLabel;
 class QTextBrowser;

@@ -8,9 +8,10 @@
 #include <QPushButton>
 #include <QVBoxLayout>
 
+#include "app/base/theme.h"
 #include "app/board/add_line.h"
 #include "app/shell/pick.h"
-#include "app/shell/theme.h"
+#include "core/graph/disc.h"
 #include "core/graph/groups.h"
 #include "core/graph/json.h"
 #include "core/nodes/catalogue.h"
@@ -59,7 +60,7 @@ void MainWindow::renewInside() {
   const Group* group = nullptr;
   for (std::size_t i = 0; i < inside_.size(); ++i) {
     const auto it = std::find_if(nodes->begin(), nodes->end(),
-                                 [&](const NodePtr& n) { return n->id == inside_[i] && n->type == "group"; });
+                                 [&](const NodePtr& n) { return n->id == inside_[i] && n->is_group(); });
     const Group* next = it == nodes->end() ? nullptr : document_.material().group((*it)->group);
     if (!next) {
       inside_.resize(i);
@@ -113,7 +114,7 @@ void MainWindow::showPath() {
   for (const std::string& id : inside_)
     for (const NodePtr& n : *nodes)
       if (n->id == id) {
-        const Group* g = document_.material().group(n->group);
+        const Group* g = document_.material().group_of(*n);
         names << QString::fromStdString(g->name);
         nodes = &g->nodes;
         break;
@@ -143,7 +144,7 @@ void MainWindow::showPath() {
 
 void MainWindow::keepTemplate() {
   const Node* n = shown().node(selectedNode());
-  const Group* g = n && n->type == "group" ? shown().group(n->group) : nullptr;
+  const Group* g = n ? shown().group_of(*n) : nullptr;
   if (!g) return say(tr("Select a group to keep as a template"));
   const QString folder = templateFolder();
   QDir().mkpath(folder);

@@ -9,10 +9,12 @@
 #include <QSettings>
 #include <QSplitter>
 #include <QVBoxLayout>
+#include <algorithm>
+#include <utility>
 
+#include "app/base/theme.h"
 #include "app/deliver/dials_panel.h"
 #include "app/shell/rack_icon.h"
-#include "app/shell/theme.h"
 #include "app/shell/times_panel.h"
 #include "app/tray/values_panel.h"
 #include "core/graph/allowed_files.h"
@@ -128,6 +130,9 @@ void MainWindow::connectBoard() {
 void MainWindow::connectTray() {
   connect(tray_, &Tray::paramWanted, this,
           [this](const std::string& node, const std::string& param, const ParamValue& value) {
+            if (node == kHemNode)
+              return edit(tr("Set %1").arg(QString::fromStdString(hem_type().parameter(param)->label)),
+                          edit::set_of_hem(shown(), param, value), QString::fromStdString(node + "." + param));
             const Node* n = shown().node(node);
             if (!n) return;
             const auto type = type_of(shown(), catalogue(), *n);
@@ -146,6 +151,7 @@ void MainWindow::connectTray() {
           });
   connect(tray_, &Tray::gestureEnded, this, [this] { document_.endGesture(); });
   connect(tray_, &Tray::resetWanted, this, [this](const std::string& node, const std::string& param) {
+    if (node == kHemNode) return edit(tr("Reset"), edit::reset_of_hem(shown(), param));
     Material next = shown();
     const Node* n = next.node(node);
     if (!n) return;
@@ -262,7 +268,14 @@ std::string MainWindow::shownOutput() const {
   return it != hem.end() ? it->second : hem.empty() ? std::string() : hem.begin()->second;
 }
 
+// An edit and the selection that follows it are one wish.
 void MainWindow::wish() {
+  if (std::exchange(wishing_, true)) return;
+  QMetaObject::invokeMethod(this, &MainWindow::wishNow, Qt::QueuedConnection);
+}
+
+void MainWindow::wishNow() {
+  wishing_ = false;
   const std::string node = selectedNode();
   const auto [of, peg] = split_output(local(shownOutput()));
   loupe_->showHandles(handlesOf(shown(), of, peg));
@@ -274,13 +287,19 @@ void MainWindow::wish() {
 // Faults within a group stand at its instance while the board looks from outside.
 void MainWindow::showSeen(const SeenPtr& seen) {
   seen_ = seen;
-  faults_.clear();
+  std::map<std::string, Error> faults;
   const std::string before = prefix();
   for (const auto& [path, error] : seen->faults)
     if (path.compare(0, before.size(), before) == 0)
-      faults_.emplace(path.substr(before.size(), path.find('/', before.size()) - before.size()), error);
-  board_->showFaults(faults_);
-  tray_->showNode(shown(), selectedNode(), faults_);
+      faults.emplace(path.substr(before.size(), path.find('/', before.size()) - before.size()), error);
+  const auto same = [](const auto& a, const auto& b) {
+    return a.first == b.first && a.second.text() == b.second.text();
+  };
+  if (!std::equal(faults.begin(), faults.end(), faults_.begin(), faults_.end(), same)) {
+    faults_ = std::move(faults);
+    board_->showFaults(faults_);
+    tray_->showNode(shown(), selectedNode(), faults_);
+  }
   status_->setText(status());
   if (times_ && times_->isVisible()) times_->showSeen(*seen, document_.material(), engine_.weaver().cached_bytes());
   if (drape_->isUnlit()) drape_->setUnlit(outputTitle(seen->loupe_output));
@@ -317,6 +336,10 @@ QString MainWindow::status() const {
 void MainWindow::say(const QString& text) {
   message_->setText(text);
   messageTimer_.start(6000);
+}
+
+void MainWindow::tellShortOfMemory() {
+  say(tr("There was not enough memory for that: it was given up. Close other windows or programs"));
 }
 
 void MainWindow::lockLoupe(bool locked) {

@@ -2,13 +2,14 @@
 #pragma once
 #include <QFileSystemWatcher>
 #include <QMainWindow>
+#include <functional>
 #include <map>
 
 #include "app/board/board.h"
 #include "app/drape/drape_panel.h"
+#include "app/engine/document.h"
+#include "app/engine/engine.h"
 #include "app/loupe/loupe.h"
-#include "app/shell/document.h"
-#include "app/shell/engine.h"
 #include "app/shell/way_panel.h"
 #include "app/tray/tray.h"
 
@@ -36,7 +37,7 @@ class MainWindow : public QMainWindow {
   Loupe* loupe() { return loupe_; }
   DrapePanel* drape() { return drape_; }
   const SeenPtr& lastSeen() const { return seen_; }
-  bool isIdle() const { return engine_.isIdle() && drape_->isIdle(); }
+  bool isIdle() const { return !wishing_ && engine_.isIdle() && drape_->isIdle(); }
   QString status() const;
   /// What the board shows: the document, or the inside of the group that is looked into.
   const Material& shown() const { return inside_.empty() ? document_.material() : view_; }
@@ -54,6 +55,7 @@ class MainWindow : public QMainWindow {
   HelpPanel* openHelp();  ///< of the selected node; null: none is selected
   bool writeBolt(const QString& path);
   void lockLoupe(bool locked);
+  void tellShortOfMemory();
 
  protected:
   void closeEvent(QCloseEvent*) override;
@@ -83,10 +85,20 @@ class MainWindow : public QMainWindow {
   void showFollowed(const FollowedPtr& followed);
   std::vector<WayStep> wayOf(const Followed& followed) const;
   QWidget* racks();
+  /// Where a command's keys act.
+  enum class Scope { window, board };
+  struct Command {
+    QString name, words, keys;  ///< `words`: others of the trade by which it is found; several keys stand apart
+    Scope scope = Scope::window;
+    std::function<void()> run;
+    std::function<QString()> whyNot{};  ///< said in its place; empty: it can be done now
+  };
+  std::vector<Command> fileCommands(), editCommands(), boardCommands(), lookCommands(), parameterCommands();
+  QAction* actionOf(const Command& command);
   void makeActions();
-  QAction* action(const QString& name, const QString& keys, const std::function<void()>& run, QWidget* scope = nullptr);
   void showDocument();
   void wish();
+  void wishNow();
   QString outputTitle(const std::string& path) const;
   ParamValue besideDocument(const ParamValue& value) const;
   void watchFiles();
@@ -101,10 +113,11 @@ class MainWindow : public QMainWindow {
   void openDialogue();
   bool save();
   bool saveAs();
+  void saveAsBolt();
+  void renameMaterial();
   void refreshRecent();
   void noteRecent(const QString& path);
   void commandLine();
-  void wordCommands();
   void find();
   void findParameter();
   void makeDialOfFocus();
@@ -124,7 +137,8 @@ class MainWindow : public QMainWindow {
   class QMenu *fileMenu_, *recent_;
   HelpPanel* help_ = nullptr;
   DialsPanel* dials_ = nullptr;
-  std::vector<QAction*> commands_;
+  std::vector<Command> commands_;
+  std::vector<QAction*> actions_;  // of the commands, in their order
   std::vector<class QToolButton*> rackButtons_;
   SeenPtr seen_;
   std::map<std::string, Error> faults_;     // by the node's identifier on the board
@@ -139,6 +153,7 @@ class MainWindow : public QMainWindow {
   std::optional<QPointF> follow_;  // a place of the tile, followed back from the loupe's output
   std::string locked_;
   QString busy_;
+  bool wishing_ = false;  // a wish is on its way
   QTimer messageTimer_;
 };
 

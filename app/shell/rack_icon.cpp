@@ -4,7 +4,7 @@
 #include <QPainter>
 #include <QPainterPath>
 
-#include "app/shell/theme.h"
+#include "app/base/theme.h"
 
 namespace loom::app {
 

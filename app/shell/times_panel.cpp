@@ -6,7 +6,7 @@
 #include <QVBoxLayout>
 #include <algorithm>
 
-#include "app/shell/theme.h"
+#include "app/base/theme.h"
 #include "core/graph/validate.h"
 #include "core/nodes/catalogue.h"
 

@@ -2,7 +2,7 @@
 #pragma once
 #include <QDialog>
 
-#include "app/shell/engine.h"
+#include "app/engine/engine.h"
 
 class QLabel;
 class QTableWidget;

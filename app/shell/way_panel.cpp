@@ -8,7 +8,7 @@
 #include <algorithm>
 #include <cmath>
 
-#include "app/shell/theme.h"
+#include "app/base/theme.h"
 #include "core/graph/validate.h"
 #include "core/nodes/catalogue.h"
 #include "core/plane/colour.h"

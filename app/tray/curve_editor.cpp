@@ -10,7 +10,7 @@
 #include <algorithm>
 #include <cmath>
 
-#include "app/shell/theme.h"
+#include "app/base/theme.h"
 #include "core/nodes/each_strand.h"
 
 namespace loom::app {
@@ -32,6 +32,12 @@ class CurveField : public QWidget {
     points_ = points;
     chosen_ = std::min(chosen_, static_cast<int>(points_.size()) - 1);
     Q_EMIT chosenChanged();
+    update();
+  }
+  /// What lies at the left and at the right.
+  void setEnds(const QString& left, const QString& right) {
+    left_ = left;
+    right_ = right;
     update();
   }
   const CurvePoint* chosen() const { return chosen_ < 0 ? nullptr : &points_[static_cast<std::size_t>(chosen_)]; }
@@ -57,6 +63,10 @@ class CurveField : public QWidget {
     p.drawRect(QRectF(rect()).adjusted(0.5, 0.5, -0.5, -0.5));
     p.setPen(QPen(theme().line, 1));
     p.drawLine(box().bottomLeft(), box().topRight());
+    p.setPen(theme().mute);
+    p.setFont(textFont(10));
+    p.drawText(box().adjusted(40, 0, 0, 0), Qt::AlignLeft | Qt::AlignBottom, left_);  // clear of the line's beginning
+    p.drawText(box(), Qt::AlignRight | Qt::AlignBottom, right_);
     p.setPen(QPen(isEnabled() ? theme().indigo : theme().mute, 2));
     p.setBrush(Qt::NoBrush);
     p.drawPolyline(line());
@@ -175,6 +185,7 @@ class CurveField : public QWidget {
   }
 
   Points points_;
+  QString left_, right_;
   int chosen_ = -1;
   bool dragging_ = false;
 };
@@ -209,6 +220,7 @@ class CurveEditor : public ValueEditor {
     const auto* points = std::get_if<Points>(&v.value);
     limits_ = v.parameter.limits;
     field_->setAccessibleName(QString::fromStdString(v.parameter.label));
+    field_->setEnds(QString::fromStdString(v.parameter.left), QString::fromStdString(v.parameter.right));
     field_->showPoints(points ? *points : Points{});
   }
   QWidget* first() override { return field_; }

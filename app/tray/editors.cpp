@@ -19,7 +19,7 @@
 #include <cmath>
 #include <functional>
 
-#include "app/shell/theme.h"
+#include "app/base/theme.h"
 #include "app/tray/curve_editor.h"
 #include "app/tray/parameter_row.h"
 #include "app/tray/screen_colour.h"

@@ -11,9 +11,10 @@
 #include <QToolButton>
 #include <QVBoxLayout>
 #include <cmath>
+#include <cstring>
 #include <utility>
 
-#include "app/shell/theme.h"
+#include "app/base/theme.h"
 #include "core/program/formula.h"
 
 namespace loom::app {
@@ -22,12 +23,21 @@ QString numberText(double value, Unit unit, bool whole) {
   if (whole) return QString::number(static_cast<qlonglong>(std::llround(value)));
   if (unit == Unit::share_of_tile) return QString::number(value * 100, 'g', 4) + QStringLiteral(" %");
   if (unit == Unit::degrees) return QString::number(value, 'g', 4) + QStringLiteral("°");
+  if (unit == Unit::metres) return QString::number(value, 'g', 4) + QStringLiteral(" m");
+  if (unit == Unit::millimetres) return QString::number(value * 1000, 'g', 4) + QStringLiteral(" mm");
   return QString::number(value, 'g', 4);
 }
 
 bool numberFromText(const QString& text, double& value, Unit unit) {
   QString t = text.trimmed();
-  double scale = unit == Unit::share_of_tile ? 0.01 : 1;
+  double scale = unit == Unit::share_of_tile ? 0.01 : unit == Unit::millimetres ? 0.001 : 1;
+  if (unit == Unit::metres || unit == Unit::millimetres)
+    for (const auto& [ending, metres] : {std::pair{"mm", 0.001}, {"cm", 0.01}, {"m", 1.0}})
+      if (t.endsWith(QLatin1String(ending))) {
+        t.chop(static_cast<int>(std::strlen(ending)));
+        scale = metres;
+        break;
+      }
   if (t.endsWith(QLatin1Char('%'))) t.chop(1), scale = 0.01;
   if (t.endsWith(QChar(0x00b0))) t.chop(1);
   const auto result = evaluate_formula(t.toStdString(), {});

@@ -7,7 +7,7 @@
 #include <algorithm>
 #include <cmath>
 
-#include "app/shell/theme.h"
+#include "app/base/theme.h"
 
 namespace loom::app {
 namespace {

@@ -11,7 +11,7 @@
 #include <array>
 #include <cmath>
 
-#include "app/shell/theme.h"
+#include "app/base/theme.h"
 #include "app/tray/screen_colour.h"
 #include "app/tray/stroke_picker.h"
 

@@ -8,7 +8,7 @@
 #include <QScreen>
 #include <cmath>
 
-#include "app/shell/theme.h"
+#include "app/base/theme.h"
 #include "core/nodes/stroke_stops.h"
 #include "core/plane/colour.h"
 

@@ -10,7 +10,7 @@
 #include <cmath>
 #include <numeric>
 
-#include "app/shell/theme.h"
+#include "app/base/theme.h"
 #include "app/tray/packed_columns.h"
 #include "core/graph/offered.h"
 #include "core/graph/validate.h"
@@ -144,26 +144,33 @@ void Tray::showNode(const Material& material, const std::string& node, const std
   material_ = material;
   numbers_ = work_out(material_.values).numbers;
   faults_ = faults;
-  const Node* n = material.node(node);
-  const auto type = n ? type_of(material, catalogue(), *n) : nullptr;
-  if (node != node_) spreads_.reset();
-  noteCleared(node, n);
+  const bool hem = node.empty() && !material.inside;  // a group's inside has measures of its user
+  if (hem) hem_ = hem_node(material);
+  const Node* n = hem ? &hem_ : material.node(node);
+  const std::string id = n ? n->id : std::string();
+  const auto type = hem ? std::shared_ptr<const NodeType>(std::shared_ptr<const NodeType>(), &hem_type())
+                    : n ? type_of(material, catalogue(), *n)
+                        : nullptr;
+  if (id != node_) spreads_.reset();
+  noteCleared(id, n);
   const int items = itemsOf(type.get(), n);
-  const bool other = node != node_ || items != items_ || !sameRows(type.get(), type_.get());
+  const bool other = id != node_ || items != items_ || !sameRows(type.get(), type_.get());
   type_ = type;
   if (other) {
-    node_ = n ? node : "";
+    node_ = id;
     items_ = items;
     rebuild();
   }
   const NodeType* t = type_.get();
-  title_->setText(n ? QString::fromStdString(label_of(material, catalogue(), *n)) : tr("No node selected"));
+  title_->setText(hem ? tr("Hem")
+                  : n ? QString::fromStdString(label_of(material, catalogue(), *n))
+                      : tr("No node selected"));
   const QString note = t && n ? noteOf(*t, *n) : QString();
   help_->setText(!n ? tr("/ adds one, arrows choose one")
                  : note.isEmpty()
                      ? (t ? QString::fromStdString(t->help) : tr("What comes into the group; rename it with F2"))
                      : note);
-  reset_->setVisible(t && !t->parameters.empty());
+  reset_->setVisible(t && !t->parameters.empty() && !hem);  // of the hem one value at a time: it is not one thing
   for (ParameterRow* r : rows_) r->showView(viewOf(*t->parameter(r->id())));
 }
 
@@ -188,7 +195,7 @@ ParamValue Tray::valueNow(const Value& v) const {
   return it == numbers_.end() ? v.value : ParamValue(it->second);
 }
 
-RowView Tray::viewOf(const Parameter& p) const { return viewOf(p, material_.node(node_)); }
+RowView Tray::viewOf(const Parameter& p) const { return viewOf(p, nodeShown()); }
 
 RowView Tray::viewOf(const Parameter& p, const Node* n) const {
   RowView v{p, p.initial};
@@ -209,8 +216,11 @@ RowView Tray::viewOf(const Parameter& p, const Node* n) const {
   if (const auto it = cleared_.find({n->id, p.id}); it != cleared_.end()) v.cleared = it->second;
   if (spreads_ && n->id == node_)
     if (const auto it = spreads_->find(p.id); it != spreads_->end()) v.spread = {spreads_, &it->second};
-  v.acts = !type_ || parameter_acts(*type_, p, n->params,
-                                    [&](std::string_view peg) { return material_.into(n->id, peg) != nullptr; });
+  const auto connected = [&](std::string_view peg) {
+    return n->id == kHemNode ? material_.hem.count(std::string(peg)) != 0 : material_.into(n->id, peg) != nullptr;
+  };
+  v.canBeDial = n->id != kHemNode;
+  v.acts = !type_ || parameter_acts(*type_, p, n->params, connected);
   v.why = QString::fromStdString(p.acts.reason);
   if (const Value* value = v.followsValue ? material_.value(std::get<Follow>(v.value).value) : nullptr;
       value && std::holds_alternative<Formula>(value->value)) {

@@ -5,9 +5,9 @@
 #include <string>
 #include <vector>
 
-#include "app/shell/engine.h"
+#include "app/engine/engine.h"
 #include "app/tray/parameter_row.h"
-#include "core/graph/material.h"
+#include "core/graph/hem.h"
 
 class QGridLayout;
 class QLabel;
@@ -20,6 +20,7 @@ class Tray : public QWidget {
   Q_OBJECT
  public:
   explicit Tray(QWidget* parent = nullptr);
+  /// Empty `node`: the hem, with the material's measures and values for its slots; kHemNode stands for it in signals.
   void showNode(const Material& material, const std::string& node, const std::map<std::string, Error>& faults);
   /// How the rules and formulas of a node spread over its units.
   void showSpreads(const std::string& node, const Spreads& spreads);
@@ -57,12 +58,14 @@ class Tray : public QWidget {
   void noteCleared(const std::string& node, const Node* now);
   QWidget* columnHead(const NodeType& type, const std::string& name, int item, QWidget* parent);
   ParamValue valueNow(const Value& v) const;
+  const Node* nodeShown() const { return node_ == kHemNode ? &hem_ : material_.node(node_); }
   RowView viewOf(const Parameter& p) const;
   RowView viewOf(const Parameter& p, const Node* n) const;
   QString noteOf(const NodeType& type, const Node& node) const;
   Material material_;
   std::map<std::string, double> numbers_;  // what its values come to
   std::string node_;
+  Node hem_;
   std::shared_ptr<const NodeType> type_;  // of the node shown; null: none
   int items_ = 0;                         // of the node's list, if it has one: a change rebuilds the rows
   std::map<std::pair<std::string, std::string>, Formula> cleared_;  // by node and parameter: what can be called back

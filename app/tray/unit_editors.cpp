@@ -14,7 +14,7 @@
 #include <algorithm>
 #include <cmath>
 
-#include "app/shell/theme.h"
+#include "app/base/theme.h"
 #include "core/program/formula.h"
 
 namespace loom::app {

@@ -9,7 +9,7 @@
 #include <QVBoxLayout>
 #include <algorithm>
 
-#include "app/shell/theme.h"
+#include "app/base/theme.h"
 #include "core/graph/edit.h"
 #include "core/graph/validate.h"
 #include "core/graph/worked_values.h"

@@ -8,8 +8,8 @@ loom_face_\name:
 loom_face_\name\()_end:
         .byte 0
         .endm
-        face regular, "app/shell/fonts/Inter-Regular.otf"
-        face semibold, "app/shell/fonts/Inter-SemiBold.otf"
-        face bold, "app/shell/fonts/Inter-Bold.otf"
-        face mono, "app/shell/fonts/JetBrainsMono-Regular.ttf"
+        face regular, "core/io/fonts/Inter-Regular.otf"
+        face semibold, "core/io/fonts/Inter-SemiBold.otf"
+        face bold, "core/io/fonts/Inter-Bold.otf"
+        face mono, "core/io/fonts/JetBrainsMono-Regular.ttf"
         .section .note.GNU-stack,"",%progbits

@@ -1,5 +1,5 @@
 // Palettes after the picture of a weaver's bench; words on the picture grey are white.
-#include "app/shell/theme.h"
+#include "app/base/theme.h"
 
 #include <QApplication>
 #include <QFontDatabase>

@@ -9,7 +9,7 @@
 #include <memory>
 #include <optional>
 
-#include "app/shell/latest_worker.h"
+#include "app/base/latest_worker.h"
 #include "core/plane/seam.h"
 #include "core/surface/drape.h"
 #include "core/weave/trace.h"
@@ -114,7 +114,7 @@ class Engine : public QObject {
 
   Weaver weaver_;
   quint64 number_ = 0;
-  std::map<std::string, std::pair<std::uint64_t, QImage>> small_;  // the worker's own
+  std::map<std::string, std::pair<Key, QImage>> small_;  // the worker's own
   struct Laid {
     std::map<std::string, Field> hem;
     std::shared_ptr<const SurfaceMaps> maps;

@@ -3,6 +3,7 @@
 #include <condition_variable>
 #include <functional>
 #include <mutex>
+#include <new>
 #include <optional>
 #include <thread>
 
@@ -14,12 +15,13 @@ namespace loom::app {
 /// oneTBB.
 void giveWay();
 
+/// Work is given up where memory runs out: the next wish tries again. `short_of_memory` is then called, on the worker.
 /// Declare it last in its owner: the thread uses what stands above it, and ends first.
 template <class Job>
 class LatestWorker {
  public:
-  explicit LatestWorker(std::function<void(const Job&, const Stop&)> work)
-      : work_(std::move(work)), thread_([this] {
+  explicit LatestWorker(std::function<void(const Job&, const Stop&)> work, std::function<void()> short_of_memory = {})
+      : work_(std::move(work)), short_of_memory_(std::move(short_of_memory)), thread_([this] {
           giveWay();
           run();
         }) {}
@@ -57,12 +59,17 @@ class LatestWorker {
       wanted_.reset();
       const Stop stop = stop_ = Stop();
       lock.unlock();
-      work_(job, stop);
+      try {
+        work_(job, stop);
+      } catch (const std::bad_alloc&) {
+        if (short_of_memory_) short_of_memory_();
+      }
       lock.lock();
     }
   }
 
   std::function<void(const Job&, const Stop&)> work_;
+  std::function<void()> short_of_memory_;
   mutable std::mutex mutex_;
   std::condition_variable wake_;
   std::optional<Job> wanted_;

@@ -1,5 +1,5 @@
 // States are whole materials that share their nodes: thousands of them are cheap.
-#include "app/shell/document.h"
+#include "app/engine/document.h"
 
 #include <signal.h>
 
@@ -9,8 +9,10 @@
 #include <QFileInfo>
 #include <QStandardPaths>
 
+#include "app/base/elsewhere.h"
 #include "core/bolt/package.h"
 #include "core/graph/allowed_files.h"
+#include "core/graph/disc.h"
 #include "core/graph/edit.h"
 #include "core/graph/json.h"
 #include "core/nodes/catalogue.h"
@@ -33,9 +35,10 @@ QString autosaveFolder() {
 
 Document::Document(QObject* parent) : QObject(parent) {
   states_.push_back({edit::empty_material(), {}});
+  writer_.setMaxThreadCount(1);
   autosave_.setSingleShot(true);
   autosave_.setInterval(kAutosaveDelay);
-  connect(&autosave_, &QTimer::timeout, this, &Document::autosaveNow);
+  connect(&autosave_, &QTimer::timeout, this, [this] { autosaveNow(); });
 }
 
 Document::~Document() { dropAutosave(); }
@@ -87,7 +90,7 @@ void Document::reset(Material material, const QString& path) {
 }
 
 Result<Done> Document::open(const QString& path) {
-  auto material = open_material(path.toStdString());
+  auto material = elsewhere([&] { return open_material(path.toStdString()); });
   if (!material) return material.error();
   reset(std::move(material).value(), path);
   return Done{};
@@ -114,11 +117,14 @@ Material Document::movedTo(const QString& path) const {
 }
 
 Result<Done> Document::save(const QString& path) {
-  if (const auto& root = material().files; root && root->sealed)
-    if (const auto done = unpack_files(*root, std::filesystem::absolute(path.toStdString()).parent_path()); !done)
-      return done;
-  Material moved = movedTo(path);
-  const auto done = write_file(path.toStdString(), write_material(moved));
+  Material moved;
+  const auto done = elsewhere([&]() -> Result<Done> {
+    if (const auto& root = material().files; root && root->sealed)
+      if (auto unpacked = unpack_files(*root, std::filesystem::absolute(path.toStdString()).parent_path()); !unpacked)
+        return unpacked;
+    moved = movedTo(path);
+    return write_file(path.toStdString(), write_material(moved));
+  });
   if (!done) return done;
   states_[at_].material = std::move(moved);
   dropAutosave();
@@ -142,16 +148,28 @@ void Document::scheduleAutosave() {
     autosave_.start();  // not anew with every edit: a long drag would keep it waiting
 }
 
-void Document::autosaveNow() {
+// What it replaces is removed once it stands.
+void Document::autosaveNow(const QString& replaces) {
   Material copy = material();
   copy.extra["autosaved_from"] = path_.toStdString();
-  const auto done = write_file(autosavePath(path_).toStdString(), write_material(copy));
-  if (!done) Q_EMIT trouble(tr("Autosave: %1").arg(QString::fromStdString(done.error().text())));
+  writer_.start([this, copy = std::move(copy), to = autosavePath(path_), replaces] {
+    QString fault;
+    try {
+      const auto done = write_file(to.toStdString(), write_material(copy));
+      if (!done) fault = QString::fromStdString(done.error().text());
+    } catch (const std::bad_alloc&) {
+      fault = tr("there is not enough memory");
+    }
+    if (fault.isEmpty() && !replaces.isEmpty()) QFile::remove(replaces);
+    if (fault.isEmpty()) return;
+    QMetaObject::invokeMethod(
+        this, [this, fault] { Q_EMIT trouble(tr("Autosave: %1").arg(fault)); }, Qt::QueuedConnection);
+  });
 }
 
 void Document::dropAutosave() {
   autosave_.stop();
-  QFile::remove(autosavePath(path_));
+  writer_.start([file = autosavePath(path_)] { QFile::remove(file); });
 }
 
 QStringList Document::orphans() {
@@ -167,7 +185,7 @@ QStringList Document::orphans() {
 }
 
 Result<Done> Document::recover(const QString& autosave) {
-  auto found = open_material(autosave.toStdString());
+  auto found = elsewhere([&] { return open_material(autosave.toStdString()); });
   if (!found) return found.error();
   Material m = std::move(found).value();
   const QString from = QString::fromStdString(m.extra.value("autosaved_from", std::string()));
@@ -177,8 +195,7 @@ Result<Done> Document::recover(const QString& autosave) {
   m.files = std::move(root);
   reset(std::move(m), from);
   saved_ = kNever;
-  autosaveNow();
-  QFile::remove(autosave);
+  autosaveNow(autosave);
   Q_EMIT changed();
   return Done{};
 }

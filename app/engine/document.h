@@ -2,6 +2,7 @@
 #pragma once
 #include <QObject>
 #include <QString>
+#include <QThreadPool>
 #include <QTimer>
 #include <vector>
 
@@ -42,7 +43,9 @@ class Document : public QObject {
   static QStringList orphans();
   /// Opens an autosave; the document then counts as edited and keeps the path that it was saved beside.
   Result<Done> recover(const QString& autosave);
-  void autosaveNow();
+  void autosaveNow(const QString& replaces = {});
+  /// Waits until what is to be written beside the document has been.
+  void finishWriting() { writer_.waitForDone(); }
 
  Q_SIGNALS:
   void changed();
@@ -60,6 +63,7 @@ class Document : public QObject {
   std::size_t at_ = 0, saved_ = 0;
   QString path_, gesture_;
   QTimer autosave_;
+  QThreadPool writer_;  // one thread: autosaves are written and removed in order, off the interface's thread
 };
 
 }  // namespace loom::app

@@ -1,5 +1,5 @@
 // Two threads: one weaves, one lights. Both leave the interface thread its share of the processor.
-#include "app/shell/engine.h"
+#include "app/engine/engine.h"
 
 #include <oneapi/tbb/task_scheduler_observer.h>
 #include <sys/resource.h>
@@ -7,6 +7,7 @@
 #include <unistd.h>
 
 #include <QElapsedTimer>
+#include <algorithm>
 #include <cmath>
 
 #include "core/base/hash.h"
@@ -201,7 +202,8 @@ void giveWay() {
 Engine::Engine(QObject* parent)
     : QObject(parent),
       weaver_(default_budget()),
-      worker_([this](const Numbered& job, const Stop& stop) { run(job, stop); }) {
+      worker_([this](const Numbered& job, const Stop& stop) { run(job, stop); },
+              [this] { Q_EMIT refused(tr("There is not enough memory for this material")); }) {
   qRegisterMetaType<SeenPtr>();
   qRegisterMetaType<Pictures>();
   qRegisterMetaType<Spreads>();
@@ -244,7 +246,10 @@ bool Engine::pass(const FlatGraph& graph, const Wish& wish, quint64 number, int 
     Q_EMIT weaving(node);
   };
   auto woven = weaver_.weave(graph, wants, size, stop, options);
-  if (!woven) return false;
+  if (!woven) {
+    if (!stop.asked()) Q_EMIT refused(QString::fromStdString(woven.error().text()));
+    return false;
+  }
   auto seen = std::make_shared<Seen>();
   seen->size = size;
   seen->wish = number;
@@ -270,7 +275,9 @@ bool Engine::pass(const FlatGraph& graph, const Wish& wish, quint64 number, int 
     laid = {seen->hem, std::make_shared<SurfaceMaps>(seen->hem)};
   seen->maps = wish.unlit && seen->loupe ? std::make_shared<SurfaceMaps>(worn(*seen->loupe)) : laid.maps;
   seen->milliseconds = static_cast<double>(timer.nsecsElapsed()) * 1e-6;
-  seen->nodes = graph.nodes.size();
+  // Typed values of the hem are no nodes to whoever counts them.
+  seen->nodes = static_cast<std::size_t>(
+      std::ranges::count_if(graph.nodes, [](const FlatNode& n) { return n.path.find(' ') == std::string::npos; }));
   for (const FlatNode& n : graph.nodes) seen->paths.push_back(n.path);
   for (const NodeTime& t : woven->times) seen->times[graph.nodes[static_cast<std::size_t>(t.node)].path] = t;
   Q_EMIT this->seen(seen);
@@ -304,12 +311,11 @@ void Engine::follow(const FlatGraph& graph, const Wish& wish, const Stop& stop) 
 
 void Engine::smallPictures(const FlatGraph& graph, const std::string& inside, const Stop& stop) {
   std::vector<Want> wants;
-  std::vector<std::pair<std::string, std::uint64_t>> missing;
+  std::vector<std::pair<std::string, Key>> missing;
   for (const auto& [output, ref] : graph.outputs) {
     const auto path = output.rfind('/');
     if (ref.output < 0 || (path != std::string::npos && output.compare(0, path + 1, inside) != 0)) continue;
-    const std::uint64_t key =
-        combine(graph.nodes[static_cast<std::size_t>(ref.node)].key, static_cast<std::uint64_t>(ref.output));
+    const Key key = KeyMaker().add(graph.nodes[static_cast<std::size_t>(ref.node)].key).add(ref.output).key();
     if (const auto it = small_.find(output); it != small_.end() && it->second.first == key) continue;
     wants.emplace_back(ref);
     missing.emplace_back(output, key);

@@ -3,7 +3,7 @@
 #include <QImage>
 #include <QObject>
 
-#include "app/shell/latest_worker.h"
+#include "app/base/latest_worker.h"
 #include "core/graph/material.h"
 #include "core/weave/weaver.h"
 

@@ -1,9 +1,9 @@
 // A lit picture is the drape's own, small, after a few samples.
-#include "app/shell/picture_maker.h"
+#include "app/engine/picture_maker.h"
 
 #include <bit>
 
-#include "app/shell/engine.h"
+#include "app/engine/engine.h"
 #include "core/nodes/catalogue.h"
 #include "core/surface/drape.h"
 
