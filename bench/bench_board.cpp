@@ -10,8 +10,9 @@
 #include <cstdio>
 #include <random>
 
+#include "app/base/theme.h"
 #include "app/shell/main_window.h"
-#include "app/shell/theme.h"
+#include "core/graph/disc.h"
 #include "core/graph/edit.h"
 #include "core/graph/json.h"
 #include "core/graph/validate.h"

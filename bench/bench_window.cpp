@@ -11,9 +11,9 @@
 #include <algorithm>
 #include <cstdio>
 
+#include "app/base/theme.h"
 #include "app/deliver/deliver_form.h"
 #include "app/shell/main_window.h"
-#include "app/shell/theme.h"
 #include "app/tray/slider.h"
 
 using namespace loom::app;

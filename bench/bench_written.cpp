@@ -25,7 +25,7 @@ namespace {
 // The normals of five octaves of noise: what such a file usually holds.
 std::array<Plane, 3> normal_map(int size) {
   FlatGraph g;
-  g.nodes.push_back({.type = catalogue().find("gradient_noise"), .path = "noise", .key = 1});
+  g.nodes.push_back({.type = catalogue().find("gradient_noise"), .path = "noise", .key = {1, 0}});
   Weaver w(0);
   const auto woven = w.weave(g, {OutputRef{0, 0}}, size, Stop{});
   return normals(*woven->fields[0].strand[0], 0.2f, Stop{});

@@ -6,9 +6,9 @@
 #include <QTemporaryDir>
 #include <QtTest>
 
+#include "app/base/theme.h"
 #include "app/fitting/fitting_window.h"
 #include "app/shell/main_window.h"
-#include "app/shell/theme.h"
 #include "core/nodes/catalogue.h"
 
 namespace loom::test {

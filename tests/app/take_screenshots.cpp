@@ -10,14 +10,15 @@
 #include <QTemporaryDir>
 #include <QThread>
 
+#include "app/base/theme.h"
 #include "app/deliver/deliver_form.h"
 #include "app/deliver/dials_panel.h"
 #include "app/fitting/fitting_window.h"
 #include "app/shell/help_panel.h"
 #include "app/shell/main_window.h"
-#include "app/shell/theme.h"
 #include "core/graph/edit.h"
 #include "core/graph/groups.h"
+#include "core/graph/hem.h"
 #include "core/nodes/catalogue.h"
 #include "core/nodes/example.h"
 
@@ -263,6 +264,15 @@ int main(int argc, char** argv) {
     keep(own, out + QStringLiteral("/night.png"));
     night();
     own.document().reset(loom::edit::empty_material());
+  }
+  if (wanted("hem")) {
+    window.openPath(demo + QStringLiteral("/quay-floor.loom"));
+    window.board()->select({});
+    window.document().edit(QStringLiteral("Type"),
+                           loom::edit::set_of_hem(window.document().material(), "opacity", 0.8));
+    settle([&] { return window.isIdle(); });
+    keep(window, out + QStringLiteral("/hem.png"));
+    window.document().undo();
   }
   if (wanted("deliver")) {
     QDialog* dialog = window.openDelivery();

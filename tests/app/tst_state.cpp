@@ -6,6 +6,7 @@
 #include <unistd.h>
 
 #include "core/bolt/package.h"
+#include "core/graph/disc.h"
 #include "core/graph/edit.h"
 #include "core/graph/json.h"
 
@@ -94,6 +95,7 @@ class TestState : public QObject {
     QCOMPARE(d.material().name, std::string("Rescued"));
     QCOMPARE(d.path(), QStringLiteral("/quay/floor.loom"));
     QVERIFY(d.isEdited());
+    d.finishWriting();
     QVERIFY(!QFile::exists(found.first()));
     QVERIFY(!d.material().extra.contains("autosaved_from"));
   }
@@ -104,6 +106,7 @@ class TestState : public QObject {
     QTRY_VERIFY_WITH_TIMEOUT(QFile::exists(file), 4000);
     QVERIFY(!Document::orphans().contains(file));  // we still run
     d.undo();
+    d.finishWriting();
     QVERIFY(!QFile::exists(file));
   }
 
@@ -141,25 +144,36 @@ class TestState : public QObject {
     QVERIFY(why.contains(QStringLiteral("gone")));
   }
   void theInterfaceThreadNeverWaitsForAnEvaluation() {
-    // A 2048 evaluation runs while a wish is made again and again: each call returns at once, the event loop keeps
-    // going.
-    Engine engine;
-    Material m = *open_material(LOOM_DEMO "/quay-floor.loom");
-    QElapsedTimer total, one;
-    total.start();
-    qint64 longest_wish = 0;
-    int turns = 0;
-    while (total.elapsed() < 2500) {
-      m = edit::set_value(m, "joint", 0.004 + 0.0001 * (turns % 100));
-      one.start();
-      engine.wish({m, {}, -1, 2048});
-      longest_wish = std::max(longest_wish, one.nsecsElapsed());
-      QCoreApplication::processEvents(QEventLoop::AllEvents, 5);
-      QThread::msleep(2);
-      ++turns;
+    // What one evaluation at 4096 takes is measured on this thread; then the same is wished for. Were any of it done
+    // here, a tick of a timer would come late by so much.
+    const Material m = *open_material(LOOM_DEMO "/quay-floor.loom");
+    constexpr int kSize = 4096;
+    QElapsedTimer clock;
+    clock.start();
+    {
+      const auto graph = flatten(m, catalogue());
+      std::vector<Want> wants;
+      for (const auto& [slot, ref] : graph->hem) wants.emplace_back(ref, slot_kind(slot));
+      Weaver weaver(0);
+      QVERIFY(weaver.weave(*graph, wants, kSize, Stop{}).ok());
     }
-    QVERIFY2(longest_wish < 150'000'000, qPrintable(QStringLiteral("%1 ms").arg(longest_wish / 1000000)));
-    QVERIFY2(turns > 60, qPrintable(QString::number(turns)));
+    const qint64 evaluation = clock.elapsed();
+    Engine engine;
+    bool done = false;
+    connect(&engine, &Engine::seen, &engine, [&](const SeenPtr& s) { done = s->size == kSize; });
+    qint64 longest = 0, last = 0;
+    QTimer ticks;
+    QObject here;
+    connect(&ticks, &QTimer::timeout, &here, [&] {
+      longest = std::max(longest, clock.elapsed() - last);
+      last = clock.elapsed();
+    });
+    clock.start();
+    ticks.start(5);
+    engine.wish({m, {}, -1, kSize});
+    QTRY_VERIFY_WITH_TIMEOUT(done, 60000);
+    qInfo("longest pause %lld ms, one evaluation %lld ms", longest, evaluation);
+    QVERIFY2(longest < evaluation / 3, "the interface's thread stood still");
   }
 };
 

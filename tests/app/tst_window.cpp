@@ -18,6 +18,7 @@
 #include "app/deliver/dials_panel.h"
 #include "app/tray/slider.h"
 #include "core/bolt/package.h"
+#include "core/graph/disc.h"
 #include "core/graph/edit.h"
 #include "core/graph/json.h"
 #include "core/graph/validate.h"

@@ -93,6 +93,8 @@ inline Field bumpy_field(Kind kind, int size, int which) {
     f.kind = kind;
     f.members = {{"base_colour", bumpy_field(Kind::colour, size, which)},
                  {"roughness", bumpy_field(Kind::scalar, size, which + 1)}};
+    for (int i = 1; i <= 4; ++i)
+      f.members.emplace_back("own_" + std::to_string(i), bumpy_field(Kind::scalar, size, which + i));
     return f;
   }
   std::vector<Plane> planes;

@@ -1,5 +1,6 @@
 // Documents drawn by chance from the whole catalogue: every type, every kind, every thread that is allowed.
 #pragma once
+#include <functional>
 #include <random>
 
 #include "core/graph/edit.h"
@@ -11,7 +12,13 @@ namespace loom::test {
 
 class RandomGraph {
  public:
-  RandomGraph(const Catalogue& catalogue, unsigned seed) : catalogue_(catalogue), chance_(seed) {}
+  using Draw = std::function<std::uint32_t()>;
+  RandomGraph(const Catalogue& catalogue, Draw draw) : catalogue_(catalogue), draw_(std::move(draw)) {}
+  RandomGraph(const Catalogue& catalogue, unsigned seed)
+      : RandomGraph(catalogue,
+                    [chance = std::mt19937(seed)]() mutable { return static_cast<std::uint32_t>(chance()); }) {}
+  /// Numbers may lie anywhere within their limits, and at them; else they are useful ones.
+  void go_to_limits() { to_limits_ = true; }
 
   /// `nodes` nodes; each peg is connected more often than not, to an output of an earlier node that may feed it.
   Material make(int nodes) {
@@ -40,17 +47,22 @@ class RandomGraph {
     }
     return {};
   }
-  std::size_t below(std::size_t n) { return std::uniform_int_distribution<std::size_t>(0, n - 1)(chance_); }
+  std::size_t below(std::size_t n) { return static_cast<std::size_t>(share() * static_cast<double>(n)); }
 
  private:
-  double share() { return std::uniform_real_distribution<double>(0, 1)(chance_); }
+  double share() { return draw_() / 4294967296.0; }
   double number(const Parameter& p) {
-    const double x = p.useful.least + (p.useful.most - p.useful.least) * share();
+    // A count at its limit is slow, and proves no more than a middling one.
+    const bool count = p.unit == Unit::count || p.unit == Unit::times;
+    const Limits r = to_limits_ && !count && below(4) == 0 ? p.limits : p.useful;
+    const double end = to_limits_ ? share() : 0.5;
+    const double x = end < 0.05 ? r.least : end > 0.95 ? r.most : r.least + (r.most - r.least) * share();
     const bool whole =
         p.kind == ParameterKind::integer || p.kind == ParameterKind::toggle || p.kind == ParameterKind::seed;
     return std::clamp(whole ? std::round(x) : x, p.limits.least, p.limits.most);
   }
   ParamValue value_of(const Material&, const NodeType& type, const Parameter& p) {
+    if (type.id == "open_set" && p.id == "own") return p.initial;  // a slot that the cord lacks is a fault
     if (p.kind == ParameterKind::choice) return p.options[below(p.options.size())];
     if (p.kind == ParameterKind::vector2) return Vector{number(p), number(p)};
     if (p.kind == ParameterKind::colour) return Vector{number(p), number(p), number(p)};
@@ -79,7 +91,8 @@ class RandomGraph {
   }
 
   const Catalogue& catalogue_;
-  std::mt19937 chance_;
+  Draw draw_;
+  bool to_limits_ = false;
 };
 
 }  // namespace loom::test

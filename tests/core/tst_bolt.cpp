@@ -6,8 +6,12 @@
 
 #include "core/bolt/delivery.h"
 #include "core/bolt/package.h"
+#include "core/graph/disc.h"
 #include "core/graph/edit.h"
+#include "core/graph/hem.h"
 #include "core/graph/json.h"
+#include "core/graph/validate.h"
+#include "core/io/image.h"
 #include "core/nodes/catalogue.h"
 
 using namespace loom;
@@ -64,6 +68,63 @@ class TestBolt : public QObject {
   }
   void aMissingBoltIsNamed() {
     QVERIFY(read_bolt("/nowhere/a.bolt").error().text().find("/nowhere/a.bolt") != std::string::npos);
+  }
+
+  void heightsOutOfRangeAreToldAndScaledOnDemand() {
+    // A height from -0.5 to 1.5: cut by a PNG file, and said; scaled, each grey stands for its place in that range.
+    Material m = edit::add_node(edit::empty_material(), catalogue(), "ramp", "relief", 0, 0);
+    m = edit::add_node(std::move(m), catalogue(), "remap", "relief", 0, 1);
+    m = edit::set_param(std::move(m), "remap", "to_low", -0.5);
+    m = edit::set_param(std::move(m), "remap", "to_high", 1.5);
+    m = edit::connect(std::move(m), {"ramp", "value", "remap", "value"});
+    m = edit::set_hem(std::move(m), "height", "remap.value");
+    QTemporaryDir dir;
+    Weaver w(0);
+    DeliveryPlan p = plan_in(dir.path(), m);
+    const auto cut = deliver(m, catalogue(), w, p, Stop{});
+    QVERIFY2(cut.ok(), cut ? "" : cut.error().text().c_str());
+    QCOMPARE(cut->cut, std::vector<std::string>{"height"});
+    p.slots[0].scale = true;
+    const auto scaled = deliver(m, catalogue(), w, p, Stop{});
+    QVERIFY(scaled.ok() && scaled->cut.empty());
+    QCOMPARE(scaled->warnings.size(), std::size_t{1});
+    QVERIFY2(scaled->warnings[0].find("black stands for -0.48") != std::string::npos, scaled->warnings[0].c_str());
+    const auto back = read_image(scaled->files[0].path);
+    const auto g = flatten(m, catalogue());
+    const auto woven = w.weave(*g, {Want(g->hem.at("height"))}, p.size, Stop{});
+    const Plane& truth = *woven->fields[0].strand[0];
+    const Range r = range_of(truth);
+    for (std::size_t i = 0; i < truth.texels(); ++i)
+      QVERIFY(std::abs(back->values[i] * (r.most - r.least) + r.least - truth.data()[i]) < 2.0f / 65535);
+  }
+  void aTypedValueOfTheHemIsDelivered() {
+    Material m = edit::set_of_hem(demo(), "opacity", 0.25);
+    m = edit::set_of_hem(std::move(m), "emissive", Vector{0.25, 0.5, 1});
+    m = edit::set_of_hem(std::move(m), "roughness", 0.9);  // a thread ends there: it counts
+    QVERIFY(validate(m, catalogue()).empty());
+    const auto again = read_material(write_material(m));
+    QVERIFY(again.ok());
+    QCOMPARE(write_material(*again), write_material(m));
+    const auto g = flatten(*again, catalogue());
+    QVERIFY(g.ok());
+    const auto plain = flatten(demo(), catalogue());
+    QCOMPARE(g->nodes[static_cast<std::size_t>(g->hem.at("roughness").node)].path,
+             plain->nodes[static_cast<std::size_t>(plain->hem.at("roughness").node)].path);
+    Weaver w(0);
+    const auto woven = w.weave(*g, {Want(g->hem.at("opacity")), Want(g->hem.at("emissive"))}, 64, Stop{});
+    QCOMPARE(woven->fields[0].strand[0]->at(5, 9), 0.25f);
+    QCOMPARE(woven->fields[1].strand[1]->at(5, 9), 0.5f);
+    const auto has = [](const std::vector<SlotDelivery>& slots, const char* id) {
+      return std::any_of(slots.begin(), slots.end(), [&](const SlotDelivery& s) { return s.slot == id; });
+    };
+    QVERIFY(has(usual_slots(m), "emissive") && !has(usual_slots(demo()), "emissive"));
+    QVERIFY(!has(usual_slots(edit::reset_of_hem(m, "emissive")), "emissive"));
+    Material wrong = m;
+    wrong.hem_values["normal"] = 0.5;
+    QCOMPARE(validate(wrong, catalogue()).front().where, std::string("hem_values, slot normal"));
+    wrong = m;
+    wrong.hem_values["roughness"] = std::string("rough");
+    QVERIFY(!validate(wrong, catalogue()).empty());
   }
 
   void filesAreNamedByThePattern() {

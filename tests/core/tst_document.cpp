@@ -4,6 +4,7 @@
 #include <filesystem>
 
 #include "core/bolt/package.h"
+#include "core/graph/disc.h"
 #include "core/graph/edit.h"
 #include "core/graph/groups.h"
 #include "core/graph/json.h"

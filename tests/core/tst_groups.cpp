@@ -28,8 +28,8 @@ class TestGroups : public QObject {
     return edit::set_hem(std::move(m), "roughness", "tone.value");
   }
   // What a material weaves, without weaving it: the content keys of what the hem's slots show.
-  static std::map<std::string, std::pair<std::uint64_t, int>> woven(const Material& m) {
-    std::map<std::string, std::pair<std::uint64_t, int>> keys;
+  static std::map<std::string, std::pair<Key, int>> woven(const Material& m) {
+    std::map<std::string, std::pair<Key, int>> keys;
     const auto g = flatten(m, catalogue());
     if (!g) qWarning("%s", g.error().text().c_str());
     if (g)

@@ -133,7 +133,70 @@ std::string moved(Material& m, const Move& move, const std::string& source) {
 
 class TestKinds : public QObject {
   Q_OBJECT
+  // Two cords, each with an own slot called dust; the second with one called moss, too.
+  static Material two_cords() {
+    Material m = edit::empty_material();
+    for (const char* id : {"under", "over"}) {
+      m = edit::add_node(std::move(m), catalogue(), "make_set", "relief", 0, 0);
+      auto named = std::make_shared<Node>(*m.nodes.back());
+      named->id = id;
+      m.nodes.back() = named;
+      m = edit::set_param(std::move(m), id, "own", id == std::string("over") ? 2.0 : 1.0);
+      m = edit::set_param(std::move(m), id, "name_1", std::string("dust"));
+      m = edit::set_param(std::move(m), id, "name_2", std::string("moss"));
+      m = edit::set_param(std::move(m), id, "roughness", id == std::string("over") ? 0.75 : 0.25);
+      const std::string dust = add(m, "value"), moss = add(m, "colour");
+      m = edit::set_param(std::move(m), dust, "value", id == std::string("over") ? 1.0 : 0.5);
+      m = edit::set_param(std::move(m), moss, "colour", Vector{0.1, 0.8, 0.2});
+      m = edit::connect(std::move(m), {dust, "value", id, "own_1"});
+      if (id == std::string("over")) m = edit::connect(std::move(m), {moss, "colour", id, "own_2"});
+    }
+    return m;
+  }
+
  private Q_SLOTS:
+  void aCordCarriesOwnSlotsAndTypedValues() {
+    Material m = two_cords();
+    const std::string blend = add(m, "blend"), open = add(m, "open_set");
+    m = edit::set_param(std::move(m), blend, "amount", 0.25);
+    m = edit::connect(std::move(m), {"under", "set", blend, "lower"});
+    m = edit::connect(std::move(m), {"over", "set", blend, "upper"});
+    m = edit::connect(std::move(m), {blend, "result", open, "set"});
+    m = edit::set_param(std::move(m), open, "own", 2.0);
+    m = edit::set_param(std::move(m), open, "name_1", std::string("dust"));
+    m = edit::set_param(std::move(m), open, "name_2", std::string("moss"));
+    m = edit::set_param(std::move(m), open, "own_as", std::string("colour"));
+    for (const Error& e : validate(m, catalogue())) QFAIL(e.text().c_str());
+    const auto fields = woven(m, open, 64);
+    const NodeType& type = *catalogue().find("open_set");
+    const auto at = [&](const char* peg) -> const Field& {
+      return fields[static_cast<std::size_t>(type.output_index(peg))];
+    };
+    QCOMPARE(at("roughness").strand[0]->at(3, 3), 0.375f);  // 0.25 and 0.75, by a quarter
+    QCOMPARE(at("own_1").strand[0]->at(3, 3), 0.625f);      // 0.5 and 1
+    QCOMPARE(at("own_2").kind, Kind::colour);
+    QCOMPARE(at("own_2").strand[1]->at(3, 3), 0.2f);  // nothing and 0.8, by a quarter
+  }
+  void ownSlotsNeedNamesOfTheirOwn() {
+    const auto fault = [](const Material& m, const std::string& node) {
+      const auto g = flatten(m, catalogue());
+      Weaver w(0);
+      const auto r = w.weave(*g, {Want(*g->find(node))}, 64, Stop{});
+      return r->faults.empty() ? std::string() : r->faults.begin()->second.text();
+    };
+    Material m = two_cords();
+    QCOMPARE(fault(m, "over.set"), std::string());
+    QVERIFY(fault(edit::set_param(m, "over", "name_2", std::string("dust")), "over.set").find("'dust'") !=
+            std::string::npos);
+    QVERIFY(fault(edit::set_param(m, "over", "name_2", std::string("height")), "over.set").find("'height'") !=
+            std::string::npos);
+    QVERIFY(fault(edit::set_param(m, "over", "name_1", std::string()), "over.set").find("no slot") !=
+            std::string::npos);
+    const std::string open = add(m, "open_set");
+    m = edit::set_param(edit::connect(std::move(m), {"under", "set", open, "set"}), open, "own", 1.0);
+    m = edit::set_param(std::move(m), open, "name_1", std::string("soot"));
+    QVERIFY(fault(m, open + ".own_1").find("'soot', which the cord lacks") != std::string::npos);
+  }
   void everyPegTakesAKindOrRefusesItWithAMend_data() {
     QTest::addColumn<const NodeType*>("type");
     for (const NodeType* type : catalogue().all())

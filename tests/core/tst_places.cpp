@@ -118,10 +118,7 @@ class TestPlaces : public QObject {
       if (!type->output(out) || (type->follows_positions && type->id != "rays")) continue;
       const double fine = spread(at_places(*type, texels(128, order, 1.0f / 128), 128).at(out)[0]),
                    wide = spread(at_places(*type, texels(128, order, 0.5f), 128).at(out)[0]);
-      // Figures and stamps are averaged within their own frame; what lies between the frames is not averaged with them.
-      const bool framed = type->id == "motif" || type->id == "scatter" || type->id == "nested_scatter";
-      if (fine > 0.01)
-        QVERIFY2(wide < (framed ? 0.9 : 0.6) * fine, (std::to_string(fine) + " " + std::to_string(wide)).c_str());
+      if (fine > 0.01) QVERIFY2(wide < 0.6 * fine, (std::to_string(fine) + " " + std::to_string(wide)).c_str());
     }
   }
 

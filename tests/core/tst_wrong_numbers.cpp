@@ -186,6 +186,24 @@ class TestWrongNumbers : public QObject {
     }
     QVERIFY(fault_of(m).find("20000") != std::string::npos);
   }
+  // What passes them by is followed without a step of recursion each.
+  void aLongChainOfBypassedNodesIsWoven() {
+    Material m = document(R"({"id": "n", "type": "value", "params": {"value": 0.25}})");
+    std::string last = "n";
+    for (int i = 0; i < 19998; ++i) {
+      auto n = std::make_shared<Node>();
+      n->id = "c" + std::to_string(i);
+      n->type = "invert";
+      n->lane = "relief";
+      n->bypass = true;
+      m.threads.push_back({last, "value", n->id, "value"});
+      last = n->id;
+      m.nodes.push_back(std::move(n));
+    }
+    const auto g = flatten(m, catalogue());
+    QVERIFY2(g.ok(), g ? "" : g.error().text().c_str());
+    QCOMPARE(g->find(last + ".value")->node, g->find("n.value")->node);
+  }
   void groupsThatUnfoldWithoutEndAreRefused() {
     const auto nested = [](int levels, int uses) {
       Material m = edit::empty_material();

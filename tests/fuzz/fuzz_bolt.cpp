@@ -5,6 +5,7 @@
 #include <string>
 
 #include "core/bolt/package.h"
+#include "core/graph/disc.h"
 #include "core/graph/json.h"
 
 extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data, std::size_t size) {

@@ -1,6 +1,6 @@
 // Bonds against exact geometry: cell maps, joint shares, and the facts of the trade.
 #include "tests/core/alone.h"
-#include "tests/outside/published.h"
+#include "tests/outside/reference.h"
 
 using namespace loom;
 using namespace loom::test;
@@ -20,7 +20,7 @@ class TestBonds : public QObject {
  private Q_SLOTS:
   void herringboneHasThePublishedCellMap() {
     // masonry.057: unit identifiers of the 4 x 4 repeat, y up.
-    const auto cells = published("masonry.json", "masonry.057")["expected"].get<std::vector<std::vector<int>>>();
+    const auto cells = reference("masonry.json", "masonry.057")["expected"].get<std::vector<std::vector<int>>>();
     const Plane index = masonry({{"bond", std::string("herringbone")},
                                  {"units_across", 2.0},
                                  {"bed_joint", 0.0},
@@ -31,7 +31,7 @@ class TestBonds : public QObject {
                             .strand[0]
                             ->clone();
     const auto ours = [&](int x, int y) { return static_cast<int>(index.at(x * 16 + 8, y * 16 + 8)); };
-    // Two cells are of one unit in the published map exactly when they are in ours, under one of the tile's symmetries.
+    // Two cells are of one unit in the reference map exactly when they are in ours, under one of the tile's symmetries.
     int matches = 0;
     for (int mirror = 0; mirror < 2; ++mirror)
       for (int dy = 0; dy < 4; ++dy)
@@ -54,7 +54,7 @@ class TestBonds : public QObject {
   }
   void runningBondHasTheExactJointShare() {  // masonry.049 to masonry.051, raster counts
     for (const char* id : {"masonry.049", "masonry.050"}) {
-      const json row = published("masonry.json", id);
+      const json row = reference("masonry.json", id);
       const double n = row["inputs"]["N"], w = row["inputs"]["unit_px_incl_joint"][0],
                    h = row["inputs"]["unit_px_incl_joint"][1], j = row["inputs"]["joint_px"];
       const Resolved p{{"bond", std::string("running")},
@@ -105,7 +105,7 @@ class TestBonds : public QObject {
                        {"cross_joint", joint / tile},
                        {"corner_radius", 0.0}};
       const double expected =
-          published("masonry.json", english ? "masonry.english_share" : "masonry.flemish_share")["expected"]
+          reference("masonry.json", english ? "masonry.english_share" : "masonry.flemish_share")["expected"]
               .get<double>();
       QVERIFY2(std::abs(joints(p, 2048) - expected) < 1e-3,
                qPrintable(QStringLiteral("%1, not %2").arg(joints(p, 2048)).arg(expected)));
@@ -149,9 +149,9 @@ class TestBonds : public QObject {
               .at("regions")
               .regions->count());
     };
-    QCOMPARE(units("english", 1, 2), published("masonry.json", "masonry.015")["expected"][2].get<int>());
-    QCOMPARE(units("flemish", 1, 2), published("masonry.json", "masonry.017")["expected"][2].get<int>());
-    const json pinwheel = published("masonry.json", "masonry.064")["expected"];
+    QCOMPARE(units("english", 1, 2), reference("masonry.json", "masonry.015")["expected"][2].get<int>());
+    QCOMPARE(units("flemish", 1, 2), reference("masonry.json", "masonry.017")["expected"][2].get<int>());
+    const json pinwheel = reference("masonry.json", "masonry.064")["expected"];
     QCOMPARE(units("pinwheel", 1, 1), pinwheel[1].get<int>() + pinwheel[2].get<int>());
     QCOMPARE(units("hexagon", 4, 4), 16);
     QCOMPARE(units("octagon_and_dot", 3, 3), 18);
@@ -160,7 +160,7 @@ class TestBonds : public QObject {
     QCOMPARE(units("double_herringbone", 2, 2), 16);
   }
   void octagonsAndDotsHaveTheExactShares() {  // masonry.079: pitch 1 + root 2, side 1
-    const json row = published("masonry.json", "masonry.079");
+    const json row = reference("masonry.json", "masonry.079");
     const double pitch = 1 + std::sqrt(2.0), joint = row["inputs"]["j"].get<double>(), n = 4;
     const Resolved p{{"bond", std::string("octagon_and_dot")},
                      {"units_across", n},
@@ -172,9 +172,9 @@ class TestBonds : public QObject {
   }
   void hexagonsHaveTheExactJointShare() {
     // masonry.075, 1 - ((a - j) / a)^2, holds for regular ones; 7 columns by 8 rows are stretched by 1 % (masonry.070).
-    const json row = published("masonry.json", "masonry.075");
+    const json row = reference("masonry.json", "masonry.075");
     const double a = 1.0 / 7, j = row["inputs"]["j"].get<double>() * a;
-    const double stretch = std::abs(published("masonry.json", "masonry.070")["expected"].get<double>());
+    const double stretch = std::abs(reference("masonry.json", "masonry.070")["expected"].get<double>());
     const double got = joints({{"bond", std::string("hexagon")},
                                {"units_across", 7.0},
                                {"linked", 0.0},

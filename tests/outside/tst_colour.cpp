@@ -7,7 +7,7 @@
 #include "core/bolt/package.h"
 #include "core/plane/colour.h"
 #include "tests/core/alone.h"
-#include "tests/outside/published.h"
+#include "tests/outside/reference.h"
 
 using namespace loom;
 using namespace loom::test;
@@ -38,7 +38,7 @@ class TestColour : public QObject {
       QCOMPARE(code_of(srgb_from_linear(linear_from_srgb(static_cast<float>(k) / 255)), 255), k);
   }
   void normalsAreEncodedAsPublished() {  // glTF 2.0: n * 0.5 + 0.5
-    for (const json& r : published("normals.json")) {
+    for (const json& r : reference("normals.json")) {
       if (r["quantity"].get<std::string>().rfind("encode", 0) != 0) continue;
       const auto n = r["inputs"]["n"].get<std::vector<float>>();
       for (std::size_t i = 0; i < 3; ++i) {

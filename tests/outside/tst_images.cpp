@@ -3,7 +3,7 @@
 
 #include "core/base/hash.h"
 #include "tests/core/alone.h"
-#include "tests/outside/published.h"
+#include "tests/outside/reference.h"
 
 using namespace loom;
 using namespace loom::test;
@@ -42,8 +42,8 @@ class TestImages : public QObject {
     std::vector<std::vector<int>> seeds(8, std::vector<int>(8, 0));
     seeds[0][0] = seeds[2][5] = seeds[6][3] = 1;
     const DistanceField f = distance_to(tiled(seeds, 16), 0.5f, Stop{});
-    const auto squares = published("image.json", "image.002")["expected"].get<std::vector<std::vector<int>>>();
-    const auto label = published("image.json", "image.003")["expected"].get<std::vector<std::vector<int>>>();
+    const auto squares = reference("image.json", "image.002")["expected"].get<std::vector<std::vector<int>>>();
+    const auto label = reference("image.json", "image.003")["expected"].get<std::vector<std::vector<int>>>();
     for (int y = 0; y < 16; ++y)
       for (int x = 0; x < 16; ++x) {
         const auto d = static_cast<double>(f.distance.at(x, y));
@@ -66,7 +66,7 @@ class TestImages : public QObject {
   }
   void labelsEqualTheSmallTorusArrays() {  // image.005 and image.006: counts and areas on the torus
     for (const char* id : {"image.005", "image.006"}) {
-      const json row = published("image.json", id);
+      const json row = reference("image.json", id);
       // Each cell becomes four texels, so that the least plane holds the 8 x 8 torus once.
       const auto mask = row["inputs"]["mask"].get<std::vector<std::vector<int>>>();
       const Plane m = painted(16, [&](double u, double v) {
@@ -141,7 +141,7 @@ class TestImages : public QObject {
   }
   void bilinearReadsAreThePublishedOnes() {  // image.037 to image.040
     // The rows do not name the hash image's seed: it is the one whose four middle texels have the first row's mean.
-    const double middle = published("image.json", "image.037")["expected"].get<double>();
+    const double middle = reference("image.json", "image.037")["expected"].get<double>();
     const auto texel = [](unsigned seed, int x, int y) {
       return static_cast<float>(pcg(seed * 65537u + static_cast<unsigned>(y * 8 + x)) >> 24) / 255;
     };
@@ -161,7 +161,7 @@ class TestImages : public QObject {
       for (int x = 0; x < 16; ++x) image.at(x, y) = texel(seed, x % 8, y % 8);
     table->levels = {shared(std::move(image))};
     for (const char* id : {"image.037", "image.038", "image.039", "image.040"}) {
-      const json row = published("image.json", id);
+      const json row = reference("image.json", id);
       const auto uv = row["inputs"]["u,v"].get<std::vector<float>>();
       Builder b(Domain::texels(16));
       b.store(b.apply(kSample, {b.constant(uv[0] / 2), b.constant(uv[1] / 2), b.constant(0)}, table, 1)[0], 0);
@@ -172,7 +172,7 @@ class TestImages : public QObject {
     }
   }
   void normalsOfASineAreTheClosedForm() {  // image.016: central differences of A sin(2 pi k u)
-    const json row = published("image.json", "image.016");
+    const json row = reference("image.json", "image.016");
     const double a = row["inputs"]["A"], k = row["inputs"]["k"];
     const auto n =
         normals(painted(64, [&](double u, double) { return a * std::sin(6.283185307179586 * k * u); }), 1, Stop{});
@@ -191,7 +191,7 @@ class TestImages : public QObject {
     // little too open. Radiative configuration factors: the floor's centre of a long trench sees (W/2) / sqrt((W/2)^2 +
     // D^2) (image.049, image.055).
     for (const char* id : {"image.049", "image.055"}) {
-      const json row = published("image.json", id);
+      const json row = reference("image.json", id);
       const double w = row["inputs"]["W"], d = row["inputs"]["D"];
       // Trench of width 1/8 of the tile; its depth follows.
       const double depth = d / w / 8;

@@ -3,7 +3,7 @@
 #include "core/plane/colour.h"
 #include "core/plane/filters.h"
 #include "tests/core/alone.h"
-#include "tests/outside/published.h"
+#include "tests/outside/reference.h"
 
 using namespace loom;
 using namespace loom::test;
@@ -15,13 +15,13 @@ class TestOpenness : public QObject {
   // and on the coarser levels of a mean pyramid its place in a texel of theirs is guessed. Joints narrower than 20
   // texels come out up to 0.03 off.
   static constexpr double kNear = 0.025, kSlope = 0.004, kJoint = 0.0165;
-  static double expected(const char* id) { return published("image.json", id)["expected"].get<double>(); }
+  static double expected(const char* id) { return reference("image.json", id)["expected"].get<double>(); }
   // Heights in tile widths; the relief is one tile width deep, so that they count as they are.
   static double open_at(const std::function<double(double, double)>& height, int x, int y, float reach = 0.3f) {
     return static_cast<double>(occlusion(painted(kSize, height), 1, reach, Stop{}).at(x, y));
   }
   static QByteArray apart(double seen, double wanted) {
-    return QStringLiteral("seen %1, published %2").arg(seen).arg(wanted).toUtf8();
+    return QStringLiteral("seen %1, reference %2").arg(seen).arg(wanted).toUtf8();
   }
 
  private Q_SLOTS:
@@ -31,7 +31,7 @@ class TestOpenness : public QObject {
   }
   void theFloorBesideACliff() {
     QFETCH(QString, id);
-    const json row = published("image.json", id.toStdString());
+    const json row = reference("image.json", id.toStdString());
     // So small that the cliff's other side, round the tile, is as good as away.
     const double unit = 20.5 / kSize / row["inputs"]["x"].get<double>(), high = unit * row["inputs"]["H"].get<double>();
     const double seen = open_at([&](double x, double) { return x < 0.5 ? high : 0.0; }, kSize / 2 + 20, 300);
@@ -46,7 +46,7 @@ class TestOpenness : public QObject {
     QVERIFY2(std::abs(seen - expected("image.064")) < kNear, apart(seen, expected("image.064")).constData());
   }
   void theFloorOfASphericalPit() {
-    const json in = published("image.json", "image.068")["inputs"];
+    const json in = reference("image.json", "image.068")["inputs"];
     const double unit = 0.06, radius = unit * in["R"].get<double>(), deep = unit * in["d"].get<double>(),
                  rim = std::sqrt(radius * radius - (radius - deep) * (radius - deep));
     const double seen = open_at(
@@ -58,7 +58,7 @@ class TestOpenness : public QObject {
     QVERIFY2(std::abs(seen - expected("image.068")) < kNear, apart(seen, expected("image.068")).constData());
   }
   void theBottomOfAGroove() {
-    const double angle = published("image.json", "image.072")["inputs"]["gamma_deg"].get<double>() * 3.141592653589793 /
+    const double angle = reference("image.json", "image.072")["inputs"]["gamma_deg"].get<double>() * 3.141592653589793 /
                          360,
                  wide = 0.1;
     const double bottom = (kSize / 2 + 0.5) / kSize;
@@ -114,7 +114,7 @@ class TestOpenness : public QObject {
   }
   void normalsInWholeCodes() {
     QFETCH(QString, id);
-    const json row = published("normals.json", id.toStdString());
+    const json row = reference("normals.json", id.toStdString());
     const auto n = row["inputs"]["n"].get<std::vector<double>>();
     double back[3], length = 0, dot = 0, own = 0;
     for (std::size_t i = 0; i < 3; ++i) {
@@ -149,12 +149,12 @@ class TestOpenness : public QObject {
     for (std::size_t i = 0; i < f.distance.texels(); ++i)
       most = std::max(most, static_cast<double>(f.distance.data()[i])),
       sum += static_cast<double>(f.distance.data()[i]);
-    const json e = published("image.json", "image.004")["expected"];
+    const json e = reference("image.json", "image.004")["expected"];
     QCOMPARE(most, e[0].get<double>());
     QVERIFY2(std::abs(sum - e[1].get<double>()) < 1e-5, apart(sum, e[1].get<double>()).constData());
   }
   void theBoxOfARegionIsTheGapsComplement() {  // image.008, on 16 texels: our least size is twice the row's eight
-    const json row = published("image.json", "image.008");
+    const json row = reference("image.json", "image.008");
     for (const auto& [dx, dy] : {std::pair{0, 0}, {11, 13}}) {  // the second lies over the edges
       Plane mask = Plane::filled(16, 0);
       for (const json& p : row["inputs"]["pixels_rc"])

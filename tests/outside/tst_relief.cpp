@@ -3,7 +3,7 @@
 #include "core/nodes/spaced.h"
 #include "core/plane/integrate.h"
 #include "tests/core/alone.h"
-#include "tests/outside/published.h"
+#include "tests/outside/reference.h"
 
 using namespace loom;
 using namespace loom::test;
@@ -25,7 +25,7 @@ class TestRelief : public QObject {
   }
   void normalsAreBlendedByReorientation() {
     QFETCH(QString, id);
-    const json row = published("normals.json", id.toStdString());
+    const json row = reference("normals.json", id.toStdString());
     const auto out =
         alone("blend_normals", 16,
               {{"base", normal_field(row["inputs"]["n1"], 16)}, {"detail", normal_field(row["inputs"]["n2"], 16)}}, {});
@@ -67,7 +67,7 @@ class TestRelief : public QObject {
     });
     const Plane h = height_from_slopes(du, dv, Stop{});
     QVERIFY(furthest(h, painted(128, surface)) <
-            1e-6 + published("normals.json", "normals.036")["expected"].get<double>());
+            1e-6 + reference("normals.json", "normals.036")["expected"].get<double>());
   }
   void heightFromDifferencesIsOffByThePublishedError() {
     const Plane height = painted(128, surface);
@@ -78,7 +78,7 @@ class TestRelief : public QObject {
     for (std::size_t i = 0; i < back.texels(); ++i)
       sum += std::pow(static_cast<double>(back.data()[i] - height.data()[i]), 2);
     const double rms = std::sqrt(sum / static_cast<double>(back.texels())),
-                 expected = published("normals.json", "normals.037")["expected"][0].get<double>();
+                 expected = reference("normals.json", "normals.037")["expected"][0].get<double>();
     QVERIFY2(std::abs(rms - expected) < 0.02 * expected, qPrintable(QString::number(rms)));
   }
   void aNormalMapGivesBackTheHeightItWasMadeFrom() {
@@ -96,7 +96,7 @@ class TestRelief : public QObject {
   void curvatureOfASphereAndACylinder() {  // image.083 and image.084; convex is positive here, and a number of radii
     const double radius = 0.02;
     for (const bool sphere : {true, false}) {
-      const json row = published("image.json", sphere ? "image.083" : "image.084");
+      const json row = reference("image.json", sphere ? "image.083" : "image.084");
       const double r = row["inputs"]["R"].get<double>(), expected = -row["expected"][0].get<double>();
       const Plane h = painted(256, [&](double x, double y) {
         return std::sqrt(r * r - (x - 0.5) * (x - 0.5) - (sphere ? (y - 0.5) * (y - 0.5) : 0)) - r;
@@ -126,7 +126,7 @@ class TestRelief : public QObject {
   }
   void polarCoordinatesAreAngleAndLength() {
     QFETCH(QString, id);
-    const json row = published("image.json", id.toStdString());
+    const json row = reference("image.json", id.toStdString());
     const double x = row["inputs"]["x,y"][0], y = row["inputs"]["x,y"][1];
     // Published with y upwards; here v runs down.
     const Fields in{{"coordinates", field_of(Kind::vector2, Plane::filled(16, static_cast<float>(x)),
@@ -139,8 +139,8 @@ class TestRelief : public QObject {
   }
 
   void spacedPointsKeepTheirDistanceAndNearlyFillTheTile() {  // noise.059 and noise.rsa
-    const float r = published("noise.json", "noise.059")["inputs"]["r"].get<float>();
-    const double saturation = published("noise.json", "noise.rsa")["expected"][1].get<double>();
+    const float r = reference("noise.json", "noise.059")["inputs"]["r"].get<float>();
+    const double saturation = reference("noise.json", "noise.rsa")["expected"][1].get<double>();
     const auto points = spaced_points(r, 7);
     for (std::size_t i = 0; i < points.size(); ++i)
       for (std::size_t j = 0; j < i; ++j) {

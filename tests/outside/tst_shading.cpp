@@ -2,7 +2,7 @@
 #include "core/plane/colour.h"
 #include "core/surface/drape.h"
 #include "tests/core/alone.h"
-#include "tests/outside/published.h"
+#include "tests/outside/reference.h"
 
 using namespace loom;
 using namespace loom::test;
