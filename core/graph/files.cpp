@@ -57,6 +57,7 @@ class ReadFiles : public Keeper {
   std::mutex mutex_;
   std::map<std::string, Known> known_;
   std::uint64_t uses_ = 0;
+  const Enrolled enrolled_{*this};
 };
 
 std::filesystem::path path_of(const FileRoot& root, const std::string& name) {

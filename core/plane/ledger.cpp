@@ -30,14 +30,14 @@ bool fits(std::size_t bytes) { return bytes_held() + bytes <= memory_budget(); }
 
 }  // namespace
 
-Keeper::Keeper() {
+Enrolled::Enrolled(Keeper& keeper) : keeper_(keeper) {
   const std::lock_guard lock(account().mutex);
-  account().keepers.push_back(this);
+  account().keepers.push_back(&keeper);
 }
 
-Keeper::~Keeper() {
+Enrolled::~Enrolled() {
   const std::lock_guard lock(account().mutex);
-  std::erase(account().keepers, this);
+  std::erase(account().keepers, &keeper_);
 }
 
 Booked::Booked(std::size_t bytes) : bytes_(bytes) { account().booked += bytes; }

@@ -9,12 +9,21 @@ namespace loom {
 /// One who keeps what can be made or read again.
 class Keeper {
  public:
-  Keeper();
-  virtual ~Keeper();
-  Keeper(const Keeper&) = delete;
-  Keeper& operator=(const Keeper&) = delete;
+  virtual ~Keeper() = default;
   /// Lets go of what has been used least of late; false: there is nothing left. May not book or admit anything.
   virtual bool let_go() = 0;
+};
+
+/// A keeper is asked while this lives. Its last member: so it is asked no more before the rest of it goes.
+class Enrolled {
+ public:
+  explicit Enrolled(Keeper& keeper);
+  ~Enrolled();
+  Enrolled(const Enrolled&) = delete;
+  Enrolled& operator=(const Enrolled&) = delete;
+
+ private:
+  Keeper& keeper_;
 };
 
 /// Bytes that are no plane of the pool: tables, files, decoded pictures. In the account while this lives.

@@ -88,6 +88,7 @@ class Weaver : public Keeper {
     Booked bytes;
   };
   std::list<Table> tables_;
+  const Enrolled enrolled_{*this};
 };
 
 /// How the rules and formulas of one node spread over its units, by parameter; empty if it has none.

@@ -5,6 +5,7 @@
 #include <cstdlib>
 #include <filesystem>
 #include <new>
+#include <thread>
 
 #include "core/bolt/delivery.h"
 #include "core/bolt/package.h"
@@ -193,6 +194,21 @@ class TestMemory : public QObject {
     QCOMPARE(one.cached_bytes(), std::size_t{0});
     set_memory_budget(default_budget());
     QVERIFY(other.weave(*g, hem_of(*g), 512, Stop{}).ok());
+  }
+  // Weavers come and go on one thread, as deliveries do, while another has too little room and asks all that there are.
+  void aKeeperThatGoesIsAskedNoMore() {
+    const auto m = open_material(LOOM_DEMO "/rush-matting.loom");
+    const auto g = flatten(*m, catalogue());
+    std::atomic<bool> ending{false};
+    std::thread asking([&] {
+      while (!ending) (void)admit(memory_budget());
+    });
+    for (int i = 0; i < 60; ++i) {
+      Weaver w(64 * kMiB);
+      QVERIFY(w.weave(*g, hem_of(*g), 64, Stop{}).ok());
+    }
+    ending = true;
+    asking.join();
   }
   void whatIsBookedCounts() {
     const std::size_t before = bytes_held();

@@ -76,6 +76,7 @@ class Decoded : public Keeper {
   };
   std::mutex mutex_;
   std::list<One> recent_;
+  const Enrolled enrolled_{*this};
 };
 
 Result<ImagePtr> decoded(const FileBytes& file) {
