@@ -152,6 +152,11 @@ Result<DeliveryReport> delivered(const Material& material, const Catalogue& cata
       if (progress) progress(from + (to - from) * share, node);
     };
     auto woven = weaver.weave(*graph, some, plan.size, stop, options);
+    if (!woven && options.keep && !stop.asked()) {  // what is kept takes room: without it, it may fit
+      weaver.forget();
+      options.keep = false;
+      woven = weaver.weave(*graph, some, plan.size, stop, options);
+    }
     if (!woven) return woven.error();
     if (!woven->faults.empty()) {
       Error e = woven->faults.begin()->second;
