@@ -154,7 +154,7 @@ int render(const Common& common, const Render& r) {
     plan.slots.push_back(s);
   }
   Weaver weaver(common.budget());
-  const auto report = deliver(*m, catalogue(), weaver, plan, Stop{}, progress_of(common), common.budget());
+  const auto report = deliver(*m, catalogue(), weaver, plan, Stop{}, progress_of(common));
   if (!report)
     return fail(
         r.file, report.error(),

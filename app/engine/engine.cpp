@@ -12,7 +12,7 @@
 
 #include "core/base/hash.h"
 #include "core/base/parallel.h"
-#include "core/graph/material.h"
+#include "core/graph/hem.h"
 #include "core/nodes/catalogue.h"
 #include "core/plane/colour.h"
 
@@ -277,7 +277,7 @@ bool Engine::pass(const FlatGraph& graph, const Wish& wish, quint64 number, int 
   seen->milliseconds = static_cast<double>(timer.nsecsElapsed()) * 1e-6;
   // Typed values of the hem are no nodes to whoever counts them.
   seen->nodes = static_cast<std::size_t>(
-      std::ranges::count_if(graph.nodes, [](const FlatNode& n) { return n.path.find(' ') == std::string::npos; }));
+      std::ranges::count_if(graph.nodes, [](const FlatNode& n) { return !n.path.starts_with(kHemNode); }));
   for (const FlatNode& n : graph.nodes) seen->paths.push_back(n.path);
   for (const NodeTime& t : woven->times) seen->times[graph.nodes[static_cast<std::size_t>(t.node)].path] = t;
   Q_EMIT this->seen(seen);

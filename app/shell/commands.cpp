@@ -1,8 +1,5 @@
 // The window's commands, one row each: what it is called, the words it is found by, its keys, where they act, what it
 // does, and why it cannot be done now.
-#include <QFileDialog>
-#include <QFileInfo>
-#include <QInputDialog>
 #include <QMenu>
 
 #include "app/shell/keys_dialog.h"

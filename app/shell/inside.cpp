@@ -8,6 +8,7 @@
 #include <QPushButton>
 #include <QVBoxLayout>
 
+#include "app/base/elsewhere.h"
 #include "app/base/theme.h"
 #include "app/board/add_line.h"
 #include "app/shell/pick.h"
@@ -148,9 +149,8 @@ void MainWindow::keepTemplate() {
   if (!g) return say(tr("Select a group to keep as a template"));
   const QString folder = templateFolder();
   QDir().mkpath(folder);
-  const auto done =
-      write_file((folder + QLatin1Char('/') + QString::fromStdString(g->id) + QStringLiteral(".loom")).toStdString(),
-                 write_snippet(shown(), {n->id}));
+  const QString file = folder + QLatin1Char('/') + QString::fromStdString(g->id) + QStringLiteral(".loom");
+  const auto done = elsewhere([&] { return write_file(file.toStdString(), write_snippet(shown(), {n->id})); });
   say(done ? tr("Kept: the add line offers %1 in every material").arg(QString::fromStdString(g->name))
            : QString::fromStdString(done.error().text()));
 }

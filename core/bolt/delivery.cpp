@@ -67,10 +67,11 @@ std::string told_of(const SlotDelivery& slot, const Range& r) {
     std::snprintf(text, sizeof text, "%s was scaled: black stands for %.4g, white for %.4g", slot.slot.c_str(), least,
                   most);
   else
-    std::snprintf(text, sizeof text,
-                  "%s runs from %.4g to %.4g, and a PNG file cuts it at 0 and 1. Scale it, deliver it as EXR, or put "
-                  "Remap before the slot",
-                  slot.slot.c_str(), least, most);
+    std::snprintf(
+        text, sizeof text,
+        "%s runs from %.4g to %.4g, and a PNG file cuts it at 0 and 1. Deliver it as EXR, or put Remap before "
+        "the slot",
+        slot.slot.c_str(), least, most);
   return text;
 }
 

@@ -57,7 +57,7 @@ std::string file_name(const Material& material, const DeliveryPlan& plan, const 
 Result<DeliveryReport> deliver(const Material& material, const Catalogue& catalogue, Weaver& weaver,
                                const DeliveryPlan& plan, const Stop& stop,
                                const std::function<void(double share, const std::string& what)>& progress = {},
-                               std::size_t budget = default_budget());
+                               std::size_t budget = memory_budget());
 
 /// Presets and dials from words, as the command line gives them: NAME=VALUE.
 /// Error   no such dial; a value of another kind, beyond its limits or none of its words.

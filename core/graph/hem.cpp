@@ -3,20 +3,15 @@
 namespace loom {
 namespace {
 
-Parameter slot_parameter(const Slot& slot) {
+Parameter of_hem(const Slot& slot) {
   const std::string id(slot.id);
   const char* column = id == "height" || id == "occlusion"   ? "Depth"
                        : id == "opacity" || id == "emissive" ? "Light"
                                                              : "Surface";
-  const auto described = [&](ParameterBuilder p) {
-    return p.column(column).acts_when("connected(" + id + ") == 0", "A thread ends in this slot.");
-  };
-  const std::string help = "What the slot holds while no thread ends in it. Without a value it stays empty.";
-  if (slot.channels == 3)
-    return described(colour(id, std::string(slot.label), Vector(slot.fallback, slot.fallback + 3)).limits(0, 1000))
-        .help(help);
-  return described(scalar(id, std::string(slot.label), static_cast<double>(slot.fallback[0])).limits(-1e6, 1e6))
-      .help(help);
+  return slot_parameter(slot)
+      .column(column)
+      .acts_when("connected(" + id + ") == 0", "A thread ends in this slot.")
+      .help("What the slot holds while no thread ends in it. Without a value it stays empty.");
 }
 
 NodeType described_hem() {
@@ -37,7 +32,7 @@ NodeType described_hem() {
                       .column("Measures")
                       .help("How far a height of 1 stands above a height of 0.")};
   for (const Slot& s : hem_slots())
-    if (takes_typed_value(s.id)) t.parameters.push_back(slot_parameter(s));
+    if (takes_typed_value(s.id)) t.parameters.push_back(of_hem(s));
   return t;
 }
 
@@ -55,6 +50,13 @@ Node hem_node(const Material& material) {
   n.params["tile_metres"] = material.tile_metres;
   n.params["relief_metres"] = material.relief_metres;
   return n;
+}
+
+ParameterBuilder slot_parameter(const Slot& slot) {
+  const std::string id(slot.id), label(slot.label);
+  if (slot_kind(slot.id) == Kind::colour)
+    return colour(id, label, Vector(slot.fallback, slot.fallback + 3)).limits(0, 1000);
+  return scalar(id, label, static_cast<double>(slot.fallback[0])).limits(-1e6, 1e6);
 }
 
 bool takes_typed_value(std::string_view slot) {

@@ -18,6 +18,9 @@ const NodeType& hem_type();
 /// What they hold; of slots only those with a typed value.
 Node hem_node(const Material& material);
 
+/// The value of a slot as a parameter of the slot's name; the slot takes typed values.
+ParameterBuilder slot_parameter(const Slot& slot);
+
 /// Whether a number or a colour can be typed into a slot.
 bool takes_typed_value(std::string_view slot);
 

@@ -52,13 +52,6 @@ Strands blended_normal(Builder& b, const std::string& mode, const Strands& lower
   return convert(b, out, Kind::normal);
 }
 
-Strands nothing(Builder& b, Kind kind) {
-  Strands out{.kind = kind};
-  for (std::size_t i = 0; i < static_cast<std::size_t>(strand_count(kind)); ++i) out.at[i] = b.constant(0);
-  if (kind == Kind::normal) out.at[2] = b.constant(1);
-  return out;
-}
-
 Strands blended_set(Builder& b, const std::string& mode, const Strands& lower, const Strands& upper, Reg weight) {
   Strands out = lower;
   for (const auto& [name, member] : upper.members) {
@@ -73,6 +66,13 @@ Strands blended_set(Builder& b, const std::string& mode, const Strands& lower, c
 }
 
 }  // namespace
+
+Strands nothing(Builder& b, Kind kind) {
+  Strands out{.kind = kind};
+  for (std::size_t i = 0; i < static_cast<std::size_t>(strand_count(kind)); ++i) out.at[i] = b.constant(0);
+  if (kind == Kind::normal) out.at[2] = b.constant(1);
+  return out;
+}
 
 const std::vector<std::string>& blend_modes() {
   static const std::vector<std::string> kModes = {"plain",   "add",        "subtract",   "multiply",     "divide",

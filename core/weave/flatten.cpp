@@ -8,6 +8,7 @@
 
 #include "core/base/hash.h"
 #include "core/graph/groups.h"
+#include "core/graph/hem.h"
 #include "core/graph/json.h"
 #include "core/graph/validate.h"
 #include "core/graph/worked_values.h"
@@ -274,7 +275,7 @@ class Flattener {
       const bool number = std::holds_alternative<double>(value);
       FlatNode n;
       n.type = catalogue_.find(number ? "value" : "colour");
-      n.path = "hem " + slot;
+      n.path = std::string(kHemNode) + "/" + slot;
       n.params[number ? "value" : "colour"] = value;
       graph_.hem[slot] = {static_cast<int>(graph_.nodes.size()), 0};
       graph_.nodes.push_back(std::move(n));

@@ -1,6 +1,6 @@
 // Make set gathers the maps of a material in one cord; Open set gives them back.
-#include "core/graph/material.h"
-#include "core/nodes/node_call.h"
+#include "core/graph/hem.h"
+#include "core/nodes/blending.h"
 
 namespace loom {
 namespace {
@@ -38,13 +38,8 @@ std::vector<Parameter> own_parameters() {
 // The numbers and colours of slots where no thread ends; a direction has none that could be typed.
 std::vector<Parameter> typed_slots() {
   std::vector<Parameter> all;
-  for (const Slot& s : hem_slots()) {
-    const std::string id(s.id), label(s.label);
-    if (slot_kind(s.id) == Kind::colour)
-      all.push_back(colour(id, label, Vector(s.fallback, s.fallback + 3)).limits(0, 1000).column("Maps").stands_in());
-    else if (slot_kind(s.id) == Kind::scalar)
-      all.push_back(scalar(id, label, static_cast<double>(s.fallback[0])).limits(-1e6, 1e6).column("Maps").stands_in());
-  }
+  for (const Slot& s : hem_slots())
+    if (takes_typed_value(s.id)) all.push_back(slot_parameter(s).column("Maps").stands_in());
   return all;
 }
 
@@ -62,10 +57,7 @@ const Strands* member(const Strands& set, const std::string& name) {
 
 void make(Emitter& e) {
   Strands set{.kind = Kind::set};
-  for (const Slot& s : hem_slots()) {
-    const std::string id(s.id);
-    set.members.emplace_back(id, slot_kind(id) == Kind::normal && !e.connected(id) ? empty_slot(e.b, s) : e.in(id));
-  }
+  for (const Slot& s : hem_slots()) set.members.emplace_back(std::string(s.id), e.in_as(s.id, slot_kind(s.id)));
   for (int i = 1; i <= e.integer("own"); ++i) {
     const std::string& name = e.word(own_name(i));
     if (name.empty() || member(set, name)) {
@@ -98,10 +90,7 @@ void open(Emitter& e) {
     if (there && !found && e.connected("set"))
       e.fault = Error{"parameter " + own_name(i), "names the slot '" + e.word(own_name(i)) + "', which the cord lacks",
                       "Choose one that Make set gives it"};
-    const Strands none{.kind = Kind::scalar, .at = {e.b.constant(0)}};
-    e.out(own_peg(i), found                 ? convert(e.b, *found, own)
-                      : own == Kind::normal ? empty_slot(e.b, *hem_slot("normal"))
-                                            : convert(e.b, none, own));
+    e.out(own_peg(i), found ? convert(e.b, *found, own) : nothing(e.b, own));
   }
 }
 
