@@ -40,3 +40,5 @@ void Chip::paintEvent(QPaintEvent*) {
 }
 
 }  // namespace loom::app
+
+#include "moc_chip.cpp"

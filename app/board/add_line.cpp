@@ -83,7 +83,7 @@ void AddLine::openAt(QPoint place, const std::string& output, int rack, Way way)
   templates_.clear();
   if (way == Way::add)
     for (auto& part : keptTemplates())
-      if (const Group* g = part->group(part->nodes.front()->group); g && !board_->material_.group(g->id))
+      if (const Group* g = part->group(part->nodes.front()->group); g && !board_->view().material.group(g->id))
         templates_.push_back({nullptr,
                               {},
                               part,
@@ -105,7 +105,7 @@ void AddLine::openAt(QPoint place, const std::string& output, int rack, Way way)
 
 void AddLine::offerTypes(const QString& typed, std::vector<std::pair<int, Choice>>& found) const {
   const Kind kind = output_.empty() ? Kind::any
-                                    : output_kind(board_->material_, catalogue(), split_output(output_).first,
+                                    : output_kind(board_->view().material, catalogue(), split_output(output_).first,
                                                   split_output(output_).second);
   const QString name = QString::fromUtf8(kind_name(kind).data());
   for (const NodeType* t : catalogue().all()) {
@@ -127,7 +127,7 @@ void AddLine::offerGroups(const QString& typed, std::vector<std::pair<int, Choic
   const auto offer = [&](const Choice& c) {
     if (const int r = rank(c.label, tr("group template"), typed); r >= 0) found.emplace_back(r, c);
   };
-  for (const auto& g : board_->material_.groups)
+  for (const auto& g : board_->view().material.groups)
     offer({nullptr,
            g->id,
            {},
@@ -230,11 +230,12 @@ Material AddLine::placed(const Choice& choice, const std::string& param, const P
                          std::string& id) const {
   if (way_ == Way::replace) {
     id = split_output(output_).first;
-    return edit::replace_type(board_->material_, catalogue(), id, choice.type->id);
+    return edit::replace_type(board_->view().material, catalogue(), id, choice.type->id);
   }
   const bool spliced = way_ == Way::splice;
-  const BoardLayout::Cell at = spliced ? board_->focus() : besideWhatStands(board_->material_, board_->focus());
-  Material next = board_->material_;
+  const BoardLayout::Cell at =
+      spliced ? board_->view().focus() : besideWhatStands(board_->view().material, board_->view().focus());
+  Material next = board_->view().material;
   if (choice.part) {
     std::vector<std::string> fresh;
     next = edit::paste(std::move(next), *choice.part, at.lane, at.column, at.row, &fresh);
@@ -294,3 +295,5 @@ void AddLine::place(const Choice& choice, const std::string& param, const ParamV
 }
 
 }  // namespace loom::app
+
+#include "moc_add_line.cpp"

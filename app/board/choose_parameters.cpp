@@ -68,3 +68,5 @@ std::vector<std::string> ChooseParameters::chosen() const {
 }
 
 }  // namespace loom::app
+
+#include "moc_choose_parameters.cpp"

@@ -288,3 +288,5 @@ void DeliverForm::cancel() {
 }
 
 }  // namespace loom::app
+
+#include "moc_deliver_form.cpp"

@@ -207,3 +207,5 @@ void DialsPanel::send() {
 }
 
 }  // namespace loom::app
+
+#include "moc_dials_panel.cpp"

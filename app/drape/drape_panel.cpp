@@ -244,3 +244,5 @@ void DrapePanel::keyPressEvent(QKeyEvent* e) {
 }
 
 }  // namespace loom::app
+
+#include "moc_drape_panel.cpp"

@@ -201,3 +201,5 @@ Result<Done> Document::recover(const QString& autosave) {
 }
 
 }  // namespace loom::app
+
+#include "moc_document.cpp"

@@ -367,3 +367,5 @@ void DrapeEngine::run(const Job& job, const Stop& stop) {
 }
 
 }  // namespace loom::app
+
+#include "moc_engine.cpp"

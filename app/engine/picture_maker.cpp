@@ -53,3 +53,5 @@ void PictureMaker::make(const PictureOrder& order, const Stop& stop) {
 }
 
 }  // namespace loom::app
+
+#include "moc_picture_maker.cpp"

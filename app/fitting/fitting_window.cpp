@@ -221,3 +221,5 @@ void FittingWindow::refresh() {
 }
 
 }  // namespace loom::app
+
+#include "moc_fitting_window.cpp"

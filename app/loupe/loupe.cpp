@@ -645,3 +645,5 @@ void Loupe::keyPressEvent(QKeyEvent* e) {
 }
 
 }  // namespace loom::app
+
+#include "moc_loupe.cpp"

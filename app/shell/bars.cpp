@@ -81,7 +81,7 @@ QWidget* MainWindow::racks() {
     b->setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Fixed);
     setRole(b, "rack");
     b->setAccessibleName(tr("Rack %1").arg(b->text()));
-    connect(b, &QToolButton::clicked, this, [this, i] { board_->openAddLine(static_cast<int>(i)); });
+    connect(b, &QToolButton::clicked, this, [this, i] { board_->commands().openAddLine(static_cast<int>(i)); });
     box->addWidget(b);
     rackButtons_.push_back(b);
   }

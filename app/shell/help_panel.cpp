@@ -78,3 +78,5 @@ void HelpPanel::showType(const NodeType& type) {
 }
 
 }  // namespace loom::app
+
+#include "moc_help_panel.cpp"

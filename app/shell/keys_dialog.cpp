@@ -140,3 +140,5 @@ void KeysDialog::putBack() {
 }
 
 }  // namespace loom::app
+
+#include "moc_keys_dialog.cpp"

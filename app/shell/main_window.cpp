@@ -403,3 +403,5 @@ void MainWindow::toggleNight() {
 }
 
 }  // namespace loom::app
+
+#include "moc_main_window.cpp"

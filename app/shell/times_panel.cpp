@@ -70,3 +70,5 @@ void TimesPanel::showSeen(const Seen& seen, const Material& material, std::size_
 }
 
 }  // namespace loom::app
+
+#include "moc_times_panel.cpp"

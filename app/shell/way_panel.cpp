@@ -96,3 +96,5 @@ void WayPanel::showWay(const Material& material, const std::vector<WayStep>& ste
 }
 
 }  // namespace loom::app
+
+#include "moc_way_panel.cpp"

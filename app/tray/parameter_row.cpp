@@ -270,3 +270,5 @@ void ParameterRow::openMenu() {
 }
 
 }  // namespace loom::app
+
+#include "moc_parameter_row.cpp"

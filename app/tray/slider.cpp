@@ -132,3 +132,5 @@ void Slider::keyPressEvent(QKeyEvent* e) {
 }
 
 }  // namespace loom::app
+
+#include "moc_slider.cpp"

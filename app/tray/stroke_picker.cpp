@@ -86,3 +86,5 @@ void StrokePicker::keyPressEvent(QKeyEvent* e) {
 }
 
 }  // namespace loom::app
+
+#include "moc_stroke_picker.cpp"

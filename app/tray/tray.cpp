@@ -329,3 +329,5 @@ Parameter parameterOf(const Material& material, const Value& value) {
 }
 
 }  // namespace loom::app
+
+#include "moc_tray.cpp"

@@ -175,3 +175,5 @@ void PlacePad::keyPressEvent(QKeyEvent* e) {
 }
 
 }  // namespace loom::app
+
+#include "moc_turn_controls.cpp"

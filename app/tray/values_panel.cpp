@@ -226,3 +226,5 @@ void ValuesPanel::refuse(const QString& why) {
 }
 
 }  // namespace loom::app
+
+#include "moc_values_panel.cpp"

@@ -14,7 +14,6 @@ namespace loom {
 struct Key {
   std::uint64_t low = 0, high = 0;
   friend auto operator<=>(const Key&, const Key&) = default;
-  bool empty() const { return low == 0 && high == 0; }
 };
 
 struct KeyHash {

@@ -5,6 +5,8 @@
 #include <cmath>
 #include <set>
 
+template class nlohmann::basic_json<>;
+
 namespace loom {
 namespace {
 

@@ -4,6 +4,13 @@
 #include <algorithm>
 
 namespace loom {
+
+Material::Material() = default;
+Material::~Material() = default;
+Material::Material(const Material&) = default;
+Material::Material(Material&&) noexcept = default;
+Material& Material::operator=(const Material&) = default;
+Material& Material::operator=(Material&&) noexcept = default;
 namespace {
 
 template <class List>

@@ -13,6 +13,9 @@
 #include "core/graph/files.h"
 #include "core/graph/value.h"
 
+// Made once, in json.cpp, not in every file that holds a value.
+extern template class nlohmann::basic_json<>;
+
 namespace loom {
 
 using Json = nlohmann::json;
@@ -107,6 +110,14 @@ struct Group {
 };
 
 struct Material {
+  // Out of line: whoever holds one would else hold a copy of each.
+  Material();
+  ~Material();
+  Material(const Material&);
+  Material(Material&&) noexcept;
+  Material& operator=(const Material&);
+  Material& operator=(Material&&) noexcept;
+
   std::string name = "Untitled";
   std::string notes;  ///< for whoever uses it
   double tile_metres = 1.0, relief_metres = 0.02;

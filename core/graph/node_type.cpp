@@ -7,6 +7,10 @@
 
 namespace loom {
 
+NodeType::~NodeType() = default;
+
+void Catalogue::add(const NodeType& type) { types_.emplace(type.id, type); }
+
 int NodeType::item_of(std::string_view parameter) const {
   if (!list) return 0;
   for (const std::string& name : list->parameters)

@@ -102,6 +102,8 @@ struct Handle {
 
 /// One type. A point function has `emit`; an area operation has `evaluate`.
 struct NodeType {
+  ~NodeType();  // out of line: every node file makes one, and would else hold a copy of it
+
   std::string id, label;
   Rack rack = Rack::make;
   std::string help;     ///< one sentence
@@ -157,7 +159,7 @@ struct NodeType {
 /// All node types, in the order of racks and labels.
 class Catalogue {
  public:
-  void add(NodeType type) { types_.emplace(type.id, std::move(type)); }
+  void add(const NodeType& type);
   const NodeType* find(std::string_view id) const {
     const auto it = types_.find(id);
     return it == types_.end() ? nullptr : &it->second;

@@ -4,13 +4,11 @@ namespace loom {
 
 Parameter offered_parameter(const std::vector<NodePtr>& nodes, const Catalogue& catalogue, const Value& value) {
   const Dial dial = value.dial.value_or(Dial{value.id, "", "", 0, 1, value.value, false});
-  Parameter p{.id = value.id,
-              .label = dial.label,
-              .kind = dial.whole ? ParameterKind::integer : ParameterKind::scalar,
-              .initial = dial.at_start,
-              .useful = {dial.least, dial.most},
-              .column = dial.group,
-              .help = dial.help};
+  Parameter p;
+  p.id = value.id, p.label = dial.label, p.column = dial.group, p.help = dial.help;
+  p.kind = dial.whole ? ParameterKind::integer : ParameterKind::scalar;
+  p.initial = dial.at_start;
+  p.useful = {dial.least, dial.most};
   for (const NodePtr& n : nodes)
     for (const auto& [id, held] : n->params) {
       const auto* follow = std::get_if<Follow>(&held);

@@ -2,7 +2,7 @@
 //   scalar("radius", "Radius", 0.01).share_of_tile().useful(0, 0.1).column("Blur").help("How wide it is blurred.")
 #pragma once
 #include <string>
-#include <utility>
+#include <string_view>
 #include <vector>
 
 #include "core/graph/value.h"
@@ -24,6 +24,14 @@ struct ActsWhen {
 };
 
 struct Parameter {
+  // Out of line: every node file makes them, and would else hold a copy of each.
+  Parameter();
+  ~Parameter();
+  Parameter(const Parameter&);
+  Parameter(Parameter&&) noexcept;
+  Parameter& operator=(const Parameter&);
+  Parameter& operator=(Parameter&&) noexcept;
+
   std::string id, label;
   ParameterKind kind = ParameterKind::scalar;
   Unit unit = Unit::none;
@@ -41,10 +49,7 @@ struct Parameter {
 /// What a parameter is made with. Nothing said: no unit, 0 to 1, always acting.
 class ParameterBuilder {
  public:
-  ParameterBuilder(ParameterKind kind, std::string id, std::string label, ParamValue initial) {
-    p_.kind = kind, p_.id = std::move(id), p_.label = std::move(label), p_.initial = std::move(initial);
-    p_.limits = p_.useful;
-  }
+  ParameterBuilder(ParameterKind kind, std::string id, std::string label, ParamValue initial);
   operator Parameter() const { return p_; }
 
   ParameterBuilder& count() { return unit(Unit::count); }
@@ -56,92 +61,46 @@ class ParameterBuilder {
   ParameterBuilder& metres() { return unit(Unit::metres); }
   ParameterBuilder& millimetres() { return unit(Unit::millimetres); }
   /// What a slider spans, and what is accepted where no limits are given.
-  ParameterBuilder& useful(double least, double most) {
-    p_.useful = {least, most};
-    if (!limited_) p_.limits = p_.useful;
-    return *this;
-  }
-  ParameterBuilder& limits(double least, double most) {
-    limited_ = true;
-    p_.limits = {least, most};
-    return *this;
-  }
-  ParameterBuilder& column(std::string name) { return p_.column = std::move(name), *this; }
-  ParameterBuilder& help(std::string sentence) { return p_.help = std::move(sentence), *this; }
-  ParameterBuilder& acts_when(ActsWhen acts) { return p_.acts = std::move(acts), *this; }
-  ParameterBuilder& acts_when(std::string formula, std::string reason) {
-    return acts_when({std::move(formula), std::move(reason)});
-  }
+  ParameterBuilder& useful(double least, double most);
+  ParameterBuilder& limits(double least, double most);
+  ParameterBuilder& column(std::string_view name);
+  ParameterBuilder& help(std::string_view sentence);
+  ParameterBuilder& acts_when(ActsWhen acts);
+  ParameterBuilder& acts_when(std::string_view formula, std::string_view reason);
   /// Takes rules and formulas over units.
-  ParameterBuilder& per_unit() { return p_.per_unit = true, *this; }
-  ParameterBuilder& options(std::vector<std::string> words) { return p_.options = std::move(words), *this; }
+  ParameterBuilder& per_unit();
+  ParameterBuilder& options(std::vector<std::string> words);
   /// What the two ends of a curve are.
-  ParameterBuilder& ends(std::string left, std::string right) {
-    return p_.left = std::move(left), p_.right = std::move(right), *this;
-  }
+  ParameterBuilder& ends(std::string_view left, std::string_view right);
   /// The value of a peg of the same name while nothing is connected there.
-  ParameterBuilder& stands_in() { return stands_in("connected(" + p_.id + ") == 0", "It comes in at its peg."); }
-  ParameterBuilder& stands_in(std::string formula, std::string reason) {
-    return acts_when(std::move(formula), std::move(reason))
-        .help("The value that stands in while nothing is connected at its peg.");
-  }
+  ParameterBuilder& stands_in();
+  ParameterBuilder& stands_in(std::string_view formula, std::string_view reason);
 
  private:
-  ParameterBuilder& unit(Unit u) { return p_.unit = u, *this; }
+  ParameterBuilder& unit(Unit u);
   Parameter p_;
   bool limited_ = false;
 };
 
-inline ParameterBuilder scalar(std::string id, std::string label, ParamValue initial) {
-  return {ParameterKind::scalar, std::move(id), std::move(label), std::move(initial)};
-}
-inline ParameterBuilder integer(std::string id, std::string label, int initial) {
-  return {ParameterKind::integer, std::move(id), std::move(label), static_cast<double>(initial)};
-}
-inline ParameterBuilder toggle(std::string id, std::string label, bool initial = false) {
-  return {ParameterKind::toggle, std::move(id), std::move(label), initial ? 1.0 : 0.0};
-}
-inline ParameterBuilder vector2(std::string id, std::string label, double u, double v) {
-  return {ParameterKind::vector2, std::move(id), std::move(label), Vector{u, v}};
-}
-inline ParameterBuilder vector2(std::string id, std::string label, ParamValue initial) {
-  return {ParameterKind::vector2, std::move(id), std::move(label), std::move(initial)};
-}
+ParameterBuilder scalar(std::string_view id, std::string_view label, ParamValue initial);
+/// Any number, which stands in for the peg of the same name while nothing is connected there.
+ParameterBuilder stand_in(std::string_view id, std::string_view label, double initial, std::string_view column);
+ParameterBuilder integer(std::string_view id, std::string_view label, int initial);
+ParameterBuilder toggle(std::string_view id, std::string_view label, bool initial = false);
+ParameterBuilder vector2(std::string_view id, std::string_view label, double u, double v);
+ParameterBuilder vector2(std::string_view id, std::string_view label, ParamValue initial);
 /// Linear light; or three numbers.
-inline ParameterBuilder colour(std::string id, std::string label, Vector initial) {
-  return {ParameterKind::colour, std::move(id), std::move(label), std::move(initial)};
-}
+ParameterBuilder colour(std::string_view id, std::string_view label, Vector initial);
 /// Starts at the first option, unless another is named.
-inline ParameterBuilder choice(std::string id, std::string label, std::vector<std::string> options,
-                               std::string initial = {}) {
-  if (initial.empty() && !options.empty()) initial = options.front();
-  return ParameterBuilder(ParameterKind::choice, std::move(id), std::move(label), std::move(initial))
-      .options(std::move(options));
-}
-inline ParameterBuilder text(std::string id, std::string label, std::string initial) {
-  return {ParameterKind::text, std::move(id), std::move(label), std::move(initial)};
-}
-inline ParameterBuilder file(std::string id, std::string label, std::vector<std::string> endings) {
-  return ParameterBuilder(ParameterKind::file, std::move(id), std::move(label), std::string())
-      .options(std::move(endings));
-}
-inline ParameterBuilder formula(std::string id, std::string label, std::string initial) {
-  return {ParameterKind::formula, std::move(id), std::move(label), std::move(initial)};
-}
-inline ParameterBuilder stops(std::string id, std::string label, Stops initial) {
-  return {ParameterKind::stops, std::move(id), std::move(label), std::move(initial)};
-}
+ParameterBuilder choice(std::string_view id, std::string_view label, std::vector<std::string> options,
+                        std::string_view initial = {});
+ParameterBuilder text(std::string_view id, std::string_view label, std::string_view initial);
+ParameterBuilder file(std::string_view id, std::string_view label, std::vector<std::string> endings);
+ParameterBuilder formula(std::string_view id, std::string_view label, std::string_view initial);
+ParameterBuilder stops(std::string_view id, std::string_view label, Stops initial);
 /// A curve; without points of its own it is straight.
-inline ParameterBuilder points(std::string id, std::string label) {
-  return {ParameterKind::points, std::move(id), std::move(label), Points{}};
-}
+ParameterBuilder points(std::string_view id, std::string_view label);
 /// The stored seed of a node that reads chance.
-inline ParameterBuilder seed(std::string column) {
-  return ParameterBuilder(ParameterKind::seed, "seed", "Seed", 1.0)
-      .useful(0, 999)
-      .limits(0, 1e9)
-      .column(std::move(column))
-      .help("Another number draws other chances; the same number gives the same picture again.");
-}
+ParameterBuilder seed(std::string_view column);
 
 }  // namespace loom

@@ -5,6 +5,10 @@
 
 namespace loom {
 
+std::size_t Laid::bytes() const {
+  return units.bytes() + stamps.bytes() + cover.bytes() + 4 * 20 * tone.size();  // with the regions' columns
+}
+
 void describe_region(Laid& laid, std::size_t i, std::uint32_t key, float u, float v, float half_u, float half_v,
                      float degrees) {
   RegionTable& t = *laid.regions;

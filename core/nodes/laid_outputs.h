@@ -10,9 +10,7 @@ namespace loom {
 
 /// The units of a pattern after every per-unit parameter was worked out.
 struct Laid : Resource {
-  std::size_t bytes() const override {
-    return units.bytes() + stamps.bytes() + cover.bytes() + 4 * 20 * tone.size();  // with the regions' columns
-  }
+  std::size_t bytes() const override;
   LaidUnits units;
   Stamps stamps, cover;  ///< of Scatter: its motifs, and where they are more than nothing
   std::shared_ptr<RegionTable> regions = std::make_shared<RegionTable>();

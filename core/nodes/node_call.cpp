@@ -154,6 +154,16 @@ Strands nothing(Builder& b, Kind kind) {
 
 }  // namespace
 
+void Emitter::out(std::string_view peg, Reg value) {
+  outputs[std::string(peg)] = {.kind = Kind::scalar, .at = {value}};
+}
+
+void Emitter::out(std::string_view peg, Strands value) { outputs[std::string(peg)] = std::move(value); }
+
+void Emitter::out_place(std::string_view peg, Reg u, Reg v, Reg footprint) {
+  outputs[std::string(peg)] = {.kind = Kind::vector2, .at = {u, v}, .footprint = footprint};
+}
+
 Strands Emitter::in(std::string_view peg) {
   const Peg* described = type().input(peg);
   std::optional<Strands> given;

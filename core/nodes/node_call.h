@@ -120,12 +120,10 @@ class Emitter : public NodeCall {
   /// The kind that the inputs at pegs of kind `any` have in common.
   Kind widest() const;
 
-  void out(std::string_view peg, Reg value) { outputs[std::string(peg)] = {.kind = Kind::scalar, .at = {value}}; }
-  void out(std::string_view peg, Strands value) { outputs[std::string(peg)] = std::move(value); }
+  void out(std::string_view peg, Reg value);
+  void out(std::string_view peg, Strands value);
   /// Coordinates with the footprint that they have, where the method knows better than their slopes.
-  void out_place(std::string_view peg, Reg u, Reg v, Reg footprint) {
-    outputs[std::string(peg)] = {.kind = Kind::vector2, .at = {u, v}, .footprint = footprint};
-  }
+  void out_place(std::string_view peg, Reg u, Reg v, Reg footprint);
   std::map<std::string, Strands> outputs;
 
   /// A per-unit parameter for every unit: constant, by rule or by formula.

@@ -5,6 +5,12 @@
 #include <cmath>
 
 namespace loom {
+
+std::size_t LaidUnits::bytes() const {
+  return (9 * count() + 2 * outline_x.size() + first.size() + 3 * unit.size()) * 4;
+}
+
+std::size_t Stamps::bytes() const { return units.bytes() + 8 * tone.size(); }
 namespace {
 
 struct Box {

@@ -99,9 +99,7 @@ extern const Family kDifferences;  ///< (texels alone) -> the slope of the first
 
 /// Units on the torus with a grid of candidates, found in a few steps from any position.
 struct LaidUnits : Resource {
-  std::size_t bytes() const override {
-    return (9 * count() + 2 * outline_x.size() + first.size() + 3 * unit.size()) * 4;
-  }
+  std::size_t bytes() const override;
   std::vector<float> centre_u, centre_v, half_u, half_v, cosine, sine, radius;
   /// Units that are no boxes: the corners of unit i are outline_first[i] to outline_first[i + 1] - 1, along its own
   /// axes; its edge lies `radius` outside of them. Empty where all are boxes; no corners: a box.
@@ -125,7 +123,7 @@ enum class Overlap { highest, lowest, newest, summed };
 
 /// Motifs stamped where units lie: unit boxes are 2 * half wide, a motif's frame 0..1 fills the box.
 struct Stamps : Resource {
-  std::size_t bytes() const override { return units.bytes() + 8 * tone.size(); }
+  std::size_t bytes() const override;
   LaidUnits units;
   std::vector<float> tone;                       ///< multiplies the motif's value
   std::vector<std::int32_t> motif;               ///< which of `motifs`, for each unit

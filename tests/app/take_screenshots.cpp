@@ -141,7 +141,7 @@ int main(int argc, char** argv) {
   if (wanted("add-line")) {
     window.board()->select({"worn"});
     window.board()->setFocus();
-    window.board()->openAddLine();
+    window.board()->commands().openAddLine();
     settle([&] { return window.isIdle(); });
     for (QLineEdit* line : window.board()->findChildren<QLineEdit*>())
       if (line->isVisible()) line->setText(QStringLiteral("bl"));

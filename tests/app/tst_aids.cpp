@@ -225,12 +225,12 @@ class TestAids : public QObject {
     QCOMPARE(edit::move_lane(m, first, -9).lanes[0].id, first);
     QCOMPARE(edit::tint_lane(m, first, 4).lane(first)->tint, 4);
     window_->document().edit(QStringLiteral("Move lane"), m);
-    QCOMPARE(board()->layoutOf().lanes()[1].id, first);
+    QCOMPARE(board()->view().layout.lanes()[1].id, first);
   }
   void theMapPansALargeBoard() {
     board()->setZoom(1.6);
     const auto before = board()->standpoint().scroll;
-    const QPoint corner(board()->width() - 14, board()->height() - Board::kHemHeight - 14);
+    const QPoint corner(board()->width() - 14, board()->height() - BoardView::kHemHeight - 14);
     QTest::mouseClick(board(), Qt::LeftButton, {}, corner);
     QVERIFY(board()->standpoint().scroll != before);
     QCOMPARE(board()->selection().size(), std::size_t{0});

@@ -56,7 +56,7 @@ class TestFinding : public QObject {
     QCOMPARE(of("Anything", ""), 0);
   }
   void theAddLineRanksSo() {
-    w_->board()->openAddLine();
+    w_->board()->commands().openAddLine();
     auto* line = w_->findChild<QWidget*>(QStringLiteral("addLine"));
     QVERIFY(line);
     const QStringList normal = typedInto(line, QStringLiteral("normal"));

@@ -49,7 +49,7 @@ class TestHands : public QObject {
     next = edit::add_node(std::move(next), catalogue(), "blend", "relief", 1, 4);
     edit(edit::connect(std::move(next), {"gradient_noise", "value", "blend", "lower"}));
   }
-  const ThreadPlace& thread() const { return board()->layout().threads().front(); }
+  const ThreadPlace& thread() const { return board()->view().layout.threads().front(); }
   QPoint seen(QPointF onBoard) const { return (onBoard - board()->standpoint().scroll).toPoint(); }
   static void drag(QWidget* w, QPoint from, QPoint to, Qt::KeyboardModifiers modifiers = Qt::NoModifier) {
     QTest::mousePress(w, Qt::LeftButton, modifiers, from);
@@ -87,10 +87,11 @@ class TestHands : public QObject {
     QVERIFY(wide.createStroke(thread().path).contains(thread().guides[0]));
     // It goes with its lane, at every zoom, and comes back by one undo.
     board()->setZoom(0.6);
-    QVERIFY((board()->layout().pointOf(m().guides.at("blend.lower")[0]) - thread().guides[0]).manhattanLength() < 1);
+    QVERIFY((board()->view().layout.pointOf(m().guides.at("blend.lower")[0]) - thread().guides[0]).manhattanLength() <
+            1);
     w_->document().undo();
-    QVERIFY((board()->layout().pointOf(m().guides.at("blend.lower")[0]) -
-             board()->layout().pointOf(board()->layout().guideAt(thread().guides[0])))
+    QVERIFY((board()->view().layout.pointOf(m().guides.at("blend.lower")[0]) -
+             board()->view().layout.pointOf(board()->view().layout.guideAt(thread().guides[0])))
                 .manhattanLength() < 3);
     w_->document().undo();
     QVERIFY(m().guides.empty() && thread().guides.empty());
@@ -172,12 +173,12 @@ class TestHands : public QObject {
     add(Qt::Key_Slash, "vector(u, 2 * v)");
     add(Qt::Key_Slash, "cellular");
     QCOMPARE(m().into("cellular_noise", "coordinates")->from_node, std::string("formula_2"));
-    for (const ThreadPlace& t : board()->layout().threads())
+    for (const ThreadPlace& t : board()->view().layout.threads())
       if (t.to == "cellular_noise.coordinates") QVERIFY(t.kind == Kind::vector2);
   }
   void aLaneIsDraggedToAnotherPlace() {
     edit(edit::add_lane(edit::add_lane(m(), "Glaze"), "Wear"));
-    const auto& lanes = board()->layout().lanes();
+    const auto& lanes = board()->view().layout.lanes();
     QVERIFY(lanes.size() >= 3);
     const std::string first = lanes[0].id;
     const QPoint from(seen(lanes[0].rect.topLeft()).x() + 20, 14), to(seen(lanes[2].rect.topLeft()).x() + 30, 14);
@@ -388,13 +389,13 @@ class TestHands : public QObject {
   void stagesAreNamedByKeys() {
     add("threshold");
     board()->setFocus();
-    board()->nameStage();
+    board()->commands().nameStage();
     QWidget* line = QApplication::focusWidget();
     QTest::keyClicks(line, QStringLiteral("Cut"));
     QTest::keyClick(line, Qt::Key_Return);
     QCOMPARE(m().stages.size(), std::size_t{1});
     QCOMPARE(m().stages[0].row, m().node("threshold")->row);
-    board()->nameStage();
+    board()->commands().nameStage();
     line = QApplication::focusWidget();
     QTest::keyClick(line, Qt::Key_A, Qt::ControlModifier);
     QTest::keyClick(line, Qt::Key_Delete);
@@ -470,7 +471,7 @@ class TestHands : public QObject {
   void chosenParametersArePasted() {
     add("threshold");
     edit(edit::set_param(edit::set_param(m(), "threshold", "level", 0.3), "threshold", "softness", 0.2));
-    board()->copyParameters();
+    board()->commands().copyParameters();
     std::string id;
     edit(edit::add_node(m(), catalogue(), "threshold", "relief", 1, 0, &id));
     board()->select({id});
@@ -480,7 +481,7 @@ class TestHands : public QObject {
         if (list->item(i)->text().startsWith(QStringLiteral("Level"))) list->item(i)->setCheckState(Qt::Unchecked);
       static_cast<QDialog*>(dialog)->accept();
     });
-    board()->pasteChosenParameters();
+    board()->commands().pasteChosenParameters();
     QCOMPARE(std::get<double>(m().node(id)->params.at("softness")), 0.2);
     QVERIFY(m().node(id)->params.count("level") == 0);
   }

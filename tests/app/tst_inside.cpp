@@ -100,7 +100,7 @@ class TestInside : public QObject {
   }
   void aDoubleClickLooksInsideAndThePathLeadsBack() {
     const std::string id = fold({"tone", "dye"}, QStringLiteral("Faded dye"));
-    const QPoint at = board()->widgetPoint(board()->layoutOf().tag(id)->rect.center());
+    const QPoint at = board()->widgetPoint(board()->view().layout.tag(id)->rect.center());
     QTest::mouseDClick(board(), Qt::LeftButton, {}, at);
     QVERIFY(window_->shown().inside);
     QPushButton* back = nullptr;
@@ -131,16 +131,16 @@ class TestInside : public QObject {
     QVERIFY(window_->shown().node("invert"));
     QCOMPARE(window_->shown().into("invert", "value")->from_node, std::string("tone"));
     // Its thread is dropped on the room for a new output.
-    const auto& out = board()->layoutOf().tag("invert")->outputs.front();
-    const QPoint from = board()->widgetPoint(out.at), to = board()->slotRect(Board::kNewSlot).center();
-    QVERIFY(!board()->slotRect(Board::kNewSlot).isEmpty());
+    const auto& out = board()->view().layout.tag("invert")->outputs.front();
+    const QPoint from = board()->widgetPoint(out.at), to = board()->view().slotRect(BoardView::kNewSlot).center();
+    QVERIFY(!board()->view().slotRect(BoardView::kNewSlot).isEmpty());
     QTest::mousePress(board(), Qt::LeftButton, {}, from);
     QTest::mouseMove(board(), (from + to) / 2);
     QTest::mouseRelease(board(), Qt::LeftButton, {}, to);
     const Group* g = material().group(material().node(id)->group);
     QCOMPARE(g->outputs.size(), std::size_t{2});
     QCOMPARE(g->outputs[1].from.substr(0, 7), std::string("invert."));
-    QCOMPARE(board()->layoutOf().tags().size(), std::size_t{4});
+    QCOMPARE(board()->view().layout.tags().size(), std::size_t{4});
   }
   void aDialInsideIsOfferedByEveryUse() {
     const std::string id = fold({"tone", "dye"}, QStringLiteral("Faded dye"));
@@ -172,7 +172,7 @@ class TestInside : public QObject {
     QTest::keyClick(line, Qt::Key_Return);
     const std::string second = board()->selection().back();
     QVERIFY(second != id && material().node(second)->group == material().node(id)->group);
-    board()->copyOfItsOwn();
+    board()->commands().copyOfItsOwn();
     QVERIFY(material().node(second)->group != material().node(id)->group);
   }
   void aTemplateIsOfferedInEveryMaterial() {
@@ -228,7 +228,7 @@ class TestInside : public QObject {
     QCOMPARE(material().notes_on.at("dye"), std::string("matched by eye"));
     key(Qt::Key_A);
     QVERIFY(material().into("dye", "value")->alias);
-    const auto& threads = board()->layoutOf().threads();
+    const auto& threads = board()->view().layout.threads();
     const auto it =
         std::find_if(threads.begin(), threads.end(), [](const ThreadPlace& t) { return t.to == "dye.value"; });
     QVERIFY(it != threads.end() && it->alias && it->path.boundingRect().height() < 20);

@@ -55,7 +55,7 @@ class TestWindow : public QObject {
     w_->document().edit(QStringLiteral("Set"), edit::set_param(m(), node, parameter, value));
   }
   QPoint at(const std::string& node, const std::string& peg = {}) const {
-    const TagPlace* t = board()->layoutOf().tag(node);
+    const TagPlace* t = board()->view().layout.tag(node);
     if (peg.empty()) return board()->widgetPoint(t->rect.center());
     for (const auto* list : {&t->inputs, &t->outputs})
       for (const PegPlace& p : *list)
@@ -216,7 +216,7 @@ class TestWindow : public QObject {
     QVERIFY(m().into("blur", "source"));
     drag(at("gradient_noise", "value"), at("region_values", "regions"));
     QVERIFY(!m().into("region_values", "regions"));  // a scalar is no region
-    const QRect height = board()->slotRect("height");
+    const QRect height = board()->view().slotRect("height");
     drag(at("blur", "result"), height.center());
     QCOMPARE(m().hem.at("height"), std::string("blur.result"));
     QVERIFY(calm());
@@ -236,7 +236,7 @@ class TestWindow : public QObject {
     key(Qt::Key_Right, Qt::ControlModifier);
     key(Qt::Key_Right, Qt::ControlModifier);
     QVERIFY(m().node("gradient_noise")->lane != "relief");
-    const QRectF cell = board()->layoutOf().cellRect({"finish", 0, 2});
+    const QRectF cell = board()->view().layout.cellRect({"finish", 0, 2});
     drag(at("gradient_noise"), board()->widgetPoint(cell.center()));
     QCOMPARE(m().node("gradient_noise")->lane, std::string("finish"));
     QCOMPARE(m().node("gradient_noise")->row, 2);
@@ -455,7 +455,7 @@ class TestWindow : public QObject {
   }
   void aStackOffersAsManyPegsAsItHasLayers() {
     add(QStringLiteral("layers"));
-    const auto offered = [&] { return board()->layoutOf().tag("layers")->inputs.size(); };
+    const auto offered = [&] { return board()->view().layout.tag("layers")->inputs.size(); };
     QCOMPARE(offered(), std::size_t{6});  // base, height, and two layers with their masks
     document_edit("layers", "count", 4.0);
     QCOMPARE(offered(), std::size_t{10});
@@ -502,13 +502,13 @@ class TestWindow : public QObject {
     QVERIFY(w_->openPath(floor_));
     for (const double z : {0.25, 0.5, 1.0, 1.5}) {
       board()->setZoom(z);
-      const auto form = board()->layoutOf().form();
+      const auto form = board()->view().layout.form();
       QCOMPARE(form, z < 0.42 ? TagForm::picture : z < 0.8 ? TagForm::brief : TagForm::whole);
       // No two tags of a lane overlap.
-      const auto& tags = board()->layoutOf().tags();
+      const auto& tags = board()->view().layout.tags();
       for (std::size_t i = 0; i < tags.size(); ++i)
         for (std::size_t k = 0; k < i; ++k) QVERIFY(!tags[i].rect.intersects(tags[k].rect));
-      QCOMPARE(board()->layoutOf().threads().size(), m().threads.size() + m().hem.size());
+      QCOMPARE(board()->view().layout.threads().size(), m().threads.size() + m().hem.size());
     }
   }
 };

@@ -3,30 +3,17 @@
 // two ways), "memory+computed" (recalled, then computed again), "measured" (with a reference library).
 #pragma once
 #include <QtTest>
-#include <fstream>
 #include <map>
-#include <nlohmann/json.hpp>
+
+#include "core/graph/material.h"
 
 namespace loom::test {
 
-using nlohmann::json;
+using json = Json;
 
-inline json reference(const char* file) {
-  std::ifstream in(std::string(LOOM_DATA "/") + file);
-  if (!in) qFatal("tests/data/%s is missing", file);
-  json rows = json::parse(in);
-  for (const json& row : rows)
-    if (row.value("source", "").empty() || row.value("status", "").empty())
-      qFatal("%s in tests/data/%s does not say where it comes from", row["id"].dump().c_str(), file);
-  return rows;
-}
-
-inline json reference(const char* file, const std::string& id) {
-  for (const json& row : reference(file))
-    if (row["id"] == id) return row;
-  qFatal("%s is not in tests/data/%s", id.c_str(), file);
-  return {};
-}
+/// All rows of a file of tests/data.
+json reference(const char* file);
+json reference(const char* file, const std::string& id);
 
 /// Calls `check` for each row of a file whose quantity begins with `quantity`, and tells how the values were come by;
 /// the number of rows.

@@ -78,7 +78,7 @@ void add_blur(Catalogue& catalogue) {
        .inputs = {{"source", "Source", Kind::any}, {"map", "Map"}},
        .outputs = {{"result", "Result", Kind::any}},
        .parameters =
-           {scalar("source", "Source", 0.0).limits(-1e6, 1e6).column("Input").stands_in(),
+           {stand_in("source", "Source", 0.0, "Input"),
             scalar("map", "Map", 0.5)
                 .share()
                 .column("Input")

@@ -43,7 +43,7 @@ void add_sharpen(Catalogue& catalogue) {
        .words = "unsharp detail highpass crisp",
        .inputs = {{"source", "Source", Kind::any}},
        .outputs = {{"result", "Result", Kind::any}},
-       .parameters = {scalar("source", "Source", 0.0).limits(-1e6, 1e6).column("Input").stands_in(),
+       .parameters = {stand_in("source", "Source", 0.0, "Input"),
                       scalar("amount", "Amount", 1.0)
                           .times()
                           .useful(0, 4)

@@ -42,7 +42,7 @@ void emit_flip(Emitter& e) {
 }
 
 Parameter channel(const char* id, const char* label, double initial) {
-  return scalar(id, label, initial).limits(-1e6, 1e6).column("Channels").stands_in();
+  return stand_in(id, label, initial, "Channels");
 }
 
 }  // namespace

@@ -41,7 +41,7 @@ void add_statistics(Catalogue& catalogue) {
        .words = "minimum maximum average mean range deviation histogram",
        .inputs = {whole_peg("source", "Source")},
        .outputs = {{"minimum", "Minimum"}, {"maximum", "Maximum"}, {"mean", "Mean"}, {"deviation", "Deviation"}},
-       .parameters = {scalar("source", "Source", 0.5).limits(-1e6, 1e6).column("Input").stands_in()},
+       .parameters = {stand_in("source", "Source", 0.5, "Input")},
        .emit = emit});
 }
 

@@ -24,8 +24,7 @@ void add_blend(Catalogue& catalogue) {
        .words = "mix layer composite over lerp combine",
        .inputs = {{"lower", "Lower", Kind::any}, {"upper", "Upper", Kind::any}, {"mask", "Mask"}},
        .outputs = {{"result", "Result", Kind::any}},
-       .parameters = {scalar("lower", "Lower", 0.0).limits(-1e6, 1e6).column("Inputs").stands_in(),
-                      scalar("upper", "Upper", 1.0).limits(-1e6, 1e6).column("Inputs").stands_in(),
+       .parameters = {stand_in("lower", "Lower", 0.0, "Inputs"), stand_in("upper", "Upper", 1.0, "Inputs"),
                       scalar("mask", "Mask", 1.0).share().limits(-1000, 1000).column("Inputs").stands_in(),
                       choice("mode", "Mode", blend_modes(), "plain")
                           .column("Blend")

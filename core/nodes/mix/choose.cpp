@@ -46,7 +46,7 @@ void emit_join(Emitter& e) {
 }
 
 Parameter input(const char* id, const char* label, double initial, const char* column = "Inputs") {
-  return scalar(id, label, initial).limits(-1e6, 1e6).column(column).stands_in();
+  return stand_in(id, label, initial, column);
 }
 
 }  // namespace
@@ -108,7 +108,7 @@ void add_choose(Catalogue& catalogue) {
                              {"second", "Second (green, v, y)"},
                              {"third", "Third (blue, z)"},
                              {"fourth", "Fourth (alpha)"}},
-                 .parameters = {scalar("source", "Source", 0.5).limits(-1e6, 1e6).column("Input").stands_in()},
+                 .parameters = {stand_in("source", "Source", 0.5, "Input")},
                  .emit = emit_split});
   catalogue.add({.id = "join_channels",
                  .label = "Join channels",

@@ -59,7 +59,7 @@ void add_layers(Catalogue& catalogue) {
                       .useful(1, kMostLayers)
                       .column("Stack")
                       .help("How many layers lie on the base."),
-                  scalar("base", "Base", 0.0).limits(-1e6, 1e6).column("Stack").stands_in(),
+                  stand_in("base", "Base", 0.0, "Stack"),
                   scalar("height", "Height", 0.5).limits(-1e4, 1e4).column("Stack").stands_in(),
                   scalar("contrast_width", "Settled edge", 0.1)
                       .useful(0.01, 0.5)

@@ -44,7 +44,7 @@ Result<Done> smear(AreaCall& call) {
 
 void add_flow(Catalogue& catalogue) {
   const ActsWhen both{"connected(source) * connected(field)", "Connect a source and a field first."};
-  const Parameter source = scalar("source", "Source", 0.0).limits(-1e6, 1e6).column("Input").stands_in();
+  const Parameter source = stand_in("source", "Source", 0.0, "Input");
   const std::vector<Peg> in{{"source", "Source", Kind::any}, {"field", "Field", Kind::vector2}},
       out{{"result", "Result", Kind::any}};
   catalogue.add(

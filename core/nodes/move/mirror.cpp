@@ -46,7 +46,7 @@ void add_mirror(Catalogue& catalogue) {
        .words = "reflect symmetry kaleidoscope flip fold",
        .inputs = {whole_peg("source", "Source", Kind::any)},
        .outputs = {{"result", "Result", Kind::any}},
-       .parameters = {scalar("source", "Source", 0.0).limits(-1e6, 1e6).column("Input").stands_in(),
+       .parameters = {stand_in("source", "Source", 0.0, "Input"),
                       choice("fold", "Fold", {"along_u", "along_v", "both", "into_sectors"})
                           .column("Fold")
                           .acts_when(there)

@@ -44,7 +44,7 @@ void add_polar(Catalogue& catalogue) {
        .words = "radial circle bend wrap ring arc cartesian",
        .inputs = {place_peg_with_slopes("coordinates", "Coordinates"), whole_peg("source", "Source", Kind::any)},
        .outputs = {place_peg("coordinates", "Coordinates"), {"mask", "Ring"}, {"result", "Result", Kind::any}},
-       .parameters = {scalar("source", "Source", 0.0).limits(-1e6, 1e6).column("Input").stands_in(),
+       .parameters = {stand_in("source", "Source", 0.0, "Input"),
                       choice("way", "Way", {"to_rings", "to_rays"})
                           .column("Way")
                           .help("To rings: u runs round and v outwards. To rays: the other way about."),

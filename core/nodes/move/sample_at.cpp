@@ -14,7 +14,7 @@ void add_sample_at(Catalogue& catalogue) {
        .words = "lookup uv fetch read position remap coordinates",
        .inputs = {whole_peg("source", "Source", Kind::any), place_peg_with_slopes("coordinates", "Coordinates")},
        .outputs = {{"result", "Result", Kind::any}},
-       .parameters = {scalar("source", "Source", 0.0).limits(-1e6, 1e6).column("Input").stands_in(),
+       .parameters = {stand_in("source", "Source", 0.0, "Input"),
                       vector2("shift", "Shift", 0, 0)
                           .share_of_tile()
                           .useful(-0.5, 0.5)

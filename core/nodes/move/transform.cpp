@@ -55,7 +55,7 @@ void add_transform(Catalogue& catalogue) {
                  .words = "move rotate scale offset tile mirror flip repeat",
                  .inputs = {whole_peg("source", "Source", Kind::any)},
                  .outputs = {{"result", "Result", Kind::any}},
-                 .parameters = {scalar("source", "Source", 0.0).limits(-1e6, 1e6).column("Input").stands_in(),
+                 .parameters = {stand_in("source", "Source", 0.0, "Input"),
                                 vector2("shift", "Shift", 0, 0)
                                     .share_of_tile()
                                     .useful(-0.5, 0.5)

@@ -158,7 +158,7 @@ void add_warp(Catalogue& catalogue) {
                   {"offset", "Offset", Kind::vector2}},
        .outputs = {{"result", "Result", Kind::any}},
        .parameters =
-           {scalar("source", "Source", 0.0).limits(-1e6, 1e6).column("Input").stands_in(),
+           {stand_in("source", "Source", 0.0, "Input"),
             choice("by", "By", {"slope", "angle", "offset_map"})
                 .column("Drive")
                 .acts_when("connected(source) * max(connected(drive), connected(offset))",

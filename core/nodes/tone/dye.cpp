@@ -58,7 +58,7 @@ void add_dye(Catalogue& catalogue) {
        .words = "gradient map colour ramp palette tint colorize",
        .inputs = {{"value", "Value"}},
        .outputs = {{"colour", "Colour", Kind::colour}},
-       .parameters = {scalar("value", "Value", 0.5).limits(-1e6, 1e6).column("Input").stands_in(),
+       .parameters = {stand_in("value", "Value", 0.5, "Input"),
                       stops("stops", "Stops",
                             Stops{{0, {0.01, 0.05, 0.06, 1}}, {0.5, {0.05, 0.28, 0.26, 1}}, {1, {0.7, 0.82, 0.66, 1}}})
                           .limits(-1e4, 1e4)

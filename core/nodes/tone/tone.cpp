@@ -96,7 +96,7 @@ void emit_pick_range(Emitter& e) {
                              : b.apply(Op::less_equal, off, b.constant(half)));
 }
 
-Parameter value_parameter() { return scalar("value", "Value", 0.5).limits(-1e6, 1e6).column("Input").stands_in(); }
+Parameter value_parameter() { return stand_in("value", "Value", 0.5, "Input"); }
 
 }  // namespace
 

@@ -1,13 +1,12 @@
-// How the board is painted: lanes, threads, tags, the hem, and what is in the hand.
-#include "app/board/board.h"
+#include "app/board/board_painter.h"
 
 #include <QHash>
-#include <QPaintEvent>
 #include <QPainter>
 #include <algorithm>
 #include <cmath>
 
 #include "app/base/theme.h"
+#include "app/board/gestures.h"
 #include "core/graph/groups.h"
 #include "core/graph/validate.h"
 #include "core/nodes/catalogue.h"
@@ -60,30 +59,25 @@ QColor threadGround() { return theme().night ? QColor("#262421") : QColor("#dcda
 
 }  // namespace
 
-void Board::update() {
-  stale_ = true;
-  QWidget::update();
-}
-
 // While nothing but the view moves, what is painted moves along and only the strips that come into sight are painted.
-void Board::refreshScene() {
-  const QSize view(width(), std::max(1, height() - kHemHeight)), pixels = view * devicePixelRatioF();
-  if (scene_.size() != pixels || scene_.devicePixelRatio() != devicePixelRatioF()) {
+void BoardPainter::refreshScene() {
+  const QSize view(v_.width(), std::max(1, v_.height())), pixels = view * pixelRatio_;
+  if (scene_.size() != pixels || scene_.devicePixelRatio() != pixelRatio_) {
     scene_ = QPixmap(pixels);
-    scene_.setDevicePixelRatio(devicePixelRatioF());
+    scene_.setDevicePixelRatio(pixelRatio_);
     stale_ = true;
   }
-  const QPoint by = (sceneScroll_ - scroll_).toPoint();
+  const QPoint by = (sceneScroll_ - v_.scroll).toPoint();
   std::vector<QRect> fresh;
   if (stale_ || std::abs(by.x()) >= view.width() || std::abs(by.y()) >= view.height()) {
     fresh.push_back(QRect({0, 0}, view));
   } else {
-    const QPoint moved = QPointF(QPointF(by) * devicePixelRatioF()).toPoint();
+    const QPoint moved = QPointF(QPointF(by) * pixelRatio_).toPoint();
     if (!by.isNull()) scene_.scroll(moved.x(), moved.y(), scene_.rect());
     if (by.x()) fresh.push_back(QRect(by.x() > 0 ? 0 : view.width() + by.x(), 0, std::abs(by.x()), view.height()));
     if (by.y()) fresh.push_back(QRect(0, by.y() > 0 ? 0 : view.height() + by.y(), view.width(), std::abs(by.y())));
   }
-  sceneScroll_ = scroll_;
+  sceneScroll_ = v_.scroll;
   stale_ = false;
   if (fresh.empty()) return;
   QPainter p(&scene_);
@@ -93,74 +87,63 @@ void Board::refreshScene() {
     p.save();
     p.setClipRect(r);
     p.fillRect(r, theme().board);
-    p.translate(-scroll_);
-    paintScene(p, QRectF(r).translated(scroll_));
+    p.translate(-v_.scroll);
+    paintScene(p, QRectF(r).translated(v_.scroll));
     p.restore();
   }
 }
 
-void Board::paintScene(QPainter& p, const QRectF& seen) {
+void BoardPainter::paintScene(QPainter& p, const QRectF& seen) {
   paintLanes(p);
   paintThreads(p, seen);
   const QRectF around = seen.adjusted(-48, -28, 48, 28);  // slips, badges and outlines stand out of their tags
-  for (const TagPlace& t : layout_.tags())
+  for (const TagPlace& t : v_.layout.tags())
     if (t.rect.intersects(around)) paintTag(p, t), paintVeil(p, t);
-  for (const TagPlace& t : layout_.tags())
+  for (const TagPlace& t : v_.layout.tags())
     if (!t.hidden && t.rect.intersects(around)) paintBadges(p, t);
 }
 
-void Board::paintEvent(QPaintEvent*) {
-  const auto ends = keyThread_ ? threadEnds() : std::vector<ThreadEnd>{};
-  const ThreadEnd end = ends.empty() ? ThreadEnd{} : ends[keyEnd_ % ends.size()];
-  keyTarget_ = end.peg;
-  keySlot_ = end.slot;
+void BoardPainter::paint(QPainter& p, const InHand& hand, qreal pixelRatio, const Gesture* gesture) {
+  hand_ = hand;
+  pixelRatio_ = pixelRatio;
   refreshScene();
-  QPainter p(this);
-  p.fillRect(rect(), theme().board);
+  p.fillRect(QRect({0, 0}, v_.size), theme().board);
   p.drawPixmap(0, 0, scene_);
   p.setRenderHint(QPainter::Antialiasing);
   p.setRenderHint(QPainter::SmoothPixmapTransform);
   p.save();
-  p.setClipRect(QRect(0, 0, width(), height() - kHemHeight));
-  p.translate(-scroll_);
+  p.setClipRect(QRect(0, 0, v_.width(), v_.height()));
+  p.translate(-v_.scroll);
   paintHemThreads(p);
   paintStages(p);
-  for (const TagPlace& t : layout_.tags())
-    if (const auto it = faults_.find(t.node); it != faults_.end()) paintFault(p, t, it->second);
+  for (const TagPlace& t : v_.layout.tags())
+    if (const auto it = v_.faults.find(t.node); it != v_.faults.end()) paintFault(p, t, it->second);
   paintLaneHeads(p);
-  paintDrag(p);
+  if (gesture) gesture->paint(p);
   p.restore();
   paintMap(p);
   paintHem(p);
 }
 
-void Board::paintLanes(QPainter& p) {
-  const qreal tall = std::max(layout_.size().height(), scroll_.y() + height());
-  for (const LanePlace& l : layout_.lanes()) {
-    const Lane* lane = material_.lane(l.id);
+void BoardPainter::paintLanes(QPainter& p) {
+  const qreal tall = std::max(v_.layout.size().height(), v_.scroll.y() + v_.size.height());
+  for (const LanePlace& l : v_.layout.lanes()) {
+    const Lane* lane = v_.material.lane(l.id);
     p.fillRect(QRectF(l.rect.x(), 0, l.rect.width(), tall), laneTint(lane->tint));
     p.setPen(QPen(theme().line, 1));
     p.drawLine(QPointF(l.rect.right(), 0), QPointF(l.rect.right(), tall));
   }
 }
 
-// The line above a row, in the middle of the channel.
-qreal Board::rowTop(int row) const {
-  const QRectF first = layout_.cellRect({material_.lanes.empty() ? "" : material_.lanes.front().id, 0, 0}),
-               second = layout_.cellRect({material_.lanes.empty() ? "" : material_.lanes.front().id, 0, 1});
-  const qreal pitch = std::max(second.y() - first.y(), first.height() + 4);
-  return row == 0 ? BoardLayout::kLaneHead : first.y() + row * pitch - (pitch - first.height()) / 2;
-}
-
 // A line across all lanes, the name on it at the right, where threads rarely run.
-void Board::paintStages(QPainter& p) {
+void BoardPainter::paintStages(QPainter& p) {
   p.setFont(textFont(11, QFont::DemiBold));
-  for (const Stage& s : material_.stages) {
-    const qreal y = rowTop(s.row);
+  for (const Stage& s : v_.material.stages) {
+    const qreal y = v_.rowTop(s.row);
     p.setPen(QPen(theme().mute, 1, Qt::DashLine));
-    p.drawLine(QPointF(0, y), QPointF(layout_.size().width(), y));
+    p.drawLine(QPointF(0, y), QPointF(v_.layout.size().width(), y));
     const qreal wide = advanceOf(p.font(), qs(s.name)) + 12;
-    const QRectF label(scroll_.x() + width() - wide - 6, y + 1, wide, 16);
+    const QRectF label(v_.scroll.x() + v_.width() - wide - 6, y + 1, wide, 16);
     p.fillRect(label, theme().board);
     p.setPen(theme().ink);
     p.drawText(label, Qt::AlignCenter, qs(s.name));
@@ -168,8 +151,8 @@ void Board::paintStages(QPainter& p) {
 }
 
 // What is written beside a tag, and the letters of its marks.
-void Board::paintBadges(QPainter& p, const TagPlace& t) {
-  if (const auto note = material_.notes_on.find(t.node); note != material_.notes_on.end()) {
+void BoardPainter::paintBadges(QPainter& p, const TagPlace& t) {
+  if (const auto note = v_.material.notes_on.find(t.node); note != v_.material.notes_on.end()) {
     p.setFont(textFont(11));
     const QRectF slip(t.rect.x() + 4, t.rect.bottom() + 6, t.rect.width() - 8, 17);
     p.fillRect(slip, theme().paper);
@@ -180,13 +163,13 @@ void Board::paintBadges(QPainter& p, const TagPlace& t) {
                                                   slip.width() - 9));
   }
   paintFollowed(p, t);
-  if (weaving_ == t.node) {  // at work
+  if (v_.weaving == t.node) {  // at work
     p.setPen(QPen(theme().weld, 2, Qt::DashLine));
     p.setBrush(Qt::NoBrush);
     p.drawRoundedRect(t.rect.adjusted(-3, -3, 3, 3), 6, 6);
   }
   QString letters;
-  for (const auto& [letter, at] : material_.marks)
+  for (const auto& [letter, at] : v_.material.marks)
     if (split_output(at).first == t.node) letters += qs(letter).toUpper();
   if (letters.isEmpty()) return;
   p.setFont(textFont(11, QFont::Bold));
@@ -200,9 +183,9 @@ void Board::paintBadges(QPainter& p, const TagPlace& t) {
 }
 
 // While a place is followed, what it is not made from recedes.
-void Board::paintVeil(QPainter& p, const TagPlace& t) {
-  if (followed_.empty() || std::any_of(t.outputs.begin(), t.outputs.end(), [&](const PegPlace& out) {
-        return followed_.count(out.node + "." + out.peg) != 0;
+void BoardPainter::paintVeil(QPainter& p, const TagPlace& t) {
+  if (v_.followed.empty() || std::any_of(t.outputs.begin(), t.outputs.end(), [&](const PegPlace& out) {
+        return v_.followed.count(out.node + "." + out.peg) != 0;
       }))
     return;
   QColor veil = theme().board;
@@ -211,11 +194,11 @@ void Board::paintVeil(QPainter& p, const TagPlace& t) {
 }
 
 // Its values stand beside the tags that it is made from.
-void Board::paintFollowed(QPainter& p, const TagPlace& t) {
-  if (followed_.empty()) return;
+void BoardPainter::paintFollowed(QPainter& p, const TagPlace& t) {
+  if (v_.followed.empty()) return;
   QStringList lines;
   for (const PegPlace& out : t.outputs)
-    if (const auto it = followed_.find(out.node + "." + out.peg); it != followed_.end()) lines << it->second;
+    if (const auto it = v_.followed.find(out.node + "." + out.peg); it != v_.followed.end()) lines << it->second;
   if (lines.isEmpty()) return;
   p.setFont(monoFont(11));
   const QFontMetricsF metrics(p.font());
@@ -231,24 +214,25 @@ void Board::paintFollowed(QPainter& p, const TagPlace& t) {
 }
 
 // Heads stay in sight: they are painted over what scrolls below them.
-void Board::paintLaneHeads(QPainter& p) {
-  for (const LanePlace& l : layout_.lanes()) {
-    const Lane* lane = material_.lane(l.id);
+void BoardPainter::paintLaneHeads(QPainter& p) {
+  for (const LanePlace& l : v_.layout.lanes()) {
+    const Lane* lane = v_.material.lane(l.id);
     if (!l.collapsed)
-      p.fillRect(QRectF(l.rect.x(), scroll_.y(), l.rect.width() - 1, BoardLayout::kLaneHead - 2), laneTint(lane->tint));
+      p.fillRect(QRectF(l.rect.x(), v_.scroll.y(), l.rect.width() - 1, BoardLayout::kLaneHead - 2),
+                 laneTint(lane->tint));
     int count = 0;
-    for (const NodePtr& n : material_.nodes) count += n->lane == l.id;
+    for (const NodePtr& n : v_.material.nodes) count += n->lane == l.id;
     p.setFont(textFont(13, QFont::Bold));
-    p.setPen(cell_.lane == l.id ? theme().indigo : theme().ink);
+    p.setPen(v_.cell.lane == l.id ? theme().indigo : theme().ink);
     const QString number = count == 1 ? tr("1 node") : tr("%1 nodes").arg(count);
     if (l.collapsed) {
       p.save();
-      p.translate(l.rect.center().x() + 5, BoardLayout::kLaneHead + 4 + scroll_.y());
+      p.translate(l.rect.center().x() + 5, BoardLayout::kLaneHead + 4 + v_.scroll.y());
       p.rotate(90);
       p.drawText(QPointF(0, 0), qs(lane->name) + QStringLiteral("  ") + number);
       p.restore();
     } else {
-      const qreal y = scroll_.y();
+      const qreal y = v_.scroll.y();
       const qreal named = advanceOf(p.font(), qs(lane->name));
       const bool roomy = named + 90 < l.rect.width();  // a narrow lane keeps its name and leaves the count out
       p.drawText(QRectF(l.rect.x() + 14, y + 4, l.rect.width() - 20, 24), Qt::AlignVCenter,
@@ -257,13 +241,13 @@ void Board::paintLaneHeads(QPainter& p) {
       p.setPen(theme().mute);
       if (roomy)
         p.drawText(QRectF(l.rect.x(), y + 4, l.rect.width() - 12, 24), Qt::AlignVCenter | Qt::AlignRight, number);
-      if (cell_.lane == l.id) p.fillRect(QRectF(l.rect.x(), y, l.rect.width(), 2), theme().indigo);
+      if (v_.cell.lane == l.id) p.fillRect(QRectF(l.rect.x(), y, l.rect.width(), 2), theme().indigo);
     }
   }
 }
 
 // A gap where threads cross, and as many lines as the data has strands.
-ThreadLook Board::lookOf(Kind kind, bool inked) const {
+ThreadLook BoardPainter::lookOf(Kind kind, bool inked) const {
   const QColor ink = threadInk(inked), ground = threadGround();
   const int strands = kind == Kind::regions ? 0 : kind == Kind::set ? 5 : std::max(strand_count(kind), 1);
   const qreal k = inked ? 1.15 : 1;
@@ -290,7 +274,7 @@ ThreadLook Board::lookOf(Kind kind, bool inked) const {
   return look;
 }
 
-void Board::paintThread(QPainter& p, const ThreadPlace& t, bool inked, const QRectF& seen) {
+void BoardPainter::paintThread(QPainter& p, const ThreadPlace& t, bool inked, const QRectF& seen) {
   const ThreadLook look = lookOf(t.kind, inked);
   if (!brush_.paint(p, t.corners, look, seen))
     for (const auto& layer : look.layers)
@@ -304,9 +288,9 @@ void Board::paintThread(QPainter& p, const ThreadPlace& t, bool inked, const QRe
   }
   if (t.alias) {  // taken by its name: the name stands where the line would come from
     const auto [node, peg] = split_output(t.from);
-    const Node* n = material_.node(node);
+    const Node* n = v_.material.node(node);
     p.setFont(textFont(11));
-    const QString name = QFontMetricsF(p.font()).elidedText(n ? qs(label_of(material_, catalogue(), *n)) : qs(t.from),
+    const QString name = QFontMetricsF(p.font()).elidedText(n ? qs(label_of(v_.material, catalogue(), *n)) : qs(t.from),
                                                             Qt::ElideRight, 110);
     const QRectF box(t.path.pointAtPercent(0) - QPointF(advanceOf(p.font(), name) / 2 + 4, 15),
                      QSizeF(advanceOf(p.font(), name) + 8, 15));
@@ -322,14 +306,14 @@ void Board::paintThread(QPainter& p, const ThreadPlace& t, bool inked, const QRe
   }
 }
 
-bool Board::isTouched(const ThreadPlace& t) const {
-  return isSelected(split_output(t.from).first) ||
-         (t.toHem ? t.to == slotFocus_ : isSelected(split_output(t.to).first));
+bool BoardPainter::isTouched(const ThreadPlace& t) const {
+  return v_.isSelected(split_output(t.from).first) ||
+         (t.toHem ? t.to == v_.slotFocus : v_.isSelected(split_output(t.to).first));
 }
 
-void Board::paintThreads(QPainter& p, const QRectF& seen) {
+void BoardPainter::paintThreads(QPainter& p, const QRectF& seen) {
   std::vector<const ThreadPlace*> inked, shown;
-  for (const ThreadPlace& t : layout_.threads()) {
+  for (const ThreadPlace& t : v_.layout.threads()) {
     if (t.toHem) continue;
     const qreal aside = t.alias || t.converted ? 130 : 8;  // with what is written beside it
     if (!t.path.boundingRect().adjusted(-aside, -aside, aside, aside).intersects(seen)) continue;
@@ -343,7 +327,7 @@ void Board::paintThreads(QPainter& p, const QRectF& seen) {
   paintGuides(p, shown);
   // The way back of a followed place, over all.
   for (const ThreadPlace* t : shown) {
-    if (std::find(followedPath_.begin(), followedPath_.end(), t->to) == followedPath_.end()) continue;
+    if (std::find(v_.followedPath.begin(), v_.followedPath.end(), t->to) == v_.followedPath.end()) continue;
     p.strokePath(t->path, QPen(theme().paper, 7, Qt::SolidLine, Qt::RoundCap));
     p.strokePath(t->path, QPen(theme().madder, 3.5, Qt::SolidLine, Qt::RoundCap));
   }
@@ -351,36 +335,36 @@ void Board::paintThreads(QPainter& p, const QRectF& seen) {
 
 // They end in the hem, which stays while the board moves: their way is another after every step. The band over the hem
 // is theirs alone, so that they do not run over tags.
-void Board::paintHemThreads(QPainter& p) {
-  const auto& threads = layout_.threads();
-  const qreal hem = scroll_.y() + height() - kHemHeight;
+void BoardPainter::paintHemThreads(QPainter& p) {
+  const auto& threads = v_.layout.threads();
+  const qreal hem = v_.scroll.y() + v_.height();
   if (std::any_of(threads.begin(), threads.end(),
                   [&](const ThreadPlace& t) { return t.toHem && t.corners[2].y() < hem; }))
-    for (const LanePlace& l : layout_.lanes())
-      p.fillRect(QRectF(l.rect.x(), hem - kHemBand, l.rect.width() - 1, kHemBand),
-                 laneTint(material_.lane(l.id)->tint));
+    for (const LanePlace& l : v_.layout.lanes())
+      p.fillRect(QRectF(l.rect.x(), hem - BoardView::kHemBand, l.rect.width() - 1, BoardView::kHemBand),
+                 laneTint(v_.material.lane(l.id)->tint));
   for (const bool inked : {false, true})
-    for (const ThreadPlace& t : layout_.threads())
-      if (t.toHem && isTouched(t) == inked) paintThread(p, t, inked, QRectF(scroll_, size()));
+    for (const ThreadPlace& t : v_.layout.threads())
+      if (t.toHem && isTouched(t) == inked) paintThread(p, t, inked, QRectF(v_.scroll, v_.size));
 }
 
 // A picture at the size of its tag, scaled once.
-const QPixmap& Board::smallPicture(const QImage& image, qreal side) {
-  const int pixels = std::max(1, qRound(side * devicePixelRatioF()));
+const QPixmap& BoardPainter::smallPicture(const QImage& image, qreal side) {
+  const int pixels = std::max(1, qRound(side * pixelRatio_));
   if (smallPictures_.size() > 2000) smallPictures_.clear();
   QPixmap& small = smallPictures_[{image.cacheKey(), pixels}];
   if (small.isNull()) {
     small = QPixmap::fromImage(image.scaled(pixels, pixels, Qt::IgnoreAspectRatio, Qt::SmoothTransformation));
-    small.setDevicePixelRatio(devicePixelRatioF());
+    small.setDevicePixelRatio(pixelRatio_);
   }
   return small;
 }
 
-QString Board::secondLine(const Node& n) const {
+QString BoardPainter::secondLine(const Node& n) const {
   if (n.bypass) return tr("bypassed");
   if (n.type == kComesIn) return tr("input");
-  if (const Group* g = material_.group_of(n)) {
-    const int uses = edit::uses_of(material_, g->id);
+  if (const Group* g = v_.material.group_of(n)) {
+    const int uses = edit::uses_of(v_.material, g->id);
     return uses > 1 ? tr("%1 nodes, used %2 times").arg(g->nodes.size()).arg(uses)
                     : tr("%n nodes", nullptr, static_cast<int>(g->nodes.size()));
   }
@@ -400,28 +384,28 @@ QString Board::secondLine(const Node& n) const {
   return {};
 }
 
-void Board::paintTag(QPainter& p, const TagPlace& t) {
+void BoardPainter::paintTag(QPainter& p, const TagPlace& t) {
   const Node* n = t.held.get();
-  const bool selected = isSelected(t.node), fault = faults_.count(t.node) != 0;
+  const bool selected = v_.isSelected(t.node), fault = v_.faults.count(t.node) != 0;
   if (t.hidden) {
     p.setPen(Qt::NoPen);
     p.setBrush(selected ? theme().indigo : theme().line);
     p.drawRoundedRect(t.rect.adjusted(2, 2, -2, -2), 3, 3);
     return;
   }
-  const TagForm form = layout_.form();
+  const TagForm form = v_.layout.form();
   p.setBrush(theme().paper);
   p.setPen(QPen(fault ? theme().madder : selected ? theme().indigo : theme().line, selected || fault ? 2 : 1));
   if (n->is_group()) p.drawRoundedRect(t.rect.translated(3, 3), 4, 4);
   p.drawRoundedRect(t.rect, 4, 4);
-  const std::string shown = selected && !selected_.empty() && selected_.back() == t.node ? focusedOutput()
-                            : t.outputs.empty()                                          ? std::string()
+  const std::string shown = selected && !v_.selected.empty() && v_.selected.back() == t.node ? v_.focusedOutput()
+                            : t.outputs.empty()                                              ? std::string()
                                                 : t.node + "." + t.outputs[0].peg;
   const qreal side =
       form == TagForm::picture ? t.rect.height() - 6 : t.rect.height() - (form == TagForm::whole ? 8 : 6);
   const QRectF picture(t.rect.x() + (form == TagForm::picture ? 3 : 4), t.rect.y() + (t.rect.height() - side) / 2, side,
                        side);
-  const QImage image = pictureFor(shown);
+  const QImage image = v_.pictureFor(shown);
   if (image.isNull())
     p.fillRect(picture, theme().picture);
   else
@@ -432,8 +416,8 @@ void Board::paintTag(QPainter& p, const TagPlace& t) {
   }
   if (form != TagForm::picture) {
     const QRectF text(picture.right() + 6, t.rect.y(), t.rect.right() - picture.right() - 10, t.rect.height());
-    const QString label = qs(label_of(material_, catalogue(), *n));
-    p.setFont(textFont(form == TagForm::whole ? std::max(11.0, 12 * zoom_) : 11, QFont::DemiBold));
+    const QString label = qs(label_of(v_.material, catalogue(), *n));
+    p.setFont(textFont(form == TagForm::whole ? std::max(11.0, 12 * v_.zoom) : 11, QFont::DemiBold));
     p.setPen(fault ? theme().madder : n->bypass ? theme().mute : theme().ink);
     if (form == TagForm::whole) {
       const QString name = elided(p.font(), label, text.width());
@@ -463,9 +447,9 @@ void Board::paintTag(QPainter& p, const TagPlace& t) {
     }
   }
   const auto peg = [&](const PegPlace& g) {
-    const qreal wide = std::max(5.0, 10 * std::min(zoom_, 1.0)), tall = 5;
+    const qreal wide = std::max(5.0, 10 * std::min(v_.zoom, 1.0)), tall = 5;
     const QRectF r(g.at.x() - wide / 2, g.input ? g.at.y() - tall + 1 : g.at.y() - 1, wide, tall);
-    const bool aim = keyTarget_ == &g;
+    const bool aim = hand_.target == &g;
     p.setPen(QPen(aim ? theme().indigo : theme().ink, aim ? 3 : 1));
     p.setBrush(g.connected || !g.input ? theme().ink : theme().paper);
     if (!g.input && shown == g.node + "." + g.peg && selected) p.setBrush(theme().indigo);
@@ -473,12 +457,12 @@ void Board::paintTag(QPainter& p, const TagPlace& t) {
   };
   for (const PegPlace& g : t.inputs)
     // Rarely used pegs stay quiet until their node is in hand.
-    if (g.connected || selected || drag_ == Drag::thread || keyThread_ || t.inputs.size() <= 4) peg(g);
+    if (g.connected || selected || hand_.thread || t.inputs.size() <= 4) peg(g);
   for (const PegPlace& g : t.outputs)
-    if (g.connected || selected || drag_ == Drag::thread || t.outputs.size() <= 2) peg(g);
+    if (g.connected || selected || t.outputs.size() <= 2) peg(g);
 }
 
-void Board::paintFault(QPainter& p, const TagPlace& t, const Error& e) {
+void BoardPainter::paintFault(QPainter& p, const TagPlace& t, const Error& e) {
   const QString text = qs(e.where) + QStringLiteral(": ") + qs(e.what) + QStringLiteral("\n") + qs(e.mend) +
                        tr(".\nThe last good result stays.");
   p.setFont(textFont(11));
@@ -491,26 +475,26 @@ void Board::paintFault(QPainter& p, const TagPlace& t, const Error& e) {
   p.drawText(box.adjusted(8, 6, -8, -6), Qt::TextWordWrap, text);
 }
 
-void Board::paintHem(QPainter& p) {
-  const QRect bar(0, height() - kHemHeight, width(), kHemHeight);
+void BoardPainter::paintHem(QPainter& p) {
+  const QRect bar(0, v_.height(), v_.width(), BoardView::kHemHeight);
   p.fillRect(bar, theme().night ? QColor("#2f2c28") : QColor("#cfc6b2"));
-  p.fillRect(QRect(0, bar.top(), width(), 2), theme().ink);
+  p.fillRect(QRect(0, bar.top(), v_.width(), 2), theme().ink);
   p.setPen(theme().ink);
   p.setFont(textFont(11, QFont::DemiBold));
-  p.drawText(QRectF(10, bar.top() + 13, kHemHead - 12, 16), Qt::AlignVCenter,
-             material_.inside ? tr("Group") : tr("Hem"));
+  p.drawText(QRectF(10, bar.top() + 13, BoardView::kHemHead - 12, 16), Qt::AlignVCenter,
+             v_.material.inside ? tr("Group") : tr("Hem"));
   p.setPen(theme().night ? theme().mute : QColor("#5a5549"));
   p.setFont(textFont(11));
-  p.drawText(QRectF(10, bar.top() + 29, kHemHead - 8, 16), Qt::AlignVCenter, tr("(outputs)"));
-  for (const auto& [id, label] : hemSlots()) {
-    const QRect r = slotRect(id);
-    const bool threaded = material_.hem.count(id) != 0, typed = !threaded && material_.hem_values.count(id) != 0,
-               filled = threaded || typed, focused = slotFocus_ == id || (keyThread_ && keySlot_ == id);
+  p.drawText(QRectF(10, bar.top() + 29, BoardView::kHemHead - 8, 16), Qt::AlignVCenter, tr("(outputs)"));
+  for (const auto& [id, label] : v_.hemSlots()) {
+    const QRect r = v_.slotRect(id);
+    const bool threaded = v_.material.hem.count(id) != 0, typed = !threaded && v_.material.hem_values.count(id) != 0,
+               filled = threaded || typed, focused = v_.slotFocus == id || hand_.slot == id;
     const QRect picture(r.x() + 12, r.y() + 15, 28, 28);
-    const QImage small = !filled                  ? QImage()
-                         : material_.inside       ? pictureFor(material_.hem.at(id))
-                         : hemPictures_.count(id) ? hemPictures_.at(id)
-                                                  : QImage();
+    const QImage small = !filled                    ? QImage()
+                         : v_.material.inside       ? v_.pictureFor(v_.material.hem.at(id))
+                         : v_.hemPictures.count(id) ? v_.hemPictures.at(id)
+                                                    : QImage();
     if (!small.isNull())
       p.drawImage(picture, small);
     else {
@@ -537,75 +521,52 @@ void Board::paintHem(QPainter& p) {
     p.drawText(
         QRectF(picture.right() + 4, r.y() + 29, room, 16), Qt::AlignVCenter,
         elided(p.font(),
-               threaded ? qs(split_output(material_.hem.at(id)).second).replace(QLatin1Char('_'), QLatin1Char(' '))
+               threaded ? qs(split_output(v_.material.hem.at(id)).second).replace(QLatin1Char('_'), QLatin1Char(' '))
                : typed  ? tr("a value")
                         : tr("empty"),
                room));
   }
 }
 
-void Board::paintDrag(QPainter& p) {
-  if (drag_ == Drag::band) {
-    p.setPen(QPen(theme().indigo, 1, Qt::DashLine));
-    p.setBrush(Qt::NoBrush);
-    p.drawRect(QRectF(dragFrom_, dragAt_).normalized());
-  } else if (drag_ == Drag::cut) {
-    p.setPen(QPen(theme().madder, 2));
-    p.drawPolyline(stroke_);
-  } else if (drag_ == Drag::thread && !dragOutput_.empty()) {
-    const auto [node, peg] = split_output(dragOutput_);
-    if (const TagPlace* t = layout_.tag(node))
-      for (const PegPlace& g : t->outputs)
-        if (g.peg == peg) {
-          p.setPen(QPen(theme().indigo, 2));
-          p.drawLine(g.at, dragAt_);
-        }
-  } else if (drag_ == Drag::tags && (dragAt_ - dragFrom_).manhattanLength() > 8) {
-    const BoardLayout::Cell to = layout_.cellAt(dragAt_);
-    p.setPen(QPen(theme().indigo, 2, Qt::DashLine));
-    p.setBrush(Qt::NoBrush);
-    p.drawRoundedRect(layout_.cellRect(to), 4, 4);
-  } else if (drag_ == Drag::guide) {
-    p.setPen(QPen(theme().indigo, 1.4));
-    p.setBrush(theme().paper);
-    p.drawRect(QRectF(dragAt_ - QPointF(4, 4), QSizeF(8, 8)));
-  } else if (drag_ == Drag::lane && std::abs(dragAt_.x() - dragFrom_.x()) > 12) {  // where the lane will stand
-    const LanePlace& l = layout_.lanes()[std::min(laneUnder(dragAt_.x()), layout_.lanes().size() - 1)];
-    p.setPen(QPen(theme().indigo, 2, Qt::DashLine));
-    p.setBrush(Qt::NoBrush);
-    p.drawRect(QRectF(l.rect.x() + 1, scroll_.y() + 1, l.rect.width() - 2, height() - kHemHeight - 2));
-  }
-}
-
-// The whole board in a corner, while it is larger than the view.
-QRectF Board::mapArea() const {
-  const QSizeF all = layout_.size();
-  if (all.width() <= width() * 1.05 && all.height() <= (height() - kHemHeight) * 1.25) return {};
-  const qreal k = std::min(150.0 / all.width(), 110.0 / all.height());
-  return QRectF(width() - all.width() * k - 10, height() - kHemHeight - all.height() * k - 10, all.width() * k,
-                all.height() * k);
-}
-
-void Board::paintMap(QPainter& p) {
-  const QRectF area = mapArea();
+void BoardPainter::paintMap(QPainter& p) {
+  const QRectF area = v_.mapArea();
   if (area.isEmpty()) return;
-  const qreal k = area.width() / layout_.size().width();
+  const qreal k = area.width() / v_.layout.size().width();
   QColor ground = theme().paper;
   ground.setAlpha(225);
   p.setPen(QPen(theme().line, 1));
   p.setBrush(ground);
   p.drawRect(area.adjusted(-3, -3, 3, 3));
   p.setPen(Qt::NoPen);
-  for (const TagPlace& t : layout_.tags()) {
-    p.setBrush(isSelected(t.node) ? theme().indigo : faults_.count(t.node) ? theme().madder : theme().mute);
+  for (const TagPlace& t : v_.layout.tags()) {
+    p.setBrush(v_.isSelected(t.node) ? theme().indigo : v_.faults.count(t.node) ? theme().madder : theme().mute);
     p.drawRect(QRectF(area.topLeft() + t.rect.topLeft() * k, t.rect.size() * k));
   }
   p.setBrush(Qt::NoBrush);
   p.setPen(QPen(theme().indigo, 1.5));
-  p.drawRect(
-      QRectF(area.topLeft() + scroll_ * k, QSizeF(std::min<qreal>(width(), layout_.size().width()),
-                                                  std::min<qreal>(height() - kHemHeight, layout_.size().height())) *
-                                               k));
+  p.drawRect(QRectF(area.topLeft() + v_.scroll * k, QSizeF(std::min<qreal>(v_.width(), v_.layout.size().width()),
+                                                           std::min<qreal>(v_.height(), v_.layout.size().height())) *
+                                                        k));
+}
+
+void BoardPainter::paintGuides(QPainter& p, const std::vector<const ThreadPlace*>& shown) {
+  const GuideStop* hand = hand_.guide ? &*hand_.guide : nullptr;
+  const auto square = [&p](QPointF at, qreal half) {
+    p.drawRect(QRectF(at - QPointF(half, half), QSizeF(2 * half, 2 * half)));
+  };
+  for (const ThreadPlace* t : shown) {
+    const bool led = hand && hand->peg == t->to;
+    for (std::size_t i = 0; i < t->guides.size(); ++i) {
+      const bool at = led && hand->guide == i;
+      p.setPen(QPen(isTouched(*t) ? theme().indigo : theme().mute, 1.4));
+      p.setBrush(at ? theme().indigo : theme().paper);
+      square(t->guides[i], at ? 5 : 3.5);
+    }
+    if (!led || hand->guide) continue;
+    p.setPen(QPen(theme().indigo, 1.4, Qt::DotLine));  // where its first one will be
+    p.setBrush(theme().paper);
+    square(t->path.pointAtPercent(0.5), 5);
+  }
 }
 
 }  // namespace loom::app

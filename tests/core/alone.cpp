@@ -1,0 +1,152 @@
+#include "tests/core/alone.h"
+
+#include <cstring>
+
+namespace loom::test {
+
+PlanePtr shared(Plane p) { return std::make_shared<Plane>(std::move(p)); }
+
+Plane bumpy(int size, int which) {
+  const double a = 6.283185307179586;
+  Plane p(size);
+  for_rows(size, 16, Stop{}, [&](int first, int last) {
+    for (int y = first; y < last; ++y)
+      for (int x = 0; x < size; ++x) {
+        const double u = (x + 0.5) / size, v = (y + 0.5) / size;
+        p.at(x, y) = static_cast<float>(0.5 + 0.2 * std::sin(a * ((1 + which % 3) * u + v) + which) +
+                                        0.17 * std::cos(a * (2 * u - (1 + which % 2) * v) + 2 * which) +
+                                        0.12 * std::sin(a * (3 * v + u) - which));
+      }
+  });
+  return p;
+}
+
+Field field(Kind kind, std::vector<Plane> planes) {
+  Field f;
+  f.kind = kind;
+  for (std::size_t i = 0; i < planes.size(); ++i) f.strand[i] = shared(std::move(planes[i]));
+  return f;
+}
+
+Plane rolled(const Plane& p, int du, int dv) {
+  Plane out(p.size());
+  for (int y = 0; y < p.size(); ++y)
+    for (int x = 0; x < p.size(); ++x) out.at(wrap(x + du, p.size()), wrap(y + dv, p.size())) = p.at(x, y);
+  return out;
+}
+
+Field rolled(const Field& f, int du, int dv) {
+  Field out = f;
+  for (auto& s : out.strand)
+    if (s) s = shared(rolled(*s, du, dv));
+  for (auto& m : out.members) m.second = rolled(m.second, du, dv);
+  return out;
+}
+
+Field bumpy_field(Kind kind, int size, int which) {
+  if (kind == Kind::any) kind = Kind::scalar;
+  if (kind == Kind::regions) {
+    // Labelled once on a coarse grid, so that the regions and their table are the same at every size.
+    Labels l = label_regions(bumpy(64, which), 0.5f, false, Stop{});
+    Field f;
+    f.kind = kind;
+    f.strand[0] = shared(painted(size, [&](double u, double v) {
+      return static_cast<double>(l.index.at(static_cast<int>(u * 64), static_cast<int>(v * 64)));
+    }));
+    f.regions = std::make_shared<RegionTable>(std::move(l.table));
+    return f;
+  }
+  if (kind == Kind::set) {
+    Field f;
+    f.kind = kind;
+    f.members = {{"base_colour", bumpy_field(Kind::colour, size, which)},
+                 {"roughness", bumpy_field(Kind::scalar, size, which + 1)}};
+    for (int i = 1; i <= 4; ++i)
+      f.members.emplace_back("own_" + std::to_string(i), bumpy_field(Kind::scalar, size, which + i));
+    return f;
+  }
+  std::vector<Plane> planes;
+  for (int i = 0; i < strand_count(kind); ++i) planes.push_back(bumpy(size, which + i));
+  if (kind == Kind::normal)
+    for (std::size_t t = 0; t < planes[0].texels(); ++t) {
+      const float x = planes[0].data()[t] - 0.5f, y = planes[1].data()[t] - 0.5f, n = std::sqrt(x * x + y * y + 1);
+      planes[0].data()[t] = x / n, planes[1].data()[t] = y / n, planes[2].data()[t] = 1 / n;
+    }
+  return field(kind, std::move(planes));
+}
+
+Fields bumpy_inputs(const NodeType& type, int size, const std::set<std::string>& except) {
+  Fields inputs;
+  int which = 1;
+  for (const Peg& p : type.inputs) {
+    if (p.id != "coordinates" && !except.count(p.id)) inputs[p.id] = bumpy_field(p.kind, size, which);
+    // Places in space that change no faster than the tile's own: what is eight texels wide there stays so.
+    if (p.id == "positions" && !except.count(p.id))
+      for (PlanePtr& strand : inputs[p.id].strand) {
+        if (!strand) continue;
+        Plane gentle = strand->clone();
+        for (std::size_t i = 0; i < gentle.texels(); ++i) gentle.data()[i] *= 0.15f;
+        strand = shared(std::move(gentle));
+      }
+    which += 3;
+  }
+  return inputs;
+}
+
+std::map<std::string, Field> weave_alone(const NodeType& type, int size, const Fields& inputs, const Resolved& params) {
+  const NodeCall call(type, params, 12345, size, {1.0, 0.02});
+  if (type.evaluate) {
+    std::set<std::string, std::less<>> wanted;
+    for (const Peg& p : type.outputs) wanted.insert(p.id);
+    AreaCall area(call, inputs, wanted, Stop{});
+    const auto done = type.evaluate(area);
+    if (!done) qFatal("%s", done.error().text().c_str());
+    return std::move(area.outputs);
+  }
+  Builder b(Domain::texels(size));
+  std::map<std::string, Strands, std::less<>> point;
+  Fields whole;
+  for (const Peg& p : type.inputs)
+    if (const auto it = inputs.find(p.id); it != inputs.end()) {
+      if (call.reads_whole(p))
+        whole[p.id] = it->second;
+      else
+        point[p.id] = convert(b, loaded(b, it->second), p.kind);
+    }
+  Emitter e(call, b, std::move(point), std::move(whole), [](const auto& make) { return make(); });
+  type.emit(e);
+  if (e.fault) qFatal("%s", e.fault->text().c_str());
+  std::map<std::string, Field> fields;
+  Targets targets(b, size);
+  for (const auto& [id, s] : e.outputs) fields[id] = targets.field(s);
+  targets.run(Stop{});
+  return fields;
+}
+
+std::vector<PlanePtr> planes_of(const Field& f) {
+  std::vector<PlanePtr> all;
+  for (int i = 0; i < strand_count(f.kind); ++i) all.push_back(f.strand[static_cast<std::size_t>(i)]);
+  for (const auto& [name, m] : f.members)
+    for (const auto& p : planes_of(m)) all.push_back(p);
+  return all;
+}
+
+double furthest(const Plane& a, const Plane& b) {
+  double most = 0;
+  for (std::size_t i = 0; i < a.texels(); ++i)
+    most = std::max(most, std::abs(static_cast<double>(a.data()[i]) - static_cast<double>(b.data()[i])));
+  return most;
+}
+
+double share_apart(const Plane& a, const Plane& b, double by) {
+  std::size_t n = 0;
+  for (std::size_t i = 0; i < a.texels(); ++i)
+    n += std::abs(static_cast<double>(a.data()[i]) - static_cast<double>(b.data()[i])) > by;
+  return static_cast<double>(n) / static_cast<double>(a.texels());
+}
+
+bool same_bits(const Plane& a, const Plane& b) {
+  return a.size() == b.size() && std::memcmp(a.data(), b.data(), a.bytes()) == 0;
+}
+
+}  // namespace loom::test
