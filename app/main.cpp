@@ -42,11 +42,11 @@ int main(int argc, char** argv) {
   loom::app::MainWindow window;
   const QString file = arguments.size() > 1 ? arguments[1] : QString();
   if (file.endsWith(QStringLiteral(".bolt"))) {
-    if (!window.openFitting(file)) return 1;  // only the fitting is shown; Weave waits behind it
+    if (!window.files().openFitting(file)) return 1;  // only the fitting is shown; Weave waits behind it
   } else {
     window.show();
     if (!file.isEmpty()) window.openPath(file);
-    QTimer::singleShot(0, &window, &loom::app::MainWindow::offerRecovery);
+    QTimer::singleShot(0, &window.files(), &loom::app::DocumentFiles::offerRecovery);
   }
   return application.exec();
 }

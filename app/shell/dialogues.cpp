@@ -7,6 +7,7 @@
 
 #include "app/base/elsewhere.h"
 #include "app/base/theme.h"
+#include "app/board/add_line.h"
 #include "app/deliver/deliver_form.h"
 #include "app/deliver/dials_panel.h"
 #include "app/shell/help_panel.h"
@@ -14,7 +15,7 @@
 #include "app/shell/pick.h"
 #include "app/shell/times_panel.h"
 #include "app/tray/values_panel.h"
-#include "core/bolt/package.h"
+#include "core/graph/disc.h"
 #include "core/graph/json.h"
 #include "core/graph/rework.h"
 #include "core/graph/validate.h"
@@ -60,7 +61,7 @@ ValuesPanel* MainWindow::openValues() {
     connect(values_, &ValuesPanel::editWanted, this,
             [this](const QString& name, const Material& next) { edit(name, next); });
     connect(values_, &ValuesPanel::nodeWanted, this, [this](const std::string& node) {
-      leaveTrail();
+      navigation_->leaveTrail();
       board_->select({node});
       board_->fly(node);
     });
@@ -75,7 +76,8 @@ TimesPanel* MainWindow::openTimes() {
   if (!times_) {
     times_ = new TimesPanel(this);
     connect(times_, &TimesPanel::nodeWanted, this, [this](const std::string& path) {
-      if (const std::string node = local(path); !node.empty()) leaveTrail(), board_->select({node}), board_->fly(node);
+      if (const std::string node = navigation_->local(path); !node.empty())
+        navigation_->leaveTrail(), board_->select({node}), board_->fly(node);
     });
   }
   engine_.weaver().forget();  // what was kept would have no time to show
@@ -120,21 +122,6 @@ void MainWindow::removeIdle() {
   if (answer == QMessageBox::Yes) edit(tr("Delete what feeds nothing"), edit::remove_nodes(m, idle));
 }
 
-bool MainWindow::writeBolt(const QString& path) {
-  Bolt bolt;
-  bolt.material = document_.material();
-  bolt.notes = bolt.material.notes;
-  const auto done = elsewhere([&]() -> Result<Done> {
-    const auto faults = validate(bolt.material, catalogue());
-    return faults.empty() ? write_bolt(path.toStdString(), bolt) : Result<Done>(faults.front());
-  });
-  if (!done)
-    QMessageBox::warning(this, tr("Cannot write the bolt"), QString::fromStdString(done.error().text()));
-  else
-    say(tr("Written: %1").arg(QFileInfo(path).fileName()));
-  return done.ok();
-}
-
 void MainWindow::commandLine() {
   QStringList entries, words;
   for (std::size_t i = 0; i < commands_.size(); ++i) {
@@ -171,7 +158,7 @@ void MainWindow::find() {
   pick(
       this, tr("Find a node"), entries,
       [&](int i) {
-        leaveTrail();
+        navigation_->leaveTrail();
         board_->select({ids[static_cast<std::size_t>(i)]});
         board_->fly(ids[static_cast<std::size_t>(i)]);
         board_->setFocus();
@@ -185,6 +172,18 @@ void MainWindow::findParameter() {
   QStringList texts;
   for (const Tray::Entry& e : all) texts << e.text;
   pick(this, tr("A parameter"), texts, [&](int i) { tray_->turnTo(all[static_cast<std::size_t>(i)]); });
+}
+
+void MainWindow::keepTemplate() {
+  const Node* n = shown().node(selectedNode());
+  const Group* g = n ? shown().group_of(*n) : nullptr;
+  if (!g) return say(tr("Select a group to keep as a template"));
+  const QString folder = templateFolder();
+  QDir().mkpath(folder);
+  const QString file = folder + QLatin1Char('/') + QString::fromStdString(g->id) + QStringLiteral(".loom");
+  const auto done = elsewhere([&] { return write_file(file.toStdString(), write_snippet(shown(), {n->id})); });
+  say(done ? tr("Kept: the add line offers %1 in every material").arg(QString::fromStdString(g->name))
+           : QString::fromStdString(done.error().text()));
 }
 
 }  // namespace loom::app

@@ -2,9 +2,10 @@
 #include "app/shell/main_window.h"
 
 #include <QApplication>
+#include <QCloseEvent>
+#include <QDragEnterEvent>
 #include <QLabel>
-#include <QMenu>
-#include <QMessageBox>
+#include <QMimeData>
 #include <QPushButton>
 #include <QSettings>
 #include <QSplitter>
@@ -17,7 +18,6 @@
 #include "app/shell/rack_icon.h"
 #include "app/shell/times_panel.h"
 #include "app/tray/values_panel.h"
-#include "core/graph/allowed_files.h"
 #include "core/graph/groups.h"
 #include "core/graph/rework.h"
 #include "core/graph/validate.h"
@@ -29,6 +29,8 @@ MainWindow::MainWindow(QWidget* parent) : QMainWindow(parent) {
   setAcceptDrops(true);
   resize(1280, 800);
   board_ = new Board;
+  navigation_ = new Navigation(document_, *board_, this);
+  files_ = new DocumentFiles(document_, this);
   tray_ = new Tray;
   loupe_ = new Loupe;
   drape_ = new DrapePanel;
@@ -68,10 +70,7 @@ MainWindow::MainWindow(QWidget* parent) : QMainWindow(parent) {
   connect(&document_, &Document::trouble, this, &MainWindow::say);
   connectBoard();
   connectTray();
-  connect(&files_, &QFileSystemWatcher::fileChanged, this, [this] {
-    // Programs that save by renaming take the watched file away: it is looked for again a moment later.
-    QTimer::singleShot(150, this, [this] { reloadFiles(); });
-  });
+  connectFiles();
   connect(loupe_, &Loupe::handleDragged, this, [this](const HandleView& handle, QPointF to, bool fine) {
     const Node* n = shown().node(handle.node);
     const NodeType* type = n ? catalogue().find(n->type) : nullptr;
@@ -79,14 +78,15 @@ MainWindow::MainWindow(QWidget* parent) : QMainWindow(parent) {
     if (p) Q_EMIT tray_->paramWanted(n->id, p->id, draggedTo(handle, *p, to, fine));
   });
   connect(loupe_, &Loupe::gestureEnded, this, [this] { document_.endGesture(); });
-  connect(&engine_, &Engine::spreads, this,
-          [this](const std::string& path, const Spreads& spreads) { tray_->showSpreads(local(path), spreads); });
+  connect(&engine_, &Engine::spreads, this, [this](const std::string& path, const Spreads& spreads) {
+    tray_->showSpreads(navigation_->local(path), spreads);
+  });
   connect(&engine_, &Engine::seen, this, &MainWindow::showSeen);
   connect(&engine_, &Engine::pictures, this, [this](const Pictures& all) {
-    if (inside_.empty()) return board_->showPictures(all);
+    if (!navigation_->isInside()) return board_->showPictures(all);
     auto here = std::make_shared<std::map<std::string, QImage>>();
     for (const auto& [output, picture] : *all)
-      if (const std::string own = local(output); !own.empty()) (*here)[own] = picture;
+      if (const std::string own = navigation_->local(output); !own.empty()) (*here)[own] = picture;
     board_->showPictures(here);
   });
   connect(&engine_, &Engine::refused, this, [this](const QString& why) { drape_->showMessage(why); });
@@ -102,7 +102,7 @@ MainWindow::MainWindow(QWidget* parent) : QMainWindow(parent) {
   connect(board_, &Board::followEnded, this, [this] { follow({}); });
   connect(&engine_, &Engine::followed, this, &MainWindow::showFollowed);
   connect(&engine_, &Engine::weaving, this, [this](const std::string& path) {
-    const std::string before = prefix();
+    const std::string before = navigation_->prefix();
     const bool here = path.compare(0, before.size(), before) == 0;
     board_->showWeaving(here ? path.substr(before.size(), path.find('/', before.size()) - before.size())
                              : std::string());
@@ -121,10 +121,35 @@ void MainWindow::connectBoard() {
     wish();
   });
   connect(board_, &Board::message, this, &MainWindow::say);
-  connect(board_, &Board::insideWanted, this, &MainWindow::goInside);
+  connect(board_, &Board::insideWanted, navigation_, &Navigation::goInside);
   connect(board_, &Board::numberTyped, tray_, &Tray::typeNumber);
   connect(tray_, &Tray::left, board_, [this] { board_->setFocus(); });
-  connect(board_, &Board::markWanted, this, &MainWindow::markAt);
+  connect(board_, &Board::markWanted, navigation_, [this](const QString& letter, bool set) {
+    set ? navigation_->setMark(letter) : navigation_->goToMark(letter);
+  });
+  connect(navigation_, &Navigation::moved, this, &MainWindow::showDocument);
+  connect(navigation_, &Navigation::message, this, &MainWindow::say);
+}
+
+void MainWindow::connectFiles() {
+  connect(files_, &DocumentFiles::leaving, navigation_, &Navigation::leaveAll);
+  connect(files_, &DocumentFiles::opened, this, [this] {
+    board_->select({});
+    board_->fitAll();
+  });
+  connect(files_, &DocumentFiles::begun, this, [this] { board_->setZoom(1); });
+  connect(files_, &DocumentFiles::changedOnDisc, this, &MainWindow::wish);
+  connect(files_, &DocumentFiles::message, this, &MainWindow::say);
+}
+
+QWidget* MainWindow::boardWithPath() {
+  auto* holder = new QWidget;
+  auto* box = new QVBoxLayout(holder);
+  box->setContentsMargins(0, 0, 0, 0);
+  box->setSpacing(0);
+  box->addWidget(navigation_->bar());
+  box->addWidget(board_, 1);
+  return holder;
 }
 
 void MainWindow::connectTray() {
@@ -145,8 +170,9 @@ void MainWindow::connectTray() {
                 return edit(tr("Turn %1").arg(label), edit::set_value(shown(), follow->value, value),
                             QString::fromStdString(node + param));
             const bool file = p && p->kind == ParameterKind::file;
-            if (file) allowChosen(value);
-            edit(tr("Set %1").arg(label), edit::set_param(shown(), node, param, file ? besideDocument(value) : value),
+            if (file) files_->allowChosen(value);
+            edit(tr("Set %1").arg(label),
+                 edit::set_param(shown(), node, param, file ? files_->besideDocument(value) : value),
                  QString::fromStdString(node + "." + param));
           });
   connect(tray_, &Tray::gestureEnded, this, [this] { document_.endGesture(); });
@@ -163,8 +189,8 @@ void MainWindow::connectTray() {
   connect(tray_, &Tray::namedValueWanted, this, &MainWindow::makeValue);
   connect(tray_, &Tray::dialWanted, this, [this](const std::string& node, const std::string& param) {
     edit(tr("Make a dial"), edit::make_dial(shown(), catalogue(), node, param));
-    say(inside_.empty() ? tr("A dial was made; name and limit it in the panel of dials")
-                        : tr("Offered on the group: every use has it as a parameter"));
+    say(!navigation_->isInside() ? tr("A dial was made; name and limit it in the panel of dials")
+                                 : tr("Offered on the group: every use has it as a parameter"));
   });
   connect(tray_, &Tray::unfollowWanted, this, [this](const std::string& node, const std::string& param) {
     const Node* n = shown().node(node);
@@ -181,67 +207,9 @@ void MainWindow::connectTray() {
 
 // ---- the document and what is seen ----
 
-// A file beside the document or below it is named from there, so that both can move.
-ParamValue MainWindow::besideDocument(const ParamValue& value) const {
-  const auto* name = std::get_if<std::string>(&value);
-  const auto& root = document_.material().files;
-  if (!name || !root || root->folder.empty() || !std::filesystem::path(*name).is_absolute()) return value;
-  const std::filesystem::path beside = std::filesystem::path(*name).lexically_relative(root->folder);
-  return beside.empty() || beside.native().rfind("..", 0) == 0 ? value : ParamValue(beside.string());
-}
-
-void MainWindow::reloadFiles() {
-  watchFiles();
-  wish();
-}
-
-// Whoever chooses a file wants it read, wherever it lies.
-void MainWindow::allowChosen(const ParamValue& value) {
-  const auto* name = std::get_if<std::string>(&value);
-  const auto& files = document_.material().files;
-  if (name && !name->empty()) allow_files((files ? files->folder : std::filesystem::path()) / *name);
-}
-
-// Files outside a document's folder are read only if the person agrees: a stranger's document may name any.
-void MainWindow::askForOutside() {
-  const Material& m = document_.material();
-  const FileRoot root = m.files ? *m.files : FileRoot{};
-  QStringList named;
-  for (const std::string& name : edit::file_names(m, catalogue()))
-    if (leads_outside(root, name)) named << QString::fromStdString((root.folder / name).lexically_normal().string());
-  if (named.isEmpty()) return;
-  QMessageBox box(QMessageBox::Question, tr("Files outside the document's folder"),
-                  tr("%1 wants to read files from elsewhere. Read them?").arg(QString::fromStdString(m.name)),
-                  QMessageBox::Yes | QMessageBox::No, this);
-  box.setInformativeText(named.mid(0, 12).join(QLatin1Char('\n')) +
-                         (named.size() > 12 ? tr("\nand %1 more").arg(named.size() - 12) : QString()));
-  box.setDefaultButton(QMessageBox::No);
-  if (box.exec() != QMessageBox::Yes) return;
-  for (const QString& file : named) allow_files(file.toStdString());
-  reloadFiles();
-}
-
-// What changes on disc is woven anew: an edited drawing shows at once.
-void MainWindow::watchFiles() {
-  const Material& m = document_.material();
-  if (m.files && m.files->sealed) return;
-  QStringList wanted;
-  for (const std::string& name : edit::file_names(m, catalogue())) {
-    const std::filesystem::path path =
-        std::filesystem::path(name).is_absolute() || !m.files ? std::filesystem::path(name) : m.files->folder / name;
-    if (std::filesystem::exists(path)) wanted << QString::fromStdString(path.string());
-  }
-  const QStringList now = files_.files();
-  for (const QString& path : now)
-    if (!wanted.contains(path)) files_.removePath(path);
-  for (const QString& path : wanted)
-    if (!now.contains(path)) files_.addPath(path);
-}
-
 void MainWindow::showDocument() {
   const Material& m = document_.material();
-  renewInside();
-  showPath();
+  navigation_->renew();
   name_->setText(QString::fromStdString(m.name));
   edited_->setText(document_.isEdited() ? tr("edited") : QString());
   setWindowTitle(QString::fromStdString(m.name) + QStringLiteral("[*] – Wild Loom"));
@@ -249,20 +217,20 @@ void MainWindow::showDocument() {
   Material onBoard = shown();
   onBoard.marks.clear();
   for (const auto& [letter, at] : m.marks)
-    if (const std::string here = local(at); !here.empty()) onBoard.marks[letter] = here;
+    if (const std::string here = navigation_->local(at); !here.empty()) onBoard.marks[letter] = here;
   board_->showMaterial(onBoard);
   tray_->showNode(shown(), selectedNode(), faults_);
   if (dials_) dials_->showMaterial(m);
   if (values_) values_->showMaterial(shown());
-  watchFiles();
+  files_->watch();
   wish();
 }
 
 std::string MainWindow::shownOutput() const {
   if (!locked_.empty()) return locked_;
   const std::string focused = board_->focusedOutput();
-  if (!focused.empty()) return prefix() + focused;
-  if (!inside_.empty() && !view_.hem.empty()) return prefix() + view_.hem.begin()->second;
+  if (!focused.empty()) return navigation_->prefix() + focused;
+  if (navigation_->isInside() && !shown().hem.empty()) return navigation_->prefix() + shown().hem.begin()->second;
   const auto& hem = document_.material().hem;
   const auto it = hem.find("base_colour");
   return it != hem.end() ? it->second : hem.empty() ? std::string() : hem.begin()->second;
@@ -277,18 +245,18 @@ void MainWindow::wish() {
 void MainWindow::wishNow() {
   wishing_ = false;
   const std::string node = selectedNode();
-  const auto [of, peg] = split_output(local(shownOutput()));
+  const auto [of, peg] = split_output(navigation_->local(shownOutput()));
   loupe_->showHandles(handlesOf(shown(), of, peg));
   engine_.wish({document_.material(), shownOutput(), loupe_->channel(), kWorkingSize,
-                node.empty() ? node : prefix() + node, loupe_->look(), drape_->isUnlit(), loupe_->seamChecked(),
-                follow_, prefix()});
+                node.empty() ? node : navigation_->prefix() + node, loupe_->look(), drape_->isUnlit(),
+                loupe_->seamChecked(), follow_, navigation_->prefix()});
 }
 
 // Faults within a group stand at its instance while the board looks from outside.
 void MainWindow::showSeen(const SeenPtr& seen) {
   seen_ = seen;
   std::map<std::string, Error> faults;
-  const std::string before = prefix();
+  const std::string before = navigation_->prefix();
   for (const auto& [path, error] : seen->faults)
     if (path.compare(0, before.size(), before) == 0)
       faults.emplace(path.substr(before.size(), path.find('/', before.size()) - before.size()), error);
@@ -304,13 +272,13 @@ void MainWindow::showSeen(const SeenPtr& seen) {
   if (times_ && times_->isVisible()) times_->showSeen(*seen, document_.material(), engine_.weaver().cached_bytes());
   if (drape_->isUnlit()) drape_->setUnlit(outputTitle(seen->loupe_output));
   if (!seen->faults.empty()) return;  // the last good picture stays
-  if (inside_.empty()) board_->showHem(seen->hem_pictures);
+  if (!navigation_->isInside()) board_->showHem(seen->hem_pictures);
   drape_->showMaps(seen->maps);
   loupe_->showSeen(seen, outputTitle(seen->loupe_output));
 }
 
 QString MainWindow::outputTitle(const std::string& path) const {
-  const auto [node, peg] = split_output(local(path));
+  const auto [node, peg] = split_output(navigation_->local(path));
   const Node* n = shown().node(node);
   return n ? QString::fromStdString(label_of(shown(), catalogue(), *n)) + QStringLiteral(", ") +
                  QString::fromStdString(peg).replace(QLatin1Char('_'), QLatin1Char(' '))
@@ -400,6 +368,28 @@ void MainWindow::toggleNight() {
   setNight(!theme().night);
   for (std::size_t i = 0; i < rackButtons_.size(); ++i) rackButtons_[i]->setIcon(rackIcon(static_cast<int>(i)));
   showDocument();
+}
+
+void MainWindow::closeEvent(QCloseEvent* e) {
+  if (!files_->mayLeave()) return e->ignore();
+  QSettings settings;
+  for (const auto& [key, s] : {std::pair{"columns", columns_}, {"left", left_}, {"right", right_}})
+    settings.setValue(QStringLiteral("layout/") + QLatin1String(key), s->saveState());
+  document_.reset(document_.material(), document_.path());  // nothing is left to recover
+  e->accept();
+}
+
+void MainWindow::dragEnterEvent(QDragEnterEvent* e) {
+  for (const QUrl& url : e->mimeData()->urls())
+    if (url.toLocalFile().endsWith(QStringLiteral(".loom")) || url.toLocalFile().endsWith(QStringLiteral(".bolt")))
+      e->acceptProposedAction();
+}
+
+void MainWindow::dropEvent(QDropEvent* e) {
+  for (const QUrl& url : e->mimeData()->urls()) {
+    openPath(url.toLocalFile());
+    break;
+  }
 }
 
 }  // namespace loom::app

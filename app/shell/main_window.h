@@ -1,7 +1,7 @@
 // The main window: top bar, racks, board with hem, tray, drape above loupe.
 #pragma once
-#include <QFileSystemWatcher>
 #include <QMainWindow>
+#include <QTimer>
 #include <functional>
 #include <map>
 
@@ -10,6 +10,8 @@
 #include "app/engine/document.h"
 #include "app/engine/engine.h"
 #include "app/loupe/loupe.h"
+#include "app/shell/document_files.h"
+#include "app/shell/navigation.h"
 #include "app/shell/way_panel.h"
 #include "app/tray/tray.h"
 
@@ -27,9 +29,8 @@ class MainWindow : public QMainWindow {
   explicit MainWindow(QWidget* parent = nullptr);
   ~MainWindow() override;
 
-  /// Opens a .loom here, a .bolt in a fitting. False, and a message, if it cannot be.
-  bool openPath(const QString& path);
-  bool saveTo(const QString& path);
+  bool openPath(const QString& path) { return files_->open(path); }
+  bool saveTo(const QString& path) { return files_->saveTo(path); }
   Document& document() { return document_; }
   Engine& engine() { return engine_; }
   Board* board() { return board_; }
@@ -40,20 +41,17 @@ class MainWindow : public QMainWindow {
   bool isIdle() const { return !wishing_ && engine_.isIdle() && drape_->isIdle(); }
   QString status() const;
   /// What the board shows: the document, or the inside of the group that is looked into.
-  const Material& shown() const { return inside_.empty() ? document_.material() : view_; }
-  void goInside(const std::string& instance);
-  void goOut();
+  const Material& shown() const { return navigation_->shown(); }
+  Navigation& navigation() { return *navigation_; }
+  DocumentFiles& files() { return *files_; }
   void keepTemplate();  ///< of the selected group
-  void offerRecovery();
   QDialog* openDelivery();
-  class FittingWindow* openFitting(const QString& path);
   DialsPanel* openDials();
   class ValuesPanel* openValues();
   WayPanel* openWay();
   class TimesPanel* openTimes();
   class KeysDialog* openKeys();
   HelpPanel* openHelp();  ///< of the selected node; null: none is selected
-  bool writeBolt(const QString& path);
   void lockLoupe(bool locked);
   void tellShortOfMemory();
 
@@ -67,21 +65,16 @@ class MainWindow : public QMainWindow {
   QWidget* boardWithPath();
   void connectBoard();
   void connectTray();
-  void edit(const QString& name, const Material& next, const QString& gesture = {});
-  void renewInside();
-  void showPath();
-  std::string prefix() const;
-  std::string local(const std::string& path) const;
+  void connectFiles();
+  void edit(const QString& name, const Material& next, const QString& gesture = {}) {
+    navigation_->edit(name, next, gesture);
+  }
   std::string selectedNode() const { return board_->selection().empty() ? std::string() : board_->selection().back(); }
-  void markAt(const QString& letter, bool set);
-  void listMarks();
   void follow(std::optional<QPointF> place);
   void toggleUnlit();
   void makeValueOfFocus();
   void makeValue(const std::string& node, const std::string& param);
   std::string focusedParameter() const;
-  void leaveTrail();  ///< where the board stands now can be gone back to
-  void goBack();
   void showFollowed(const FollowedPtr& followed);
   std::vector<WayStep> wayOf(const Followed& followed) const;
   QWidget* racks();
@@ -100,23 +93,9 @@ class MainWindow : public QMainWindow {
   void wish();
   void wishNow();
   QString outputTitle(const std::string& path) const;
-  ParamValue besideDocument(const ParamValue& value) const;
-  void watchFiles();
   void removeIdle();
-  void reloadFiles();
-  void allowChosen(const ParamValue& value);
-  void askForOutside();
   void showSeen(const SeenPtr& seen);
   void say(const QString& text);
-  bool mayLeave();
-  void newDocument();
-  void openDialogue();
-  bool save();
-  bool saveAs();
-  void saveAsBolt();
-  void renameMaterial();
-  void refreshRecent();
-  void noteRecent(const QString& path);
   void commandLine();
   void find();
   void findParameter();
@@ -127,26 +106,22 @@ class MainWindow : public QMainWindow {
 
   Document document_;
   Engine engine_;
-  QFileSystemWatcher files_;
   Board* board_;
+  Navigation* navigation_;
+  DocumentFiles* files_;
   Tray* tray_;
   Loupe* loupe_;
   DrapePanel* drape_;
   QSplitter *columns_, *left_, *right_;
   QLabel *name_, *edited_, *status_, *message_;
-  class QMenu *fileMenu_, *recent_;
+  class QMenu* fileMenu_;
   HelpPanel* help_ = nullptr;
   DialsPanel* dials_ = nullptr;
   std::vector<Command> commands_;
   std::vector<QAction*> actions_;  // of the commands, in their order
   std::vector<class QToolButton*> rackButtons_;
   SeenPtr seen_;
-  std::map<std::string, Error> faults_;     // by the node's identifier on the board
-  std::vector<std::string> inside_;         // the instances looked into, outermost first
-  Material view_;                           // of the innermost
-  std::vector<Board::Standpoint> outside_;  // where the board stood before each
-  QWidget* path_;
-  std::vector<std::pair<std::vector<std::string>, Board::Standpoint>> trail_;  // before each jump
+  std::map<std::string, Error> faults_;  // by the node's identifier on the board
   class ValuesPanel* values_ = nullptr;
   WayPanel* way_ = nullptr;
   class TimesPanel* times_ = nullptr;

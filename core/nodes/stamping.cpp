@@ -185,10 +185,10 @@ const Laid::Means& means_of(const Laid& laid) {
 
 void emit_stamps(Emitter& e, const std::shared_ptr<const Laid>& laid) {
   Builder& b = e.b;
-  const auto [u, v, footprint] = e.position();
-  const auto found = b.apply(kStamped, {u, v, footprint}, ResourcePtr(laid, &laid->stamps), 4);
+  const auto at = e.position();
+  const auto found = b.apply(kStamped, {at.u, at.v, at.footprint}, ResourcePtr(laid, &laid->stamps), 4);
   const auto wide = [&](Reg near, std::shared_ptr<const Sampled> Laid::Means::*means) {
-    return all_narrow(b, footprint) ? near : widened(b, near, u, v, footprint, means_of(*laid).*means);
+    return all_narrow(b, at.footprint) ? near : widened(b, near, at.u, at.v, at.footprint, means_of(*laid).*means);
   };
   // What was measured is there already, unless it is asked for elsewhere.
   const Reg height =
@@ -198,9 +198,9 @@ void emit_stamps(Emitter& e, const std::shared_ptr<const Laid>& laid) {
         stretched
             ? b.clamp(b.multiply_add(height, b.constant(laid->height_scale), b.constant(laid->height_shift)), 0, 1)
             : height);
-  const Reg cover = b.apply(kStamped, {u, v, footprint}, ResourcePtr(laid, &laid->cover), 4)[3];
+  const Reg cover = b.apply(kStamped, {at.u, at.v, at.footprint}, ResourcePtr(laid, &laid->cover), 4)[3];
   e.out("mask", wide(cover, &Laid::Means::mask));
-  emit_unit_outputs(e, laid, laid->stamps.units, found[0], found[1], found[2], footprint);
+  emit_unit_outputs(e, laid, laid->stamps.units, found[0], found[1], found[2], at.footprint);
 }
 
 std::vector<Peg> stamp_inputs() {

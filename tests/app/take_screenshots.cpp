@@ -215,11 +215,11 @@ int main(int argc, char** argv) {
       window.board()->select({id});
       settle([&] { return window.isIdle(); });
       keep(window, out + QStringLiteral("/group.png"));
-      window.goInside(id);
+      window.navigation().goInside(id);
       window.board()->select({"dyed"});
       settle([&] { return window.isIdle(); });
       keep(window, out + QStringLiteral("/inside.png"));
-      window.goOut();
+      window.navigation().goOut();
       window.document().undo();
     }
   }

@@ -24,7 +24,7 @@ class TestFitting : public QObject {
   }
   void presetsDialsAndDeliveryWork() {
     MainWindow shell;
-    FittingWindow* f = shell.openFitting(bolt_);
+    FittingWindow* f = shell.files().openFitting(bolt_);
     QVERIFY(f);
     QVERIFY(settled([&] { return f->isIdle(); }, 60000));
     QCOMPARE(f->rows().size(), std::size_t{5});
@@ -66,7 +66,7 @@ class TestFitting : public QObject {
     file.close();
     MainWindow shell;
     Answer ok(QMessageBox::Ok);
-    QVERIFY(!shell.openFitting(file.fileName()));
+    QVERIFY(!shell.files().openFitting(file.fileName()));
     QVERIFY(ok.text.contains(QStringLiteral("not a bolt")));
   }
 };

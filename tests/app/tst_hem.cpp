@@ -93,7 +93,7 @@ class TestHem : public QObject {
     std::string use;
     for (const NodePtr& n : m().nodes)
       if (n->is_group()) use = n->id;
-    w_->goInside(use);
+    w_->navigation().goInside(use);
     QVERIFY(w_->shown().inside);
     w_->board()->select({});
     QVERIFY(!w_->tray()->row("tile_metres"));

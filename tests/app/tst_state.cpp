@@ -115,14 +115,14 @@ class TestState : public QObject {
     Material m = *open_material(LOOM_DEMO "/quay-floor.loom");
     std::vector<SeenPtr> seen;
     connect(&engine, &Engine::seen, &engine, [&](const SeenPtr& s) { seen.push_back(s); });
-    for (int i = 0; i < 40; ++i) {
-      m = edit::set_value(m, "wear", 0.02 * i);
+    // On a busy machine a quick pass takes longer than 40 turns; one that starves does not come through in 2000.
+    for (int i = 0; i < 40 || (seen.empty() && i < 2000); ++i) {
+      m = edit::set_value(m, "wear", 0.02 * (i % 50));
       engine.wish({m, "worn.result", -1, 1024});
       QCoreApplication::processEvents(QEventLoop::AllEvents, 10);
       QThread::msleep(12);
     }
-    const std::size_t during = seen.size();
-    QVERIFY2(during > 0, "a quick pass came through while the dial was turned");
+    QVERIFY2(!seen.empty(), "a quick pass came through while the dial was turned");
     QVERIFY(settled([&] { return engine.isIdle(); }));
     QVERIFY(!seen.empty() && seen.back()->size == 1024);
     QVERIFY(seen.back()->loupe.has_value());
@@ -171,7 +171,7 @@ class TestState : public QObject {
     clock.start();
     ticks.start(5);
     engine.wish({m, {}, -1, kSize});
-    QTRY_VERIFY_WITH_TIMEOUT(done, 60000);
+    QTRY_VERIFY_WITH_TIMEOUT(done, 300000);
     qInfo("longest pause %lld ms, one evaluation %lld ms", longest, evaluation);
     QVERIFY2(longest < evaluation / 3, "the interface's thread stood still");
   }

@@ -92,10 +92,11 @@ std::shared_ptr<const CellTable> lay_cells(const Emitter& e) {
 void emit_cellular(Emitter& e) {
   const auto table = e.laid<CellTable>([&] { return lay_cells(e); });
   const bool solid = e.connected("positions");
-  const auto [u, v, footprint] = e.position();
-  const auto p = solid ? e.position_in_space() : Emitter::PositionInSpace{u, v, u, footprint};
+  const auto at = e.position();
+  const auto p = solid ? e.position_in_space() : Emitter::PositionInSpace{at.u, at.v, at.u, at.footprint};
   const auto cells = [&](const Family& on_tile, const Family& in_space, int results) {
-    return solid ? e.b.apply(in_space, {p.x, p.y, p.z}, table, results) : e.b.apply(on_tile, {u, v}, table, results);
+    return solid ? e.b.apply(in_space, {p.x, p.y, p.z}, table, results)
+                 : e.b.apply(on_tile, {at.u, at.v}, table, results);
   };
   const std::array<Reg, 4> found = cells(kCells, kSolidCells, 3);
   e.out("nearest", found[0]);

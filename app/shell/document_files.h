@@ -1,0 +1,63 @@
+// The document on disc: opened, saved, packed, recovered; and the files that its nodes read, watched for changes.
+#pragma once
+#include <QFileSystemWatcher>
+#include <QObject>
+#include <QString>
+
+#include "app/engine/document.h"
+
+class QMenu;
+
+namespace loom::app {
+
+class FittingWindow;
+
+class DocumentFiles : public QObject {
+  Q_OBJECT
+ public:
+  /// Questions and messages of the disc stand over `window`.
+  DocumentFiles(Document& document, QWidget* window);
+
+  /// A .loom here, a .bolt in a fitting. False, and a message, if it cannot be.
+  bool open(const QString& path);
+  FittingWindow* openFitting(const QString& path);
+  void openDialogue();
+  void newDocument();
+  void offerRecovery();
+
+  bool saveTo(const QString& path);
+  bool save();
+  bool saveAs();
+  void saveAsBolt();
+  bool writeBolt(const QString& path);
+  void renameMaterial();
+  /// Asks what becomes of unsaved work; false: it is stayed with.
+  bool mayLeave();
+
+  void listRecentIn(QMenu* menu);
+
+  /// The name of a file beside the document or below it, from there, so that both can move.
+  ParamValue besideDocument(const ParamValue& value) const;
+  void allowChosen(const ParamValue& value);
+  void watch();
+  void reload();
+
+ Q_SIGNALS:
+  void leaving();  ///< another document comes
+  void opened();   ///< it is there
+  void begun();    ///< an empty one is there
+  void changedOnDisc();
+  void message(const QString& text);
+
+ private:
+  void noteRecent(const QString& path);
+  void listRecent();
+  void askForOutside();
+
+  Document& document_;
+  QWidget* window_;
+  QFileSystemWatcher watched_;
+  QMenu* recentMenu_ = nullptr;
+};
+
+}  // namespace loom::app
