@@ -40,6 +40,21 @@ Result<Done> written_aside(const std::filesystem::path& path, const Write& write
   return done;
 }
 
+// A file in memory. Offsets in it come from strangers: none may lead out of it, as the library's own reader lets them.
+class MemoryFile : public oiio::Filesystem::IOMemReader {
+ public:
+  using IOMemReader::IOMemReader;
+  std::size_t pread(void* to, std::size_t bytes, std::int64_t offset) override {
+    if (offset < 0 || static_cast<std::size_t>(offset) >= size()) return 0;
+    return IOMemReader::pread(to, std::min(bytes, size() - static_cast<std::size_t>(offset)), offset);
+  }
+  std::size_t read(void* to, std::size_t bytes) override {
+    const std::size_t got = pread(to, bytes, tell());
+    seek(tell() + static_cast<std::int64_t>(got));
+    return got;
+  }
+};
+
 // Rows in bands, so that no second copy of the picture is held; OpenEXR packs a band's blocks on all cores.
 Result<Done> write_exr(const std::filesystem::path& path, const std::vector<Channel>& channels, int bits,
                        const Stop& stop) {
@@ -142,7 +157,7 @@ Result<Image> decode_image(const std::string& name, const std::string& bytes) {
   for (char& c : ending) c = static_cast<char>(std::tolower(static_cast<unsigned char>(c)));
   if (std::find(kEndings.begin(), kEndings.end(), ending) == kEndings.end())
     return Error{name, "is no picture of a known kind", "Use PNG, JPEG, TIFF, EXR or HDR"};
-  oiio::Filesystem::IOMemReader memory(const_cast<char*>(bytes.data()), bytes.size());
+  MemoryFile memory(const_cast<char*>(bytes.data()), bytes.size());
   oiio::ImageSpec config = straight_alpha();
   void* const proxy = &memory;  // beside a configuration it is only looked for here
   config.attribute("oiio:ioproxy", oiio::TypeDesc::PTR, &proxy);

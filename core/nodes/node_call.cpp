@@ -7,6 +7,7 @@
 #include <cmath>
 
 #include "core/base/hash.h"
+#include "core/base/parallel.h"
 #include "core/nodes/places_of_coordinates.h"
 #include "core/program/formula.h"
 
@@ -289,10 +290,12 @@ std::array<std::vector<float>, 2> Emitter::where_they_lie(const UnitSamples& uni
   if (!coordinates || units.count() == 0) return {units.centre_u, units.centre_v};
   if (!bent_) bent_ = std::make_shared<PlacesOfCoordinates>(coordinates->strand[0], coordinates->strand[1]);
   std::array<std::vector<float>, 2> places{units.centre_u, units.centre_v};
-  for (std::size_t i = 0; i < units.count(); ++i) {
-    const auto [u, v] = bent_->find(units.centre_u[i], units.centre_v[i]);
-    places[0][i] = u, places[1][i] = v;
-  }
+  for_rows(static_cast<int>(units.count()), 256, stop, [&](int first, int last) {
+    for (auto i = static_cast<std::size_t>(first); i < static_cast<std::size_t>(last); ++i) {
+      const auto [u, v] = bent_->find(units.centre_u[i], units.centre_v[i]);
+      places[0][i] = u, places[1][i] = v;
+    }
+  });
   return places;
 }
 

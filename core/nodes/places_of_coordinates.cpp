@@ -6,7 +6,8 @@
 namespace loom {
 namespace {
 
-constexpr int kMostAcross = 256;  // texels that are sorted, along each side
+constexpr int kMostAcross = 256;          // texels that are sorted, along each side
+constexpr std::size_t kMostInACell = 64;  // that are tried: where more lie in one, they lie close
 
 float turned(float difference) { return difference - std::round(difference); }
 
@@ -47,7 +48,8 @@ PlacesOfCoordinates::Texel PlacesOfCoordinates::nearest(float u, float v) const 
         if (std::max(std::abs(i), std::abs(j)) != r) continue;
         const auto cell = static_cast<std::size_t>(((cv + j) % cells_ + cells_) % cells_ * cells_ +
                                                    ((cu + i) % cells_ + cells_) % cells_);
-        for (std::size_t k = first_[cell]; k < first_[cell + 1]; ++k)
+        const std::size_t step = (first_[cell + 1] - first_[cell] + kMostInACell - 1) / kMostInACell;
+        for (std::size_t k = first_[cell]; k < first_[cell + 1]; k += step)
           if (const float d = apart(texels_[k], u, v); d < least) least = d, best = texels_[k];
       }
   return best;

@@ -159,6 +159,44 @@ class TestWritten : public QObject {
     QVERIFY(!bytes_of(first + ending).empty());
   }
 
+  // Where an EXR file says that its rows lie is a stranger's word.
+  void offsetsThatLeadOutOfAFileAreRefused() {
+    const Plane p = picture(8, 1);
+    QTemporaryDir dir;
+    const std::string file = dir.path().toStdString() + "/a.exr";
+    QVERIFY(write_image(file, {{&p}}, {ImageFormat::exr, 32, false}).ok());
+    const std::string bytes = bytes_of(file);
+    QVERIFY(decode_image("a.exr", bytes).ok());
+    const auto number_at = [&](std::size_t i) {
+      std::uint64_t n;
+      std::memcpy(&n, bytes.data() + i, sizeof n);
+      return n;
+    };
+    // One block of rows: the table is one number, which names the byte after it.
+    std::size_t table = 0;
+    while (table + 8 < bytes.size() && number_at(table) != table + 8) ++table;
+    QVERIFY(table + 8 < bytes.size());
+    const std::uint64_t size = bytes.size();
+    for (const std::uint64_t evil :
+         {size, size - 1, size - 3, size + 1, std::uint64_t{1} << 32, (std::uint64_t{1} << 63) - 1,
+          (std::uint64_t{1} << 63), ~std::uint64_t{0}, ~std::uint64_t{0} - 3, std::uint64_t{0} - size}) {
+      std::string broken = bytes;
+      std::memcpy(broken.data() + table, &evil, sizeof evil);
+      QVERIFY2(!decode_image("a.exr", broken).ok(), QByteArray::number(static_cast<qulonglong>(evil)));
+    }
+  }
+  // What the fuzzer of pictures found: the first byte stands for the format.
+  void whatWasFoundBeforeIsRefused() {
+    const std::filesystem::path found = std::filesystem::path(LOOM_DATA).parent_path() / "fuzz/found/picture";
+    int n = 0;
+    for (const auto& entry : std::filesystem::directory_iterator(found)) {
+      const std::string bytes = bytes_of(entry.path());
+      QVERIFY2(!decode_image("found" + entry.path().extension().string(), bytes.substr(1)).ok(), entry.path().c_str());
+      ++n;
+    }
+    QVERIFY(n > 0);
+  }
+
   void aStoppedFileLeavesNothing() {
     const Plane p = picture(512, 2);
     QTemporaryDir dir;
