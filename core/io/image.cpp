@@ -131,7 +131,7 @@ Result<Image> decoded(const std::string& name, oiio::ImageInput::unique_ptr file
   if (image.width < 1 || image.height < 1 || image.width > kMostSide || image.height > kMostSide ||
       count * sizeof(float) > kMostBytes)
     return Error{name, "is too large: " + std::to_string(image.width) + " x " + std::to_string(image.height),
-                 "Make it smaller than 16384 pixels a side"};
+                 "Make it smaller: at most 16384 pixels a side, and 6600 x 6600 in colour"};
   image.values.resize(count);
   if (!file->read_image(0, 0, 0, -1, oiio::TypeDesc::FLOAT, image.values.data()))
     return Error{name, "is broken: " + file->geterror(), "Save it again"};

@@ -44,8 +44,7 @@ PlacesOfCoordinates::Texel PlacesOfCoordinates::nearest(float u, float v) const 
   // Rings of cells, until no farther one can hold a nearer texel.
   for (int r = 0; r <= cells_ / 2 + 1 && static_cast<float>(r - 1) < least * static_cast<float>(cells_); ++r)
     for (int j = -r; j <= r; ++j)
-      for (int i = -r; i <= r; ++i) {
-        if (std::max(std::abs(i), std::abs(j)) != r) continue;
+      for (int i = -r; i <= r; i += std::abs(j) == r ? 1 : 2 * r) {  // the ring's rim
         const auto cell = static_cast<std::size_t>(((cv + j) % cells_ + cells_) % cells_ * cells_ +
                                                    ((cu + i) % cells_ + cells_) % cells_);
         const std::size_t step = (first_[cell + 1] - first_[cell] + kMostInACell - 1) / kMostInACell;
