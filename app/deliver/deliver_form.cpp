@@ -11,6 +11,7 @@
 #include <QLineEdit>
 #include <QProgressBar>
 #include <QPushButton>
+#include <QThreadPool>
 #include <QTime>
 #include <QVBoxLayout>
 
@@ -21,6 +22,16 @@
 #include "core/plane/plane.h"
 
 namespace loom::app {
+namespace {
+
+// Threads of their own, which give way to all others. The program waits for them as it ends.
+QThreadPool& deliveries() {
+  static QThreadPool pool;
+  return pool;
+}
+
+}  // namespace
+
 namespace {
 
 QLabel* caption(const QString& text, QWidget* parent) {
@@ -111,9 +122,10 @@ DeliverForm::DeliverForm(bool brief, QWidget* parent) : QWidget(parent), brief_(
   connect(size_, &QComboBox::currentIndexChanged, this, &DeliverForm::refreshNames);
 }
 
+// What is being delivered ends by itself, soon: the window does not wait for it.
 DeliverForm::~DeliverForm() {
   stop_.ask();
-  if (thread_.joinable()) thread_.join();
+  hearer_.leave();
 }
 
 void DeliverForm::setFolder(const QString& folder) { folder_->setText(folder); }
@@ -223,24 +235,19 @@ void DeliverForm::startScaled() {
 void DeliverForm::write() {
   if (writing_) return;
   scale_->hide();
-  if (thread_.joinable()) thread_.join();
   writing_ = true;
   deliver_->setEnabled(false);
   cancel_->setEnabled(true);
   stop_ = Stop();
-  thread_ = std::thread([this, plan = plan(), material = material_, stop = stop_] {
+  deliveries().start([this, hearer = hearer_, plan = plan(), material = material_, stop = stop_] {
     giveWay();
     Weaver weaver(default_budget());
-    const auto result =
-        deliver(material, catalogue(), weaver, plan, stop, [this](double share, const std::string& what) {
-          QMetaObject::invokeMethod(
-              this,
-              [this, share, text = QString::fromStdString(what)] {
-                bar_->setValue(static_cast<int>(share * 1000));
-                if (writing_) state_->setText(tr("Working on %1").arg(text));
-              },
-              Qt::QueuedConnection);
-        });
+    const auto result = deliver(material, catalogue(), weaver, plan, stop, [&](double share, const std::string& what) {
+      hearer.tell([this, share, text = QString::fromStdString(what)] {
+        bar_->setValue(static_cast<int>(share * 1000));
+        if (writing_) state_->setText(tr("Working on %1").arg(text));
+      });
+    });
     drop_spare_buffers();  // planes of that size are not asked for again soon
     QString report;
     if (result) {
@@ -258,19 +265,16 @@ void DeliverForm::write() {
                    ? tr("Cancelled. Files that were finished stand whole; the rest was not begun.")
                    : QString::fromStdString(result.error().text());
     }
-    QMetaObject::invokeMethod(
-        this,
-        [this, report, good = result.ok(), cut = result ? result->cut : std::vector<std::string>()] {
-          writing_ = false;
-          offerScale(cut);
-          cancel_->setEnabled(false);
-          if (!good) bar_->setValue(0);
-          report_->setText(report);
-          setRole(report_, good ? "" : "fault");
-          refreshNames();
-          Q_EMIT finished(good, report);
-        },
-        Qt::QueuedConnection);
+    hearer.tell([this, report, good = result.ok(), cut = result ? result->cut : std::vector<std::string>()] {
+      writing_ = false;
+      offerScale(cut);
+      cancel_->setEnabled(false);
+      if (!good) bar_->setValue(0);
+      report_->setText(report);
+      setRole(report_, good ? "" : "fault");
+      refreshNames();
+      Q_EMIT finished(good, report);
+    });
   });
 }
 

@@ -1,8 +1,8 @@
 // The delivery: slot by slot what is written, where, how large; one button, real progress, a report.
 #pragma once
 #include <QWidget>
-#include <thread>
 
+#include "app/base/hearer.h"
 #include "core/bolt/delivery.h"
 
 class QCheckBox;
@@ -58,7 +58,7 @@ class DeliverForm : public QWidget {
   QLabel *state_, *report_;
   QPushButton *deliver_, *cancel_, *scale_;
   Stop stop_;
-  std::thread thread_;
+  Hearer hearer_{this};
 };
 
 }  // namespace loom::app

@@ -5,6 +5,9 @@
 #include <sys/wait.h>
 #include <unistd.h>
 
+#include <thread>
+
+#include "app/base/hearer.h"
 #include "core/bolt/package.h"
 #include "core/graph/disc.h"
 #include "core/graph/edit.h"
@@ -133,6 +136,33 @@ class TestState : public QObject {
     QCOMPARE(std::memcmp(right->fields[0].strand[0]->data(), seen.back()->loupe->strand[0]->data(),
                          right->fields[0].strand[0]->bytes()),
              0);
+  }
+  // Whoever works elsewhere may tell an object of the interface, and need not know whether it is still there.
+  void whoHasLeftHearsNothing() {
+    auto object = std::make_unique<QObject>();
+    Hearer hearer(object.get());
+    int heard = 0;
+    QThread* on = nullptr;
+    std::thread([&, hearer] { hearer.tell([&] { ++heard, on = QThread::currentThread(); }); }).join();
+    QTRY_COMPARE(heard, 1);
+    QCOMPARE(on, QThread::currentThread());
+    // Told before it left, and gone before it heard; told after it left; both at once, over and over.
+    hearer.tell([&] { ++heard; });
+    hearer.leave();
+    object.reset();
+    hearer.tell([&] { ++heard; });
+    QCoreApplication::processEvents();
+    QCOMPARE(heard, 1);
+    for (int i = 0; i < 200; ++i) {
+      auto brief = std::make_unique<QObject>();
+      Hearer of(brief.get());
+      std::thread busy([of] {
+        for (int k = 0; k < 50; ++k) of.tell([] {});
+      });
+      of.leave();
+      brief.reset();
+      busy.join();
+    }
   }
   void aMaterialThatCannotBeWovenIsRefusedInWords() {
     Engine engine;
