@@ -61,10 +61,11 @@ void BoardCommands::nudge(int du, int dv) {
   if (!places.empty()) board_.edit(tr("Move"), edit::place_nodes(view_.material, places));
 }
 
-void BoardCommands::openAddLine(int rack) {
-  const QRectF r = view_.layout.cellRect(view_.focus()).translated(-view_.scroll);
-  board_.addLine().openAt(QPoint(static_cast<int>(r.x()), static_cast<int>(r.y()) + 4), view_.focusedOutput(), rack);
+QPoint BoardCommands::focusPlace() const {
+  return board_.widgetPoint(view_.layout.cellRect(view_.focus()).topLeft()) + QPoint(0, 4);
 }
+
+void BoardCommands::openAddLine(int rack) { board_.addLine().openAt(focusPlace(), view_.focusedOutput(), rack); }
 
 void BoardCommands::removeSelected() {
   if (view_.selected.empty()) return;
@@ -107,9 +108,8 @@ void BoardCommands::bypassSelected() {
 
 void BoardCommands::replaceSelected() {
   if (view_.selected.empty()) return board_.say(tr("Select the node to replace"));
-  const QRectF r = view_.layout.tag(view_.selected.back())->rect.translated(-view_.scroll);
-  board_.addLine().openAt(QPoint(static_cast<int>(r.x()), static_cast<int>(r.bottom()) + 4),
-                          view_.outputOf(view_.selected.back()), -1, AddLine::Way::replace);
+  const QPoint under = board_.widgetPoint(view_.layout.tag(view_.selected.back())->rect.bottomLeft()) + QPoint(0, 4);
+  board_.addLine().openAt(under, view_.outputOf(view_.selected.back()), -1, AddLine::Way::replace);
 }
 
 void BoardCommands::liftOutSelected() {

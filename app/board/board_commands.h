@@ -66,6 +66,8 @@ class BoardCommands {
   void awaitMark(bool set);  ///< the next letter sets or visits a mark
 
  private:
+  QPoint focusPlace() const;  // in the widget, of the cell where a new node goes
+
   Board& board_;
   const BoardView& view_;
   std::optional<Node> copied_;  // its parameters can be pasted

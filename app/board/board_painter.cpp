@@ -424,7 +424,7 @@ void BoardPainter::paintTag(QPainter& p, const TagPlace& t) {
       p.setFont(fitted(p.font(), label, text.width()));
       const QString second = secondLine(*n);
       if (second.isEmpty() && name != label) {  // its name has both lines
-        const QStringList lines = twoLines(textFont(11, QFont::DemiBold), label, text.width() + 4);
+        const QStringList lines = twoLines(textFont(11, QFont::DemiBold), label, text.width() + 1);
         p.setFont(textFont(11, QFont::DemiBold));
         p.drawText(text.adjusted(0, 0, 6, 0), Qt::AlignVCenter | Qt::AlignLeft, lines.join(QLatin1Char('\n')));
       } else {
@@ -438,11 +438,11 @@ void BoardPainter::paintTag(QPainter& p, const TagPlace& t) {
                    Qt::AlignTop | Qt::AlignLeft, fits);
       }
     } else {
-      const QStringList lines = twoLines(p.font(), label, text.width() + 4);
+      const QStringList lines = twoLines(p.font(), label, text.width() + 1);
       QString longest = lines.front();
       for (const QString& line : lines)
         if (advanceOf(p.font(), line) > advanceOf(p.font(), longest)) longest = line;
-      p.setFont(fitted(p.font(), longest, text.width() + 4));
+      p.setFont(fitted(p.font(), longest, text.width() + 1));
       p.drawText(text.adjusted(0, 0, 6, 0), Qt::AlignVCenter | Qt::AlignLeft, lines.join(QLatin1Char('\n')));
     }
   }

@@ -2,8 +2,6 @@
 
 #include <QPainterPathStroker>
 
-#include "app/board/board.h"
-
 namespace loom::app {
 
 std::string BoardView::outputOf(const std::string& node) const {
@@ -41,7 +39,7 @@ std::vector<BoardView::SlotView> BoardView::hemSlots() const {
   }
   for (const auto& [id, from] : material.hem)
     if (!known(id)) all.push_back({id, qs(id)});
-  if (material.inside) all.push_back({kNewSlot, Board::tr("New output")});
+  if (material.inside) all.push_back({kNewSlot, QObject::tr("New output")});
   return all;
 }
 

@@ -160,8 +160,8 @@ class LaneDrag : public Gesture {
     if (std::abs(at.x() - from_.x()) > 12) board_.commands().dropLane(lane_, at.x());
   }
   void paint(QPainter& p) const override {
-    if (std::abs(at_.x() - from_.x()) <= 12) return;
     const auto& lanes = view_.layout.lanes();
+    if (std::abs(at_.x() - from_.x()) <= 12 || lanes.empty()) return;
     const LanePlace& l = lanes[std::min(view_.laneUnder(at_.x()), lanes.size() - 1)];
     p.setPen(QPen(theme().indigo, 2, Qt::DashLine));
     p.setBrush(Qt::NoBrush);

@@ -20,12 +20,8 @@ void BoardCommands::weaveSelected() {
   int laid = 0;
   // Every upper node feeds the first free peg that takes it, from the next lower one on.
   for (std::size_t i = 0; i + 1 < order.size(); ++i) {
-    const TagPlace* from = view_.layout.tag(order[i]);
-    if (from->outputs.empty()) continue;
-    const std::string peg =
-        from->outputs[static_cast<std::size_t>(view_.lookedAt.count(order[i]) ? view_.lookedAt.at(order[i]) : 0) %
-                      from->outputs.size()]
-            .peg;
+    const std::string peg = split_output(view_.outputOf(order[i])).second;
+    if (peg.empty()) continue;
     bool done = false;
     for (std::size_t j = i + 1; j < order.size() && !done; ++j)
       for (const PegPlace& in : view_.layout.tag(order[j])->inputs) {
@@ -44,9 +40,7 @@ void BoardCommands::weaveSelected() {
 void BoardCommands::spliceIn() {
   const std::string output = view_.focusedOutput();
   if (output.empty()) return board_.say(tr("Select the node to splice in after"));
-  const QRectF r = view_.layout.cellRect(view_.focus()).translated(-view_.scroll);
-  board_.addLine().openAt(QPoint(static_cast<int>(r.x()), static_cast<int>(r.y()) + 4), output, -1,
-                          AddLine::Way::splice);
+  board_.addLine().openAt(focusPlace(), output, -1, AddLine::Way::splice);
 }
 
 void BoardCommands::swapInputs() {

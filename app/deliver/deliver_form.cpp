@@ -24,15 +24,12 @@
 namespace loom::app {
 namespace {
 
-// Threads of their own, which give way to all others. The program waits for them as it ends.
+// Threads of their own, which give way to all others. The application waits for them as it goes: after the windows, and
+// before anything that they work with.
 QThreadPool& deliveries() {
-  static QThreadPool pool;
-  return pool;
+  static auto* const pool = new QThreadPool(qApp);
+  return *pool;
 }
-
-}  // namespace
-
-namespace {
 
 QLabel* caption(const QString& text, QWidget* parent) {
   auto* l = new QLabel(text, parent);

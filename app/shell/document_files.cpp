@@ -39,17 +39,16 @@ DocumentFiles::DocumentFiles(Document& document, QWidget* window)
 bool DocumentFiles::open(const QString& path) {
   if (path.endsWith(QStringLiteral(".bolt"))) return openFitting(path) != nullptr;
   if (!mayLeave()) return false;
-  Q_EMIT leaving();
   const auto done = document_.open(path);
   if (!done) {
     QMessageBox::warning(window_, tr("Cannot open"), QString::fromStdString(done.error().text()));
     return false;
   }
+  Q_EMIT opened();
   const auto faults = elsewhere([&] { return validate(document_.material(), catalogue()); });
   if (!faults.empty()) Q_EMIT message(QString::fromStdString(faults.front().text()));
   noteRecent(path);
   askForOutside();
-  Q_EMIT opened();
   return true;
 }
 
@@ -68,7 +67,6 @@ FittingWindow* DocumentFiles::openFitting(const QString& path) {
   fitting->setAttribute(Qt::WA_DeleteOnClose);
   connect(fitting, &FittingWindow::openInWeave, this, [this](const Material& m) {
     if (!mayLeave()) return;
-    Q_EMIT leaving();
     document_.reset(m);
     Q_EMIT opened();
     window_->show();
@@ -87,7 +85,6 @@ void DocumentFiles::openDialogue() {
 
 void DocumentFiles::newDocument() {
   if (!mayLeave()) return;
-  Q_EMIT leaving();
   document_.reset(edit::empty_material());
   Q_EMIT begun();
 }
@@ -105,13 +102,12 @@ void DocumentFiles::offerRecovery() {
       QFile::remove(file);
       continue;
     }
-    Q_EMIT leaving();
     const auto done = document_.recover(file);
     if (!done)
       QMessageBox::warning(window_, tr("Cannot open"), QString::fromStdString(done.error().text()));
     else {
-      askForOutside();
       Q_EMIT opened();
+      askForOutside();
     }
     return;
   }

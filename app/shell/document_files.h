@@ -43,9 +43,8 @@ class DocumentFiles : public QObject {
   void reload();
 
  Q_SIGNALS:
-  void leaving();  ///< another document comes
-  void opened();   ///< it is there
-  void begun();    ///< an empty one is there
+  void opened();  ///< another document is there
+  void begun();   ///< an empty one is there
   void changedOnDisc();
   void message(const QString& text);
 

@@ -1,7 +1,5 @@
 // A place of the tile, followed back through the graph.
-#include "app/base/theme.h"
 #include "app/shell/main_window.h"
-#include "core/nodes/catalogue.h"
 
 namespace loom::app {
 

@@ -132,12 +132,15 @@ void MainWindow::connectBoard() {
 }
 
 void MainWindow::connectFiles() {
-  connect(files_, &DocumentFiles::leaving, navigation_, &Navigation::leaveAll);
   connect(files_, &DocumentFiles::opened, this, [this] {
+    navigation_->leaveAll();
     board_->select({});
     board_->fitAll();
   });
-  connect(files_, &DocumentFiles::begun, this, [this] { board_->setZoom(1); });
+  connect(files_, &DocumentFiles::begun, this, [this] {
+    navigation_->leaveAll();
+    board_->setZoom(1);
+  });
   connect(files_, &DocumentFiles::changedOnDisc, this, &MainWindow::wish);
   connect(files_, &DocumentFiles::message, this, &MainWindow::say);
 }

@@ -83,8 +83,11 @@ void Navigation::goOut() {
 }
 
 void Navigation::leaveAll() {
-  inside_.clear();
+  trail_.clear();
   outside_.clear();
+  if (inside_.empty()) return;
+  inside_.clear();
+  Q_EMIT moved();
 }
 
 // Where the board looks, each step a word that leads back there, and what can be done with the group.

@@ -24,11 +24,12 @@ class Navigation : public QObject {
   std::string prefix() const;
   /// A path as the board knows it; empty: it lies elsewhere.
   std::string local(const std::string& path) const;
+  /// What is shown becomes `next`: an edit of the document, wherever the board looks.
   void edit(const QString& name, const Material& next, const QString& gesture = {});
 
   void goInside(const std::string& instance);
   void goOut();
-  /// Another document comes: nothing is looked into.
+  /// Another document is there: it is shown whole, and there is nowhere to go back to.
   void leaveAll();
   /// The document has changed.
   void renew();

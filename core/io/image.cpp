@@ -48,11 +48,6 @@ class MemoryFile : public oiio::Filesystem::IOMemReader {
     if (offset < 0 || static_cast<std::size_t>(offset) >= size()) return 0;
     return IOMemReader::pread(to, std::min(bytes, size() - static_cast<std::size_t>(offset)), offset);
   }
-  std::size_t read(void* to, std::size_t bytes) override {
-    const std::size_t got = pread(to, bytes, tell());
-    seek(tell() + static_cast<std::int64_t>(got));
-    return got;
-  }
 };
 
 // Rows in bands, so that no second copy of the picture is held; OpenEXR packs a band's blocks on all cores.

@@ -103,6 +103,28 @@ class TestNavigation : public QObject {
     press(Qt::Key_N, Qt::ControlModifier);
     QVERIFY(!eye().isInside());
     QVERIFY(m().nodes.empty());
+    eye().goBack();  // not into the one before
+    QVERIFY(!eye().isInside());
+  }
+
+  // What cannot be opened changes nothing: an edit inside is still one of the group, not of the whole.
+  void aFailedOpeningLeavesTheEyeWhereItIs() {
+    QTemporaryDir folder;
+    const QString file = folder.filePath(QStringLiteral("broken.loom"));
+    QFile broken(file);
+    QVERIFY(broken.open(QIODevice::WriteOnly) && broken.write("{") == 1);
+    broken.close();
+    eye().goInside(outer_);
+    const std::size_t whole = m().nodes.size();
+    {
+      Answer ok(QMessageBox::Ok);
+      QVERIFY(!w_->openPath(file));
+    }
+    QCOMPARE(eye().prefix(), outer_ + "/");
+    QVERIFY(board()->view().material.node("dye"));
+    eye().edit(QStringLiteral("Rename"), edit::rename_node(eye().shown(), "dye", "Colours"));
+    QCOMPARE(m().nodes.size(), whole);
+    QVERIFY(m().node(outer_));
   }
 
   // ---- there and back

@@ -90,7 +90,7 @@ void add_maths(Catalogue& catalogue, const Maths& m) {
     t.inputs.push_back({names[i], std::string(1, static_cast<char>('A' + i)), Kind::any});
     t.parameters.push_back(operand(names[i], initial[i]));
   }
-  catalogue.add(std::move(t));
+  catalogue.add(t);
 }
 
 Reg dot(Builder& b, const Strands& p, const Strands& q, Kind kind) {

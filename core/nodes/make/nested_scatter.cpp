@@ -180,7 +180,7 @@ void add_nested_scatter(Catalogue& catalogue) {
   t.emit = emit;
   t.note = cut_short;
   t.random = t.costly = true;
-  catalogue.add(std::move(t));
+  catalogue.add(t);
 }
 
 }  // namespace loom

@@ -96,7 +96,7 @@ void add_choose(Catalogue& catalogue) {
                                .stands_in("(connected(" + id + ") == 0) * (chosen == " + n + ")",
                                           "It comes in at its peg, or is not chosen."));
   }
-  catalogue.add(std::move(t));
+  catalogue.add(t);
   catalogue.add({.id = "split_channels",
                  .label = "Split channels",
                  .rack = Rack::mix,

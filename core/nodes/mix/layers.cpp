@@ -89,7 +89,7 @@ void add_layers(Catalogue& catalogue) {
   }
   t.parameters[3].acts = {settles, "No layer is settled by height."};
   t.list = ItemList{"count", "layer", kMostLayers, {"mode", "amount"}, {"layer", "mask"}};
-  catalogue.add(std::move(t));
+  catalogue.add(t);
 }
 
 }  // namespace loom
