@@ -93,17 +93,17 @@ QString DrapePanel::comparedText() const {
 }
 
 void DrapePanel::paintImage(QPainter& p) {
-  const bool both = comparesTwo() && held_image_.size() == image_.size();
+  const bool both = comparesTwo() && held_image_->size() == image_->size();
   if (both && comparison_.how == Compare::difference) {
-    if (difference_.isNull()) difference_ = differenceOf(held_image_, image_, comparison_.gain);
-    return p.drawImage(rect(), difference_);
+    if (difference_->isNull()) difference_ = differenceOf(*held_image_, *image_, comparison_.gain);
+    return p.drawImage(rect(), *difference_);
   }
-  p.drawImage(rect(), image_);
+  p.drawImage(rect(), *image_);
   if (!both) return;
   const QRectF left(0, 0, width() * comparison_.share, height());
   p.save();
   p.setClipRect(left);
-  p.drawImage(rect(), held_image_);
+  p.drawImage(rect(), *held_image_);
   p.restore();
   for (const auto& [colour, wide] : {std::pair{QColor(0, 0, 0, 150), 3}, {QColor(Qt::white), 1}}) {
     p.setPen(QPen(colour, wide));
@@ -163,7 +163,7 @@ void DrapePanel::paintEvent(QPaintEvent*) {
   p.setRenderHint(QPainter::Antialiasing);
   p.setRenderHint(QPainter::SmoothPixmapTransform);
   p.fillRect(rect(), theme().picture);
-  if (!image_.isNull()) paintImage(p);
+  if (!image_->isNull()) paintImage(p);
   p.setPen(Qt::white);
   p.setFont(textFont(13, QFont::Bold));
   p.drawText(QRectF(20, 8, 60, 20), Qt::AlignVCenter, tr("Drape"));

@@ -1,6 +1,5 @@
 // The drape: the whole material, lit, always in sight.
 #pragma once
-#include <QImage>
 #include <QWidget>
 
 #include "app/base/chip.h"
@@ -28,8 +27,8 @@ class DrapePanel : public QWidget {
   const DrapeEngine& engine() const { return engine_; }
   bool isIdle() const { return engine_.isIdle() && held_engine_.isIdle(); }
   int samples() const { return samples_; }
-  const QImage& image() const { return image_; }
-  const QImage& heldImage() const { return held_image_; }  ///< A's, in a wipe or a difference
+  const QImage& image() const { return *image_; }
+  const QImage& heldImage() const { return *held_image_; }  ///< A's, in a wipe or a difference
 
  Q_SIGNALS:
   void pictureShown();
@@ -53,7 +52,7 @@ class DrapePanel : public QWidget {
   DrapeEngine engine_, held_engine_;
   DrapeView view_;
   std::shared_ptr<const SurfaceMaps> maps_, quick_;  // quick_: of the pass before maps_
-  QImage image_, held_image_, difference_;
+  KeptImage image_, held_image_, difference_;
   Comparison comparison_;
   QString message_, unlit_;
   int samples_ = 0;

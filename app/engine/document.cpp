@@ -21,6 +21,8 @@ namespace loom::app {
 namespace {
 
 constexpr std::size_t kMostStates = 5000;
+constexpr std::size_t kLeastStates = 20;  // however little memory there is
+constexpr std::size_t kShareOfBudget = 16;
 constexpr int kAutosaveDelay = 1000;  // ms after the first edit that is not kept yet
 constexpr std::size_t kNever = static_cast<std::size_t>(-1);
 
@@ -31,10 +33,25 @@ QString autosaveFolder() {
   return folder;
 }
 
+// What a state takes that it does not share with the one before: its lists, and a node or two.
+std::size_t bytesOf(const Material& m) {
+  constexpr std::size_t kNode = sizeof(Node) + 512, kSmall = 256;
+  return sizeof(Material) + kNode + m.nodes.size() * sizeof(NodePtr) + m.threads.size() * sizeof(Thread) +
+         m.groups.size() * sizeof(m.groups[0]) +
+         kSmall * (m.lanes.size() + m.values.size() + m.presets.size() + m.guides.size() + m.notes_on.size());
+}
+
 }  // namespace
 
+Document::State::State(Material m, const QString& n) : name(n) { set(std::move(m)); }
+
+void Document::State::set(Material m) {
+  material = std::move(m);
+  bytes = Booked(bytesOf(material));
+}
+
 Document::Document(QObject* parent) : QObject(parent) {
-  states_.push_back({edit::empty_material(), {}});
+  states_.emplace_back(edit::empty_material(), QString());
   writer_.setMaxThreadCount(1);
   autosave_.setSingleShot(true);
   autosave_.setInterval(kAutosaveDelay);
@@ -45,22 +62,34 @@ Document::~Document() { dropAutosave(); }
 
 void Document::edit(const QString& name, Material next, const QString& gesture) {
   if (!gesture.isEmpty() && gesture == gesture_ && at_ != saved_) {
-    states_.resize(at_ + 1);
-    states_[at_].material = std::move(next);
+    states_.erase(states_.begin() + static_cast<std::ptrdiff_t>(at_) + 1, states_.end());
+    states_[at_].set(std::move(next));
   } else {
     if (saved_ > at_ && saved_ != kNever) saved_ = kNever;  // the saved state lies on a branch that is now cut
-    states_.resize(at_ + 1);
-    states_.push_back({std::move(next), name});
+    states_.erase(states_.begin() + static_cast<std::ptrdiff_t>(at_) + 1, states_.end());
+    states_.emplace_back(std::move(next), name);
     ++at_;
-    if (states_.size() > kMostStates) {
-      states_.erase(states_.begin());
-      --at_;
-      saved_ = saved_ == 0 || saved_ == kNever ? kNever : saved_ - 1;
-    }
+    forgetOldest();
   }
   gesture_ = gesture;
   scheduleAutosave();
   Q_EMIT changed();
+}
+
+std::size_t Document::bytesOfStates() const {
+  std::size_t sum = 0;
+  for (const State& s : states_) sum += s.bytes.bytes();
+  return sum;
+}
+
+// What is undone farther back than anyone looks, or than there is memory for.
+void Document::forgetOldest() {
+  while (states_.size() > kMostStates ||
+         (states_.size() > kLeastStates && bytesOfStates() > memory_budget() / kShareOfBudget)) {
+    states_.erase(states_.begin());
+    --at_;
+    saved_ = saved_ == 0 || saved_ == kNever ? kNever : saved_ - 1;
+  }
 }
 
 void Document::undo() {
@@ -82,7 +111,7 @@ void Document::redo() {
 void Document::reset(Material material, const QString& path) {
   dropAutosave();
   states_.clear();
-  states_.push_back({std::move(material), {}});
+  states_.emplace_back(std::move(material), QString());
   at_ = saved_ = 0;
   path_ = path;
   gesture_.clear();
@@ -126,7 +155,7 @@ Result<Done> Document::save(const QString& path) {
     return write_file(path.toStdString(), write_material(moved));
   });
   if (!done) return done;
-  states_[at_].material = std::move(moved);
+  states_[at_].set(std::move(moved));
   dropAutosave();
   path_ = path;
   saved_ = at_;

@@ -8,6 +8,7 @@
 
 #include "core/base/error.h"
 #include "core/graph/material.h"
+#include "core/plane/ledger.h"
 
 namespace loom::app {
 
@@ -54,9 +55,14 @@ class Document : public QObject {
  private:
   Material movedTo(const QString& path) const;
   struct State {
+    State(Material m, const QString& n);
+    void set(Material m);
     Material material;
     QString name;
+    Booked bytes;
   };
+  std::size_t bytesOfStates() const;
+  void forgetOldest();
   void scheduleAutosave();
   void dropAutosave();
   std::vector<State> states_;

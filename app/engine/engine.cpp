@@ -334,7 +334,7 @@ void Engine::smallPictures(const FlatGraph& graph, const std::string& inside, co
   auto all = std::make_shared<std::map<std::string, QImage>>();
   for (auto it = small_.begin(); it != small_.end();) {
     if (graph.outputs.count(it->first))
-      (*all)[it->first] = it->second.second, ++it;
+      (*all)[it->first] = *it->second.second, ++it;
     else
       it = small_.erase(it);
   }

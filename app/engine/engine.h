@@ -9,6 +9,7 @@
 #include <memory>
 #include <optional>
 
+#include "app/base/kept_image.h"
 #include "app/base/latest_worker.h"
 #include "core/plane/seam.h"
 #include "core/surface/drape.h"
@@ -31,7 +32,7 @@ struct Seen {
   std::map<std::string, QImage> hem_pictures;  ///< small ones, made by the quick pass alone
   std::optional<Field> loupe;
   std::string loupe_output;
-  QImage loupe_picture;
+  KeptImage loupe_picture;
   std::array<int, 64> histogram{};  ///< of the loupe's values over its range
   Range range{0, 0, 0};
   double below = 0, above = 0;          ///< shares of the texels that the range check marks
@@ -114,7 +115,7 @@ class Engine : public QObject {
 
   Weaver weaver_;
   quint64 number_ = 0;
-  std::map<std::string, std::pair<Key, QImage>> small_;  // the worker's own
+  std::map<std::string, std::pair<Key, KeptImage>> small_;  // the worker's own
   struct Laid {
     std::map<std::string, Field> hem;
     std::shared_ptr<const SurfaceMaps> maps;

@@ -135,35 +135,37 @@ double Loupe::share() {
   return share_ = static_cast<double>(differ) / size / size;
 }
 
-// Of the pictures where the outputs are of other kinds or sizes.
-const QImage& Loupe::difference() {
-  const Held a = side(false), b = side(true);
-  const std::pair now{a.seen, b.seen};
-  if (now == differed_ && !difference_.isNull()) return difference_;
-  differed_ = now;
-  const QImage one = a.seen->loupe_picture, other = b.seen->loupe_picture.size() == one.size()
-                                                        ? b.seen->loupe_picture
-                                                        : b.seen->loupe_picture.scaled(one.size());
-  const Field &f = *a.seen->loupe, &g = *b.seen->loupe;
-  const bool exact = f.kind == g.kind && f.size() == g.size() && strand_count(f.kind) > 0 && f.kind != Kind::regions;
-  if (!exact) return difference_ = differenceOf(one, other, gain_);
+// How far two fields of one kind are apart, value by value, times `gain`.
+static QImage differenceOf(const Field& f, const Field& g, QSize size, int gain) {
+  QImage image(size, QImage::Format_RGB32);
   const int n = strand_count(f.kind);
-  difference_ = QImage(one.size(), QImage::Format_RGB32);
-  for (int y = 0; y < one.height(); ++y) {
-    auto* out = reinterpret_cast<QRgb*>(difference_.scanLine(y));
-    for (int x = 0; x < one.width(); ++x) {
+  for (int y = 0; y < size.height(); ++y) {
+    auto* out = reinterpret_cast<QRgb*>(image.scanLine(y));
+    for (int x = 0; x < size.width(); ++x) {
       int v[3];
       for (int c = 0; c < 3; ++c) {
         const auto strand = static_cast<std::size_t>(std::min(c, n - 1));
-        v[c] = static_cast<int>(std::min(1.0f, std::abs(f.strand[strand]->at(x, y) - g.strand[strand]->at(x, y)) *
-                                                   static_cast<float>(gain_)) *
-                                    255 +
-                                0.5f);
+        const float apart = std::abs(f.strand[strand]->at(x, y) - g.strand[strand]->at(x, y));
+        v[c] = static_cast<int>(std::min(1.0f, apart * static_cast<float>(gain)) * 255 + 0.5f);
       }
       out[x] = qRgb(v[0], v[1], v[2]);
     }
   }
-  return difference_;
+  return image;
+}
+
+// Of the pictures where the outputs are of other kinds or sizes.
+const QImage& Loupe::difference() {
+  const Held a = side(false), b = side(true);
+  const std::pair now{a.seen, b.seen};
+  if (now == differed_ && !difference_->isNull()) return *difference_;
+  differed_ = now;
+  const QImage one = *a.seen->loupe_picture, two = *b.seen->loupe_picture,
+               other = two.size() == one.size() ? two : two.scaled(one.size());
+  const Field &f = *a.seen->loupe, &g = *b.seen->loupe;
+  const bool exact = f.kind == g.kind && f.size() == g.size() && strand_count(f.kind) > 0 && f.kind != Kind::regions;
+  difference_ = exact ? differenceOf(f, g, one.size(), gain_) : differenceOf(one, other, gain_);
+  return *difference_;
 }
 
 QString Loupe::heading() {
@@ -372,7 +374,7 @@ void Loupe::paintEvent(QPaintEvent*) {
 void Loupe::paintPicture(QPainter& p) {
   const QRectF area = pictureArea();
   p.fillRect(area, QColor("#6b6b6b"));
-  if (!seen_ || seen_->loupe_picture.isNull()) {
+  if (!seen_ || seen_->loupe_picture->isNull()) {
     p.drawText(area, Qt::AlignCenter, tr("Select a node to see it here"));
     return;
   }
@@ -380,15 +382,15 @@ void Loupe::paintPicture(QPainter& p) {
   const bool comparing = compare_ != Compare::off && a_.seen;
   const Held right = side(true);
   if (!comparing)
-    paintTiles(p, seen_->loupe_picture, area);
+    paintTiles(p, *seen_->loupe_picture, area);
   else if (compare_ == Compare::difference)
     paintTiles(p, difference(), area);
   else
-    paintTiles(p, compare_ == Compare::a ? a_.seen->loupe_picture : right.seen->loupe_picture, area);
+    paintTiles(p, compare_ == Compare::a ? *a_.seen->loupe_picture : *right.seen->loupe_picture, area);
   if (comparing && compare_ == Compare::wipe) {
     QRectF left = area;
     left.setWidth(area.width() * wipe_);
-    paintTiles(p, a_.seen->loupe_picture, left);
+    paintTiles(p, *a_.seen->loupe_picture, left);
     p.setPen(QPen(QColor(0, 0, 0, 150), 3));
     p.drawLine(left.topRight(), left.bottomRight());
     p.setPen(QPen(Qt::white, 1));
@@ -432,7 +434,7 @@ void Loupe::paintTexels(QPainter& p, const QRectF& area, double s) {
       p.setPen(QPen(QColor(255, 255, 255, 60), 1));
       p.drawRect(cell);
       const float v = seen_->loupe->strand[0]->at(wrap(x, size), wrap(y, size));
-      p.setPen(qGray(seen_->loupe_picture.pixel(wrap(x, size), wrap(y, size))) > 140 ? Qt::black : Qt::white);
+      p.setPen(qGray(seen_->loupe_picture->pixel(wrap(x, size), wrap(y, size))) > 140 ? Qt::black : Qt::white);
       p.drawText(cell, Qt::AlignCenter, QString::number(static_cast<double>(v), 'g', 3));
     }
 }

@@ -106,7 +106,7 @@ class Loupe : public QWidget {
   int gain_ = 4;
   std::pair<SeenPtr, SeenPtr> differed_, shared_;  // what the difference and the share below are of
   double share_ = -1;
-  QImage difference_;
+  KeptImage difference_;
   std::optional<QPointF> followed_;
   double zoom_ = 1;
   QPointF corner_, dragged_;  // texel at the picture's top left

@@ -123,77 +123,153 @@ std::string file_name(const Material& material, const DeliveryPlan& plan, const 
 
 namespace {
 
+using Progress = std::function<void(double, const std::string&)>;
+
+// One delivery: what is woven goes into its file as soon as it stands, so that few planes are there at a time.
+class Delivery {
+ public:
+  Delivery(const Material& material, const FlatGraph& graph, Weaver& weaver, const DeliveryPlan& plan, const Stop& stop,
+           const Progress& progress)
+      : material_(material), graph_(graph), weaver_(weaver), plan_(plan), stop_(stop), progress_(progress) {
+    for (const SlotDelivery& s : plan.slots)
+      if (const auto at = graph.hem.find(s.slot); s.on && at != graph.hem.end())
+        waiting_.push_back({s, Want(at->second, slot_kind(s.slot))});
+    count_ = waiting_.size();
+  }
+
+  Result<DeliveryReport> run(std::size_t budget) {
+    const auto start = Clock::now();
+    if (waiting_.empty())
+      return Error{"hem", "there is nothing to deliver", "Connect an output to a slot, and turn the slot on"};
+    if (const auto done = written(budget); !done) return done.error();
+    std::sort(files_.begin(), files_.end(), [&](const auto& a, const auto& b) { return place(a) < place(b); });
+    report_.files = std::move(files_);
+    if (progress_) progress_(1, "done");
+    report_.total_milliseconds = since(start);
+    return std::move(report_);
+  }
+
+ private:
+  struct Slot {
+    SlotDelivery slot;
+    Want want;
+  };
+
+  // All at once where there is room for it; else one after the other, keeping for the next what it may need as well, or
+  // without.
+  Result<Done> written(std::size_t budget) {
+    const auto fits = [&](const std::vector<Slot>& some, bool keep) {
+      return weaver_.bytes_at_peak(graph_, wants_of(some), plan_.size, how(keep)) <= budget;
+    };
+    if (fits(waiting_, false))
+      if (const auto done = weave(waiting_, false); done || !no_room_) return done;
+    while (!waiting_.empty()) {
+      const std::vector<Slot> next{waiting_.front()};
+      if (fits(next, true)) {
+        const auto done = weave(next, true);
+        if (done) continue;
+        if (!no_room_) return done;
+      }
+      weaver_.forget();
+      if (const auto done = weave(next, false); !done) return done;
+    }
+    return Done{};
+  }
+
+  static std::vector<Want> wants_of(const std::vector<Slot>& some) {
+    std::vector<Want> wants;
+    for (const Slot& s : some) wants.push_back(s.want);
+    return wants;
+  }
+
+  WeaveOptions how(bool keep) const {
+    WeaveOptions options;
+    options.keep = keep;
+    options.finished = [](std::size_t, const Field&) { return true; };
+    return options;
+  }
+
+  // Weaves some slots and writes them; what is written waits no more.
+  Result<Done> weave(std::vector<Slot> some, bool keep) {
+    const auto began = Clock::now();
+    double wrote = 0;
+    Result<Done> writing = Done{};
+    WeaveOptions options = how(keep);
+    options.progress = [&](double share, const std::string& node) { tell(share, node); };
+    options.finished = [&](std::size_t i, const Field& field) {
+      const auto start = Clock::now();
+      writing = write(some[i].slot, field);
+      wrote += since(start);
+      return writing.ok();
+    };
+    const auto woven = weaver_.weave(graph_, wants_of(some), plan_.size, stop_, options);
+    report_.weave_milliseconds += since(began) - wrote;
+    no_room_ = writing.ok() && !woven && !stop_.asked();
+    if (!writing.ok()) return writing;
+    if (stop_.asked()) return Error{"", kCancelled, ""};
+    if (!woven) return woven.error();
+    return woven->faults.empty() ? Result<Done>(Done{}) : Result<Done>(fault_of(*woven));
+  }
+
+  Error fault_of(const Woven& woven) const {
+    Error e = woven.faults.begin()->second;
+    e.where = "node " + graph_.nodes[static_cast<std::size_t>(woven.faults.begin()->first)].path +
+              (e.where.empty() ? "" : ", " + e.where);
+    return e;
+  }
+
+  Result<Done> write(const SlotDelivery& slot, const Field& field) {
+    const auto began = Clock::now();
+    const auto path = plan_.folder / file_name(material_, plan_, slot);
+    tell(woven_share_, path.filename().string());
+    const auto beyond = beyond_file(field, slot);
+    if (beyond) report_.warnings.push_back(told_of(slot, *beyond));
+    if (beyond && !slot.scale) report_.cut.push_back(slot.slot);
+    if (const auto done = write_slot(field, slot, plan_, path, slot.scale ? beyond : std::nullopt, stop_); !done)
+      return done;
+    const loom::Slot* known = hem_slot(slot.slot);
+    files_.push_back(
+        {slot.slot, path, known && known->srgb && slot.format == ImageFormat::png, slot.bits, since(began)});
+    std::erase_if(waiting_, [&](const Slot& s) { return s.slot.slot == slot.slot; });
+    return Done{};
+  }
+
+  // Half of the way is weaving, half is writing.
+  void tell(double woven_share, const std::string& what) {
+    woven_share_ = woven_share;
+    const double all = static_cast<double>(count_), written = static_cast<double>(files_.size());
+    most_ = std::max(most_, 0.5 * written / all + 0.5 * std::max(woven_share, written / all));
+    if (progress_) progress_(std::min(most_, 1.0), what);
+  }
+
+  std::size_t place(const DeliveredFile& file) const {
+    const auto& slots = plan_.slots;
+    return static_cast<std::size_t>(
+        std::find_if(slots.begin(), slots.end(), [&](const SlotDelivery& s) { return s.slot == file.slot; }) -
+        slots.begin());
+  }
+
+  const Material& material_;
+  const FlatGraph& graph_;
+  Weaver& weaver_;
+  const DeliveryPlan& plan_;
+  const Stop& stop_;
+  const Progress& progress_;
+  std::vector<Slot> waiting_;
+  std::vector<DeliveredFile> files_;
+  std::size_t count_ = 0;
+  double woven_share_ = 0, most_ = 0;
+  bool no_room_ = false;  // what ended the last weaving
+  DeliveryReport report_;
+};
+
 Result<DeliveryReport> delivered(const Material& material, const Catalogue& catalogue, Weaver& weaver,
-                                 const DeliveryPlan& plan, const Stop& stop,
-                                 const std::function<void(double, const std::string&)>& progress, std::size_t budget) {
-  const auto start = Clock::now();
+                                 const DeliveryPlan& plan, const Stop& stop, const Progress& progress,
+                                 std::size_t budget) {
   if (const auto fit = check_plan(plan); !fit) return fit.error();
   const auto graph = flatten(material, catalogue);
   if (!graph) return graph.error();
-  std::vector<SlotDelivery> slots;
-  std::vector<Want> wants;
-  for (const SlotDelivery& s : plan.slots) {
-    const auto at = graph->hem.find(s.slot);
-    if (!s.on || at == graph->hem.end()) continue;
-    slots.push_back(s);
-    wants.emplace_back(at->second, slot_kind(s.slot));
-  }
-  if (slots.empty())
-    return Error{"hem", "there is nothing to deliver", "Connect an output to a slot, and turn the slot on"};
-  // About forty planes live at once in a material of some size.
-  const bool together =
-      48 * static_cast<std::size_t>(plan.size) * static_cast<std::size_t>(plan.size) * sizeof(float) < budget;
-  DeliveryReport report;
-  std::vector<Field> fields;
-  const auto weave = [&](const std::vector<Want>& some, double from, double to) -> Result<Done> {
-    const auto began = Clock::now();
-    WeaveOptions options;
-    options.keep = !together;  // what one slot needed the next may need: it stays as far as there is room
-    options.progress = [&](double share, const std::string& node) {
-      if (progress) progress(from + (to - from) * share, node);
-    };
-    auto woven = weaver.weave(*graph, some, plan.size, stop, options);
-    if (!woven && options.keep && !stop.asked()) {  // what is kept takes room: without it, it may fit
-      weaver.forget();
-      options.keep = false;
-      woven = weaver.weave(*graph, some, plan.size, stop, options);
-    }
-    if (!woven) return woven.error();
-    if (!woven->faults.empty()) {
-      Error e = woven->faults.begin()->second;
-      e.where = "node " + graph->nodes[static_cast<std::size_t>(woven->faults.begin()->first)].path +
-                (e.where.empty() ? "" : ", " + e.where);
-      return e;
-    }
-    fields = std::move(woven->fields);
-    report.weave_milliseconds += since(began);
-    return Done{};
-  };
-  const double n = static_cast<double>(slots.size());
-  if (together)
-    if (const auto done = weave(wants, 0, 0.5); !done) return done.error();
-  for (std::size_t i = 0; i < slots.size(); ++i) {
-    const double at = static_cast<double>(i);
-    if (!together)
-      if (const auto done = weave({wants[i]}, at / n, (at + 0.5) / n); !done) return done.error();
-    if (stop.asked()) return Error{"", kCancelled, ""};
-    const auto began = Clock::now();
-    const auto path = plan.folder / file_name(material, plan, slots[i]);
-    if (progress) progress(together ? 0.5 + 0.5 * at / n : (at + 0.5) / n, path.filename().string());
-    const auto beyond = beyond_file(fields[together ? i : 0], slots[i]);
-    if (beyond) report.warnings.push_back(told_of(slots[i], *beyond));
-    if (beyond && !slots[i].scale) report.cut.push_back(slots[i].slot);
-    const auto done =
-        write_slot(fields[together ? i : 0], slots[i], plan, path, slots[i].scale ? beyond : std::nullopt, stop);
-    if (!done) return done.error();
-    fields[together ? i : 0] = {};
-    const Slot* known = hem_slot(slots[i].slot);
-    report.files.push_back({slots[i].slot, path, known && known->srgb && slots[i].format == ImageFormat::png,
-                            slots[i].bits, since(began)});
-  }
-  if (progress) progress(1, "done");
-  report.total_milliseconds = since(start);
-  return report;
+  return Delivery(material, *graph, weaver, plan, stop, progress).run(budget);
 }
 
 }  // namespace

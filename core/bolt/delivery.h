@@ -53,7 +53,9 @@ std::string file_name(const Material& material, const DeliveryPlan& plan, const 
 
 /// Error   the first thing that cannot be: a bad plan, a fault in the material, a full disc, or "cancelled".
 ///         Files written before it stand whole; none is left half written.
-/// Memory  all slots are woven at once if they fit into `budget`, else one after the other.
+/// Memory  all slots are woven at once if they fit into `budget`, else one after the other. Each is written as soon as
+/// it
+///         stands, and its planes go.
 Result<DeliveryReport> deliver(const Material& material, const Catalogue& catalogue, Weaver& weaver,
                                const DeliveryPlan& plan, const Stop& stop,
                                const std::function<void(double share, const std::string& what)>& progress = {},

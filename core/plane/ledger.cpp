@@ -5,6 +5,8 @@
 
 #include <algorithm>
 #include <atomic>
+#include <chrono>
+#include <condition_variable>
 #include <cstdlib>
 #include <mutex>
 #include <new>
@@ -17,8 +19,10 @@ namespace {
 
 struct Account {
   std::atomic<std::size_t> booked{0}, budget{default_budget()};
-  std::mutex mutex;  // of the keepers
+  std::mutex mutex;  // of what follows
   std::vector<Keeper*> keepers;
+  std::size_t rooms = 0;  // bytes that others were promised
+  std::condition_variable given_back;
 };
 
 Account& account() {
@@ -26,7 +30,16 @@ Account& account() {
   return *all;
 }
 
-bool fits(std::size_t bytes) { return bytes_held() + bytes <= memory_budget(); }
+// With the lock held.
+bool fits(std::size_t bytes) { return bytes_held() + account().rooms + bytes <= memory_budget(); }
+
+void let_go_until_fits(std::size_t bytes) {
+  for (bool any = true; any && !fits(bytes);) {
+    any = false;
+    for (Keeper* k : account().keepers)
+      if (!fits(bytes) && k->let_go()) any = true;
+  }
+}
 
 }  // namespace
 
@@ -84,16 +97,30 @@ std::string in_mebibytes(std::size_t bytes) {
   return std::to_string((bytes + kOne - 1) / kOne) + " MiB";
 }
 
-bool admit(std::size_t bytes) {
-  const std::lock_guard lock(account().mutex);
-  for (bool any = true; any && !fits(bytes);) {
-    any = false;
-    for (Keeper* k : account().keepers)
-      if (!fits(bytes) && k->let_go()) any = true;
+Room::~Room() {
+  if (!given_) return;
+  Account& all = account();
+  {
+    const std::lock_guard lock(all.mutex);
+    all.rooms -= bytes_;
+  }
+  all.given_back.notify_all();
+}
+
+Room admit(std::size_t bytes, const Stop& stop) {
+  constexpr std::chrono::milliseconds kLook{5};  // how soon a stop is seen
+  Account& all = account();
+  std::unique_lock lock(all.mutex);
+  let_go_until_fits(bytes);
+  while (!fits(bytes) && all.rooms > 0 && !stop.asked()) {
+    all.given_back.wait_for(lock, kLook);
+    let_go_until_fits(bytes);
   }
   const std::size_t held = bytes_held(), budget = memory_budget();
   limit_spare_buffers(budget > held ? budget - held : 0);
-  return fits(bytes);
+  if (!fits(bytes)) return {};
+  all.rooms += bytes;
+  return Room(bytes);
 }
 
 }  // namespace loom

@@ -4,6 +4,8 @@
 #include <string>
 #include <utility>
 
+#include "core/base/stop.h"
+
 namespace loom {
 
 /// One who keeps what can be made or read again.
@@ -37,6 +39,7 @@ class Booked {
     std::swap(bytes_, other.bytes_);
     return *this;
   }
+  std::size_t bytes() const { return bytes_; }
 
  private:
   std::size_t bytes_ = 0;
@@ -49,8 +52,29 @@ std::size_t default_budget();
 std::size_t memory_budget();
 void set_memory_budget(std::size_t bytes);
 
-/// Whether `bytes` more fit into the budget, once keepers have let go of what they can.
-bool admit(std::size_t bytes);
+/// Room in the budget for what is about to be made, kept free of all others until that stands.
+class Room {
+ public:
+  Room() = default;  ///< none
+  ~Room();
+  Room(Room&& other) noexcept : bytes_(std::exchange(other.bytes_, 0)), given_(std::exchange(other.given_, false)) {}
+  Room& operator=(Room&& other) noexcept {
+    std::swap(bytes_, other.bytes_);
+    std::swap(given_, other.given_);
+    return *this;
+  }
+  explicit operator bool() const { return given_; }
+
+ private:
+  friend Room admit(std::size_t bytes, const Stop& stop);
+  explicit Room(std::size_t bytes) : bytes_(bytes), given_(true) {}
+  std::size_t bytes_ = 0;
+  bool given_ = false;
+};
+
+/// Room for `bytes` more, once keepers have let go of what they can. Waits while it is only the room of others that is
+/// missing; whoever has room may not ask for more. None: it cannot fit, or `stop` was asked.
+[[nodiscard]] Room admit(std::size_t bytes, const Stop& stop = {});
 
 /// Keeps a few MiB aside for the moment when memory runs out: what is small is then served from them, as destructors
 /// and messages must be. What is large still fails, by std::bad_alloc. Called at the start of each weaving, so that

@@ -100,13 +100,14 @@ HWY_INLINE V wall_within(const V* h) {
   const V before = hn::MulAdd(lesser_slope(hn::Sub(h[1], h[0]), in), half, h[1]),
           behind = hn::NegMulAdd(lesser_slope(out, hn::Sub(h[4], h[3])), half, h[3]);
   const V step = hn::Abs(hn::Sub(behind, before)), left_over = hn::Sub(step, hn::Abs(lesser_slope(in, out)));
-  const V weight =
-      hn::Min(one, hn::Max(zero, hn::Div(hn::Add(left_over, left_over), hn::Max(step, hn::Set(d, 1e-12f)))));
+  // A wall leaves over half of its step or more, the bend at the foot of a slope a third.
+  const V share = hn::Div(left_over, hn::Max(step, hn::Set(d, 1e-12f)));
+  const V weight = hn::Min(one, hn::Max(zero, hn::MulSub(share, hn::Set(d, 6.0f), hn::Set(d, 2.0f))));
   return hn::Mul(weight, hn::Max(zero, hn::Sub(hn::Max(before, behind), h[2])));
 }
 
-// A coarse level as it is seen from afar: a texel with a wall inside counts nearly as high as the wall, or every wall
-// would be found up to a texel late. `rows` two above to two below; the middle one has two wrapped samples on both
+// A level as it is seen from afar: a texel with a wall inside counts nearly as high as the wall, or every wall would be
+// found up to a texel late. `rows` two above to two below; the middle one has two wrapped samples on both
 // sides.
 void walls_row(const float* const* rows, int size, float* HWY_RESTRICT out) {
   const D d;
@@ -333,7 +334,8 @@ Plane with_walls(const Plane& height, const Stop& stop) {
 // reads straight on.
 class FaceRows {
  public:
-  explicit FaceRows(const Plane& seen) : seen_(seen), stride_(stride_of(seen.size())) {}
+  /// `here` is what the level looks from, `seen` what it looks at.
+  FaceRows(const Plane& here, const Plane& seen) : here_(here), seen_(seen), stride_(stride_of(seen.size())) {}
   static std::size_t stride_of(int size) { return static_cast<std::size_t>(size + 2 * kPad); }
   /// Rows [first, last), which may lie round the tile.
   void fill(int first, int last) {
@@ -356,11 +358,12 @@ class FaceRows {
   const float* row(Part part, int y) const {
     return part_[part].get() + static_cast<std::size_t>(y - first_) * stride_ + kPad;
   }
-  const Plane& seen() const { return seen_; }
+  const float* here(int y) const { return here_.row(y); }
+  int size() const { return seen_.size(); }
 
  private:
   static constexpr int kPad = 32;
-  const Plane& seen_;
+  const Plane &here_, &seen_;
   std::size_t stride_, held_ = 0;
   std::array<Pooled<float>, kParts> part_;
   int first_ = 0;
@@ -449,7 +452,7 @@ class HorizonPanel {
     for (std::size_t l = 0; l <= level; ++l) {
       if (l > 0) first /= 2, last = (last + 1) / 2;
       first = first / kWhole * kWhole;
-      last = std::min((last + kWhole - 1) / kWhole * kWhole, levels_[l].seen().size());
+      last = std::min((last + kWhole - 1) / kWhole * kWhole, levels_[l].size());
     }
     return {first, last};
   }
@@ -464,7 +467,7 @@ class HorizonPanel {
                       march.per_distance.data(),
                       static_cast<int>(march.offset.size())};
     if (!beyond) beyond = std::fill_n(beyond_.get(), at.last - at.first, 0.0f) - (at.last - at.first);
-    HWY_DYNAMIC_DISPATCH(horizon_row)(level.seen().row(y) + at.first, rises, at.last - at.first, beyond, out);
+    HWY_DYNAMIC_DISPATCH(horizon_row)(level.here(y) + at.first, rises, at.last - at.first, beyond, out);
   }
 
   const std::vector<FaceRows>& levels_;
@@ -472,17 +475,22 @@ class HorizonPanel {
   Pooled<float> beyond_;
 };
 
+// A level of the pyramid of heights: what it looks from, and what is seen of it.
+struct Level {
+  const Plane *here, *seen;
+};
+
 // All directions over a stretch of rows.
 class SkyStretch {
  public:
-  SkyStretch(const std::vector<const Plane*>& levels, const std::vector<Direction>& ways)
+  SkyStretch(const std::vector<Level>& levels, const std::vector<Direction>& ways)
       : ways_(ways), found_(pooled<float>(static_cast<std::size_t>(kSky * kPanel))) {
     levels_.reserve(levels.size());
-    for (const Plane* level : levels) levels_.emplace_back(*level);
+    for (const Level& level : levels) levels_.emplace_back(*level.here, *level.seen);
   }
   void add(int first, int last, Plane& open) {
     for (std::size_t l = 0; l < levels_.size(); ++l)
-      levels_[l].fill((first >> l) - kFarthest, ((last - 1) >> l) + kFarthest + 1);
+      levels_[l].fill((first >> l) - span_of(l).farthest, ((last - 1) >> l) + span_of(l).farthest + 1);
     HorizonPanel panel(levels_);
     for (int y = first; y < last; y += HorizonPanel::kRows)
       for (int x = 0; x < open.size(); x += HorizonPanel::kColumns)
@@ -533,13 +541,14 @@ std::array<Plane, 3> normals(const Plane& height, float depth, const Stop& stop)
 
 Plane occlusion(const Plane& height, float depth, float reach, const Stop& stop) {
   const int size = height.size();
-  std::deque<Plane> means, seen;  // of the pyramid, and with their walls
-  std::vector<const Plane*> levels{&height};
+  std::deque<Plane> means, seen;  // of the pyramid, and of all levels with their walls
+  std::vector<Level> levels{{&height, &seen.emplace_back(with_walls(height, stop))}};
   while (static_cast<double>(span_of(levels.size() - 1).farthest << (levels.size() - 1)) <
              static_cast<double>(reach) * size &&
-         levels.back()->size() > kLeastSize && !stop.asked()) {
+         levels.back().seen->size() > kLeastSize && !stop.asked()) {
     means.push_back(reduced(means.empty() ? height : means.back()));
-    levels.push_back(&seen.emplace_back(with_walls(means.back(), stop)));
+    const Plane& walled = seen.emplace_back(with_walls(means.back(), stop));
+    levels.push_back({&walled, &walled});
   }
   std::vector<Direction> ways;
   for (int k = 0; k < kSky; ++k) ways.push_back(direction_of(k, levels.size(), size, reach, depth));

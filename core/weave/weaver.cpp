@@ -36,18 +36,12 @@ class Weave {
       : weaver_(weaver), graph_(graph), stop_(stop), options_(options) {}
 
   Result<Woven> run(const std::vector<Want>& wanted, int size) {
-    std::vector<Stored> targets;
-    for (const Want& want : wanted) targets.push_back({want.ref, size, want.to});
-    plan(targets);
-    if (options_.fuse && keep_shared_costs()) plan(targets);
-    count_uses(targets);
-    std::map<int, std::vector<Stored>> levels;
-    for (const auto& [s, level] : level_)
-      if (!fields_.count(s)) levels[level].push_back(s);
+    const auto levels = planned(wanted, size);
     double done = 0, all = 0;
     for (const auto& [level, list] : levels) all += static_cast<double>(list.size());
+    hand_over();
     for (const auto& [level, list] : levels) {
-      if (stop_.asked()) return Error{"", kCancelledText, ""};
+      if (stop_.asked() || ended_) return Error{"", kCancelledText, ""};
       run_level(list);
       if (refused_) return *refused_;
       done += static_cast<double>(list.size());
@@ -55,9 +49,36 @@ class Weave {
         options_.progress(done / all, graph_.nodes[static_cast<std::size_t>(list.back().ref.node)].path);
       release(list);
     }
-    if (stop_.asked()) return Error{"", kCancelledText, ""};
-    for (const Stored& t : targets) woven_.fields.push_back(fields_.at(t));
+    if (stop_.asked() || ended_) return Error{"", kCancelledText, ""};
+    if (!options_.finished)
+      for (const Stored& t : targets_) woven_.fields.push_back(fields_.at(t));
     return std::move(woven_);
+  }
+
+  // As `run` would go through them, without the planes.
+  std::size_t bytes_at_peak(const std::vector<Want>& wanted, int size) {
+    std::size_t held = 0, most = 0;
+    std::map<Stored, std::size_t> bytes;
+    for (const auto& [s, field] : fields_) bytes[s] = field.bytes();
+    for (const auto& [level, list] : planned(wanted, size)) {
+      std::size_t working = 0;
+      for (const Stored& s : list) {
+        held += bytes[s] = bytes_of(s, bytes);
+        if (is_area(s.ref.node) && s.to == Kind::any)
+          working =
+              std::max(working, static_cast<std::size_t>(node(s.ref.node).type->working_planes) * plane_bytes(s.size));
+      }
+      most = std::max(most, held + working);
+      const auto used_once_more = [&](const Stored& s) {
+        if (--uses_[s] == 0) held -= std::min(held, bytes[s]);
+      };
+      for (const Stored& s : list)
+        for (const Stored& other : needs_[s]) used_once_more(other);
+      if (options_.finished)
+        for (const Stored& t : targets_)
+          if (std::find(list.begin(), list.end(), t) != list.end()) used_once_more(t);
+    }
+    return most;
   }
 
  private:
@@ -72,6 +93,30 @@ class Weave {
   bool is_area(int n) const { return node(n).type->evaluate != nullptr; }
 
   // ---- planning ----
+
+  // All that is to be stored, level by level.
+  std::map<int, std::vector<Stored>> planned(const std::vector<Want>& wanted, int size) {
+    for (const Want& want : wanted) targets_.push_back({want.ref, size, want.to});
+    handed_.resize(targets_.size());
+    plan(targets_);
+    if (options_.fuse && keep_shared_costs()) plan(targets_);
+    count_uses(targets_);
+    std::map<int, std::vector<Stored>> levels;
+    for (const auto& [s, level] : level_)
+      if (!fields_.count(s)) levels[level].push_back(s);
+    return levels;
+  }
+
+  std::size_t bytes_of(const Stored& s, const std::map<Stored, std::size_t>& known) const {
+    const Kind kind =
+        s.to != Kind::any ? s.to : node(s.ref.node).type->outputs[static_cast<std::size_t>(s.ref.output)].kind;
+    if (kind != Kind::any && kind != Kind::set)
+      return static_cast<std::size_t>(strand_count(kind)) * plane_bytes(s.size);
+    std::size_t largest = plane_bytes(s.size);
+    for (const Stored& other : needs_.at(s))
+      if (const auto it = known.find(other); it != known.end()) largest = std::max(largest, it->second);
+    return largest;
+  }
 
   void plan(const std::vector<Stored>& targets) {
     level_.clear();
@@ -221,6 +266,18 @@ class Weave {
     for (const Stored& t : targets) ++uses_[t];
   }
 
+  // What is wanted and stands goes out at once, and back to the pool where nothing else reads it.
+  void hand_over() {
+    if (!options_.finished || !woven_.faults.empty() || refused_) return;
+    for (std::size_t i = 0; i < targets_.size(); ++i) {
+      const auto it = fields_.find(targets_[i]);
+      if (handed_[i] || it == fields_.end() || stop_.asked() || ended_) continue;
+      handed_[i] = true;
+      ended_ = !options_.finished(i, it->second);
+      if (--uses_[targets_[i]] == 0) fields_.erase(it);
+    }
+  }
+
   // Planes that nothing will read any more go back to the pool.
   void release(const std::vector<Stored>& finished) {
     for (const Stored& s : finished)
@@ -231,14 +288,14 @@ class Weave {
   // ---- running ----
 
   // Whether what comes next fits into the budget. What does not is refused as a whole: half a material is none.
-  bool admitted(std::size_t bytes, const std::string& what, int size) {
-    if (admit(bytes)) return true;
-    if (!refused_)
+  Room admitted(std::size_t bytes, const std::string& what, int size) {
+    Room room = admit(bytes, stop_);
+    if (!room && !refused_ && !stop_.asked())
       refused_ = Error{what,
                        "needs at least " + in_mebibytes(bytes_held() + bytes) + " at " + std::to_string(size) + " x " +
                            std::to_string(size) + "; the memory budget is " + in_mebibytes(memory_budget()),
                        "Choose a smaller size, or allow more memory"};
-    return false;
+    return room;
   }
 
   static std::size_t plane_bytes(int size) {
@@ -272,8 +329,12 @@ class Weave {
       else
         for (const Stored& s : stored) run_points({s}, size);
     }
+    hand_over();
     for (const auto& [index, size] : areas)
-      if (!stop_.asked() && !refused_) run_area(index, size, list);
+      if (!stop_.asked() && !refused_ && !ended_) {
+        run_area(index, size, list);
+        hand_over();
+      }
   }
 
   void finish(const Stored& s, Field field) {
@@ -298,7 +359,8 @@ class Weave {
     for (std::size_t i = 0; i < n.type->outputs.size(); ++i)
       if (std::find(list.begin(), list.end(), Stored{{index, static_cast<int>(i)}, size}) != list.end())
         wanted.insert(n.type->outputs[i].id);
-    if (!admitted(bytes_beside(n, inputs, wanted, size), "node " + n.path, size)) return;
+    const Room room = admitted(bytes_beside(n, inputs, wanted, size), "node " + n.path, size);
+    if (!room) return;
     AreaCall call(call_of(n, size), std::move(inputs), std::move(wanted), stop_);
     if (n.type->at_working_size && size != kWorkingSize)
       for (std::size_t i = 0; i < n.type->outputs.size(); ++i)
@@ -429,8 +491,10 @@ class Weave {
       if (!as_it_is) value = convert(p.b, value, s.to, s.channel);
       fields.push_back(targets.field(value));
     }
-    if (stored.size() > 1 && !admit(targets.bytes())) return false;
-    if (!admitted(targets.bytes(), "node " + node(stored.front().ref.node).path, size)) return true;
+    Room room = stored.size() > 1 ? admit(targets.bytes(), stop_) : Room();
+    if (stored.size() > 1 && !room) return false;
+    if (!room) room = admitted(targets.bytes(), "node " + node(stored.front().ref.node).path, size);
+    if (!room) return true;
     targets.run(stop_);
     const double took = since(start);
     std::size_t sum = 0;
@@ -448,6 +512,9 @@ class Weave {
   const FlatGraph& graph_;
   const Stop& stop_;
   const WeaveOptions& options_;
+  std::vector<Stored> targets_;
+  std::vector<bool> handed_;  // of the targets
+  bool ended_ = false;        // by who takes them
   std::map<Stored, int> level_;
   std::map<Stored, std::vector<Stored>> needs_;
   std::map<Stored, std::set<Emission>> cone_;
@@ -467,6 +534,11 @@ Result<Woven> Weaver::weave(const FlatGraph& graph, const std::vector<Want>& wan
     return Error{"", "there is not enough memory to weave " + std::to_string(size) + " x " + std::to_string(size),
                  "Choose a smaller size, or close other programs"};
   }
+}
+
+std::size_t Weaver::bytes_at_peak(const FlatGraph& graph, const std::vector<Want>& wanted, int size,
+                                  const WeaveOptions& options) {
+  return Weave(*this, graph, Stop{}, options).bytes_at_peak(wanted, size);
 }
 
 std::map<std::string, std::vector<float>> spreads_of(Weaver& weaver, const FlatGraph& graph, int node,

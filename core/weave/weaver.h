@@ -42,6 +42,10 @@ struct WeaveOptions {
   bool fuse = true;     ///< off: every node over whole planes; only to measure what fusing gains
   int spreads_of = -1;  ///< a node whose per-unit values are wanted beside its planes
   std::function<void(double share, const std::string& node)> progress;
+  /// If given: takes each wanted output, by its place in the list, as soon as it stands, and its planes go where
+  /// nothing else reads them; `fields` stays empty. False ends the weaving as a stop does. After a fault nothing is
+  /// handed over.
+  std::function<bool(std::size_t want, const Field& field)> finished;
 };
 
 /// May be called from several threads. Results do not depend on the number of threads or on the cache's state.
@@ -54,6 +58,11 @@ class Weaver : public Keeper {
   /// not fit into the memory budget, with the size that it needs.
   Result<Woven> weave(const FlatGraph& graph, const std::vector<Want>& wanted, int size, const Stop& stop,
                       const WeaveOptions& options = {});
+
+  /// Bytes that weaving so will take at its peak, as far as that can be told before: kinds that follow what comes in
+  /// are taken to be as large as that.
+  std::size_t bytes_at_peak(const FlatGraph& graph, const std::vector<Want>& wanted, int size,
+                            const WeaveOptions& options = {});
 
   std::size_t cached_bytes() const;
   void set_budget(std::size_t bytes);

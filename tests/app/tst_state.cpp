@@ -42,6 +42,50 @@ class TestState : public QObject {
     d.edit(QStringLiteral("Branch"), with_blur(d.material()));
     QVERIFY(!d.canRedo());
   }
+  // What can be undone is in the account of memory, gives way when there is little, and some of it always stays.
+  void statesAreInTheAccountAndGiveWay() {
+    constexpr std::size_t kMiB = std::size_t{1} << 20;
+    const std::size_t before = bytes_held();
+    {
+      Document d;
+      Material m = edit::empty_material();
+      for (int i = 0; i < 2000; ++i) m = edit::add_node(m, catalogue(), "blur", m.lanes.front().id, i, 0);
+      d.reset(m);
+      const std::size_t one = bytes_held() - before;
+      QVERIFY(one >= 2000 * sizeof(NodePtr));
+      const auto edits = [&](int n) {
+        for (int i = 0; i < n; ++i) {
+          Material next = d.material();
+          next.seed = i;
+          d.edit(QStringLiteral("Seed"), next);
+        }
+      };
+      edits(40);
+      QVERIFY(bytes_held() - before >= 41 * one);
+      set_memory_budget(16 * 30 * one);  // one part in sixteen is for what can be undone
+      edits(1);
+      QVERIFY(bytes_held() - before <= 30 * one);
+      set_memory_budget(kMiB);
+      edits(1);
+      int back = 0;
+      for (; d.canUndo(); ++back) d.undo();
+      QCOMPARE(back, 19);
+      QVERIFY(d.isEdited());  // the state as it was opened is gone
+      set_memory_budget(default_budget());
+    }
+    QCOMPARE(bytes_held(), before);
+  }
+  void picturesAreInTheAccount() {
+    const std::size_t before = bytes_held();
+    KeptImage kept;
+    kept = QImage(64, 32, QImage::Format_RGB32);
+    QCOMPARE(bytes_held(), before + 64 * 32 * 4);
+    KeptImage other = std::move(kept);
+    QCOMPARE(bytes_held(), before + 64 * 32 * 4);
+    QCOMPARE(other->width(), 64);
+    other = QImage();
+    QCOMPARE(bytes_held(), before);
+  }
   void aGestureIsOneStep() {
     Document d;
     d.edit(QStringLiteral("Add"), with_blur(d.material()));

@@ -154,15 +154,42 @@ class TestBolt : public QObject {
     const auto image = read_image(r->files[0].path);
     QVERIFY(image.ok() && image->width == 128 && image->channels == 3);
   }
+  void slotBySlotGivesTheSameBytes_data() {
+    QTest::addColumn<qulonglong>("budget");  // at 128 a plane has 64 KiB
+    for (const qulonglong bytes : {1, 300'000, 700'000, 2'000'000}) QTest::addRow("%llu", bytes) << bytes;
+  }
   void slotBySlotGivesTheSameBytes() {
+    QFETCH(qulonglong, budget);
     QTemporaryDir one, two;
     const Material m = demo();
-    Weaver w(0);
+    Weaver w(0), kept(64 << 20);
     QVERIFY(deliver(m, catalogue(), w, plan_in(one.path(), m), Stop{}).ok());
-    QVERIFY(deliver(m, catalogue(), w, plan_in(two.path(), m), Stop{}, {}, 1).ok());  // a budget that fits nothing
+    double last = 0;
+    bool onwards = true;
+    const auto seen = [&](double share, const std::string&) {
+      onwards &= share >= last && share <= 1;
+      last = share;
+    };
+    const auto r = deliver(m, catalogue(), kept, plan_in(two.path(), m), Stop{}, seen, budget);
+    QVERIFY(r.ok() && onwards);
+    std::vector<std::string> order, wanted;
+    for (const DeliveredFile& f : r->files) order.push_back(f.slot);
+    for (const SlotDelivery& s : plan_in(two.path(), m).slots) wanted.push_back(s.slot);
+    QCOMPARE(order, wanted);
     for (const QString& name : QDir(one.path()).entryList(QDir::Files))
       QCOMPARE(*read_file((one.path() + "/" + name).toStdString(), 1 << 24),
                *read_file((two.path() + "/" + name).toStdString(), 1 << 24));
+  }
+  // A file that cannot be written ends the delivery with its own words, not with "cancelled".
+  void aFileThatCannotBeWrittenIsNamed() {
+    QTemporaryDir dir;
+    const Material m = demo();
+    Weaver w(0);
+    const DeliveryPlan p = plan_in(dir.path(), m);
+    const std::string in_the_way = file_name(m, p, p.slots[1]);
+    QVERIFY(QDir(dir.path()).mkpath(QString::fromStdString(in_the_way) + "/something"));
+    const auto r = deliver(m, catalogue(), w, p, Stop{});
+    QVERIFY2(!r && r.error().text().find(in_the_way) != std::string::npos, r.ok() ? "" : r.error().text().c_str());
   }
   void impossiblePlansAreRefused() {
     QTemporaryDir dir;

@@ -180,6 +180,63 @@ class TestMemory : public QObject {
              QByteArray::number(static_cast<double>(most) / static_cast<double>(plane)) + " planes");
   }
 
+  // Each wanted output goes out once, with the bits that it has among all of them, and fewer planes are there at a
+  // time.
+  void whatStandsIsHandedOver_data() { whatIsWovenStaysWithinTheBudget_data(); }
+  void whatStandsIsHandedOver() {
+    QFETCH(QString, file);
+    const auto m = open_material(file.toStdString());
+    const auto g = flatten(*m, catalogue());
+    std::vector<Want> wants = hem_of(*g);
+    wants.push_back(wants.front());  // the same twice is asked for twice
+    const auto peak_of = [&](const WeaveOptions& how, std::vector<Field>& fields) {
+      Weaver w(512 * kMiB);
+      drop_spare_buffers();
+      reset_pool_peak();
+      const std::size_t before = pool_state().used;
+      auto r = w.weave(*g, wants, 512, Stop{}, how);
+      if (!r) qFatal("%s", r.error().text().c_str());
+      if (!r->fields.empty()) fields = std::move(r->fields);
+      return pool_state().peak - before;
+    };
+    WeaveOptions together;
+    together.keep = false;
+    std::vector<Field> fields;
+    const std::size_t all = peak_of(together, fields);
+    WeaveOptions one_by_one = together;
+    std::vector<int> taken(wants.size());
+    bool same = true;
+    one_by_one.finished = [&](std::size_t i, const Field& f) {
+      ++taken[i];
+      const auto a = planes_of(f), b = planes_of(fields[i]);
+      same &= a.size() == b.size();
+      for (std::size_t k = 0; same && k < a.size(); ++k) same &= same_bits(*a[k], *b[k]);
+      return true;
+    };
+    std::vector<Field> none;
+    const std::size_t before = pool_state().used, some = peak_of(one_by_one, none);
+    QCOMPARE(pool_state().used, before);
+    QVERIFY(none.empty() && same);
+    for (const int n : taken) QCOMPARE(n, 1);
+    QVERIFY(some <= all);
+    // What is said beforehand is near enough to choose by. Tables and pyramids of pictures come on top of it.
+    Weaver w(512 * kMiB);
+    const auto told = static_cast<double>(w.bytes_at_peak(*g, wants, 512, one_by_one)),
+               seen = static_cast<double>(some);
+    QVERIFY2(seen < 1.1 * told + 4 * kMiB && told < 1.7 * seen + 3 * kMiB,
+             QByteArray::number(seen / kMiB) + " MiB, told " + QByteArray::number(told / kMiB));
+  }
+  void whoTakesMayEndTheWeaving() {
+    const auto m = open_material(LOOM_DEMO "/quay-floor.loom");
+    const auto g = flatten(*m, catalogue());
+    Weaver w(512 * kMiB);
+    WeaveOptions how;
+    int taken = 0;
+    how.finished = [&](std::size_t, const Field&) { return ++taken < 2; };
+    QCOMPARE(w.weave(*g, hem_of(*g), 128, Stop{}, how).error().what, std::string("cancelled"));
+    QCOMPARE(taken, 2);
+  }
+
   void whatIsKeptGivesWay() {
     const auto m = open_material(LOOM_DEMO "/quay-floor.loom");
     const auto g = flatten(*m, catalogue());
@@ -209,6 +266,28 @@ class TestMemory : public QObject {
     }
     ending = true;
     asking.join();
+  }
+  // Two that are admitted do not count on the same bytes: the second waits until the first has what it came for.
+  void roomIsGivenToOneAtATime() {
+    set_memory_budget(bytes_held() + 8 * kMiB);
+    QVERIFY(!admit(9 * kMiB));  // nobody to wait for
+    Room first = admit(6 * kMiB);
+    QVERIFY(first);
+    Stop stop;
+    stop.ask();
+    QVERIFY(!admit(6 * kMiB, stop));
+    QVERIFY(admit(2 * kMiB));
+    std::atomic<bool> asked{false}, given{false};
+    std::thread other([&] {
+      asked = true;
+      given = static_cast<bool>(admit(6 * kMiB));
+    });
+    while (!asked) std::this_thread::yield();
+    QTest::qSleep(30);
+    QVERIFY(!given);
+    first = Room();
+    other.join();
+    QVERIFY(given);
   }
   void whatIsBookedCounts() {
     const std::size_t before = bytes_held();

@@ -13,8 +13,8 @@ class TestOpenness : public QObject {
   static constexpr int kSize = 1024;
   // Two routes each: the algebra of form factors, and 2e6 rays by Monte Carlo. A wall is found up to half a step late,
   // and on the coarser levels of a mean pyramid its place in a texel of theirs is guessed. Joints narrower than 20
-  // texels come out up to 0.03 off.
-  static constexpr double kNear = 0.025, kSlope = 0.004, kJoint = 0.0165;
+  // texels come out farther off.
+  static constexpr double kNear = 0.025, kSlope = 0.004, kJoint = 0.0165, kNarrowJoint = 0.025;
   static double expected(const char* id) { return reference("image.json", id)["expected"].get<double>(); }
   // Heights in tile widths; the relief is one tile width deep, so that they count as they are.
   static double open_at(const std::function<double(double, double)>& height, int x, int y, float reach = 0.3f) {
@@ -76,7 +76,7 @@ class TestOpenness : public QObject {
     QTest::addColumn<double>("texels");
     QTest::addColumn<double>("share");
     for (const auto& [u, v] : {std::pair{1, 0}, {0, 1}, {1, 1}, {2, 1}, {5, 1}, {1, 3}, {-5, 2}, {5, 4}, {7, 3}})
-      for (const double texels : {21.0, 33.0, 65.0})
+      for (const double texels : {9.0, 13.0, 21.0, 33.0, 65.0})
         for (const double share : {0.5, 0.25, 0.125})
           QTest::addRow("%d:%d, %g texels, %g of its depth", u, v, texels, share) << u << v << texels << share;
   }
@@ -95,7 +95,7 @@ class TestOpenness : public QObject {
         },
         kSize / 2, kSize / 2);
     const double wanted = 1 / std::hypot(1, 2 / share);
-    QVERIFY2(std::abs(seen - wanted) < kJoint, apart(seen, wanted).constData());
+    QVERIFY2(std::abs(seen - wanted) < (texels < 20 ? kNarrowJoint : kJoint), apart(seen, wanted).constData());
   }
   void aPlaneAndItsScaleAreOpenAndAlike() {
     QCOMPARE(open_at([](double, double) { return 0.3; }, 5, 9), 1.0);
