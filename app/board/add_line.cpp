@@ -6,6 +6,7 @@
 #include <QLineEdit>
 #include <QListWidget>
 #include <QStandardPaths>
+#include <QThreadPool>
 #include <QVBoxLayout>
 
 #include "app/base/ranking.h"
@@ -25,14 +26,14 @@ namespace {
 constexpr int kMostChoices = 4096;
 
 // The templates that can be read; each is offered by its group's name.
-std::vector<std::shared_ptr<const Material>> keptTemplates() {
-  std::vector<std::shared_ptr<const Material>> all;
+Templates keptTemplates() {
+  Templates all;
   for (const QFileInfo& file :
        QDir(templateFolder()).entryInfoList({QStringLiteral("*.loom")}, QDir::Files, QDir::Name)) {
     const auto text = read_file(file.filePath().toStdString(), std::size_t{1} << 24);
     auto part = text ? read_snippet(*text) : Result<Material>(text.error());
     if (part && !part->groups.empty() && !part->nodes.empty())
-      all.push_back(std::make_shared<const Material>(std::move(*part)));
+      all.emplace_back(file.lastModified(), std::make_shared<const Material>(std::move(*part)));
   }
   return all;
 }
@@ -74,22 +75,54 @@ AddLine::AddLine(Board* board)
     }
   });
   hide();
+  readTemplates();
+}
+
+AddLine::~AddLine() { hearer_.leave(); }
+
+// Elsewhere: the line opens at once, with what was read the time before.
+void AddLine::readTemplates() {
+  QThreadPool::globalInstance()->start([this, hearer = hearer_] {
+    auto read = std::make_shared<Templates>(keptTemplates());
+    hearer.tell([this, read] { takeTemplates(std::move(*read)); });
+  });
+}
+
+void AddLine::takeTemplates(Templates read) {
+  const auto same = [](const auto& a, const auto& b) {
+    return a.first == b.first && a.second->nodes.front()->group == b.second->nodes.front()->group;
+  };
+  if (std::equal(read.begin(), read.end(), read_.begin(), read_.end(), same)) return;
+  read_ = std::move(read);
+  if (!isVisible()) return;
+  const int row = list_->currentRow();
+  const QString at = row < 0 ? QString() : list_->item(row)->text();
+  offerTemplates();
+  refill();
+  for (int i = 0; i < list_->count() && row > 0; ++i)  // where someone has gone down, there they stay
+    if (list_->item(i)->text() == at) list_->setCurrentRow(i);
+}
+
+// Those that the material does not have already.
+void AddLine::offerTemplates() {
+  templates_.clear();
+  if (way_ != Way::add) return;
+  for (const auto& [when, part] : read_)
+    if (const Group* g = part->group(part->nodes.front()->group); g && !board_->view().material.group(g->id))
+      templates_.push_back({nullptr,
+                            {},
+                            part,
+                            QString::fromStdString(g->name),
+                            g->help.empty() ? tr("A template") : QString::fromStdString(g->help),
+                            {}});
 }
 
 void AddLine::openAt(QPoint place, const std::string& output, int rack, Way way) {
   way_ = way;
   output_ = output;
   rack_ = rack;
-  templates_.clear();
-  if (way == Way::add)
-    for (auto& part : keptTemplates())
-      if (const Group* g = part->group(part->nodes.front()->group); g && !board_->view().material.group(g->id))
-        templates_.push_back({nullptr,
-                              {},
-                              part,
-                              QString::fromStdString(g->name),
-                              g->help.empty() ? tr("A template") : QString::fromStdString(g->help),
-                              {}});
+  offerTemplates();
+  readTemplates();
   text_->clear();
   text_->setPlaceholderText(way == Way::splice    ? tr("splice in: node")
                             : way == Way::replace ? tr("replace by: node")

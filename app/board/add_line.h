@@ -1,9 +1,11 @@
 // The add line: type a few letters, a number or a formula; Enter places the node under the selection.
 #pragma once
+#include <QDateTime>
 #include <QFrame>
 #include <string>
 #include <vector>
 
+#include "app/base/hearer.h"
 #include "app/engine/picture_maker.h"
 #include "core/graph/node_type.h"
 
@@ -14,6 +16,9 @@ namespace loom::app {
 
 class Board;
 
+/// One snippet a file, each with the time of its last change.
+using Templates = std::vector<std::pair<QDateTime, std::shared_ptr<const Material>>>;
+
 class AddLine : public QFrame {
   Q_OBJECT
  public:
@@ -21,6 +26,7 @@ class AddLine : public QFrame {
   /// one of that type.
   enum class Way { add, splice, replace };
   explicit AddLine(Board* board);
+  ~AddLine() override;
   /// Opens at a place on the board; `output` is what a new node would be connected to (may be empty). `rack` filters,
   /// -1: all.
   void openAt(QPoint place, const std::string& output, int rack = -1, Way way = Way::add);
@@ -53,13 +59,18 @@ class AddLine : public QFrame {
   std::vector<Choice> choices_;
   std::string output_;
   Way way_ = Way::add;
-  std::vector<Choice> templates_;    // read when the line opens
+  void readTemplates();
+  void takeTemplates(Templates read);
+  void offerTemplates();
+  Templates read_;  // anew whenever the line opens
+  std::vector<Choice> templates_;
   std::vector<std::string> recent_;  // types placed lately come first among equals
   int rack_ = -1, generation_ = 0;   // of the pictures: late ones of an older list are dropped
+  Hearer hearer_{this};
   PictureMaker pictures_{64};
 };
 
-/// Where templates are kept, one snippet a file.
+/// Where templates are kept.
 QString templateFolder();
 
 }  // namespace loom::app
