@@ -34,6 +34,10 @@ DocumentFiles::DocumentFiles(Document& document, QWidget* window)
   });
 }
 
+DocumentFiles::~DocumentFiles() {
+  for (const auto& fitting : fittings_) delete fitting.data();
+}
+
 // ---- opening
 
 bool DocumentFiles::open(const QString& path) {
@@ -65,6 +69,8 @@ FittingWindow* DocumentFiles::openFitting(const QString& path) {
   }
   auto* fitting = new FittingWindow(*bolt, path);
   fitting->setAttribute(Qt::WA_DeleteOnClose);
+  fittings_.removeAll(nullptr);
+  fittings_ << fitting;
   connect(fitting, &FittingWindow::openInWeave, this, [this](const Material& m) {
     if (!mayLeave()) return;
     document_.reset(m);

@@ -1,7 +1,9 @@
 // The document on disc: opened, saved, packed, recovered; and the files that its nodes read, watched for changes.
 #pragma once
 #include <QFileSystemWatcher>
+#include <QList>
 #include <QObject>
+#include <QPointer>
 #include <QString>
 
 #include "app/engine/document.h"
@@ -17,6 +19,8 @@ class DocumentFiles : public QObject {
  public:
   /// Questions and messages of the disc stand over `window`.
   DocumentFiles(Document& document, QWidget* window);
+  /// Fittings that are still open go as well: nothing of theirs may work on when the program ends.
+  ~DocumentFiles() override;
 
   /// A .loom here, a .bolt in a fitting. False, and a message, if it cannot be.
   bool open(const QString& path);
@@ -57,6 +61,7 @@ class DocumentFiles : public QObject {
   QWidget* window_;
   QFileSystemWatcher watched_;
   QMenu* recentMenu_ = nullptr;
+  QList<QPointer<FittingWindow>> fittings_;
 };
 
 }  // namespace loom::app

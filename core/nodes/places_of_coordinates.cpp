@@ -54,32 +54,41 @@ PlacesOfCoordinates::Texel PlacesOfCoordinates::nearest(float u, float v) const 
   return best;
 }
 
+PlacesOfCoordinates::Miss PlacesOfCoordinates::miss(float x, float y, float u, float v) const {
+  const int size = u_->size(), x0 = static_cast<int>(std::floor(x)), y0 = static_cast<int>(std::floor(y));
+  const float fx = x - static_cast<float>(x0), fy = y - static_cast<float>(y0);
+  const int left = wrap(x0, size), right = wrap(x0 + 1, size), up = wrap(y0, size), down = wrap(y0 + 1, size);
+  const auto of = [&](const Plane& p, float wanted) {
+    // Counted on from the corner, so that a seam of the coordinates does not tear the cell.
+    const float corner = p.at(left, up), m00 = turned(wanted - corner), m10 = m00 - turned(p.at(right, up) - corner),
+                m01 = m00 - turned(p.at(left, down) - corner), m11 = m00 - turned(p.at(right, down) - corner);
+    const float upper = m00 + (m10 - m00) * fx, lower = m01 + (m11 - m01) * fx;
+    return std::array{upper + (lower - upper) * fy, (m10 - m00) * (1 - fy) + (m11 - m01) * fy, lower - upper};
+  };
+  const auto along_u = of(*u_, u), along_v = of(*v_, v);
+  return {along_u[0], along_v[0], along_u[1], along_u[2], along_v[1], along_v[2]};
+}
+
 std::array<float, 2> PlacesOfCoordinates::find(float u, float v) const {
-  const int size = u_->size();
-  const auto texels = static_cast<float>(size);
+  const auto texels = static_cast<float>(u_->size());
   const Texel start = nearest(u, v);
-  float x = static_cast<float>(start.x), y = static_cast<float>(start.y), least = apart(start, u, v);
-  float best_x = x, best_y = y;
-  for (int step = 0; step < 8; ++step) {
-    const Texel t{wrap(static_cast<int>(std::lround(x)), size), wrap(static_cast<int>(std::lround(y)), size)};
-    const Texel left{wrap(t.x - 1, size), t.y}, right{wrap(t.x + 1, size), t.y}, up{t.x, wrap(t.y - 1, size)},
-        down{t.x, wrap(t.y + 1, size)};
-    const auto change = [](const Plane& p, Texel a, Texel b) { return 0.5f * turned(p.at(b.x, b.y) - p.at(a.x, a.y)); };
-    const float uu = change(*u_, left, right), uv = change(*u_, up, down), vu = change(*v_, left, right),
-                vv = change(*v_, up, down), determinant = uu * vv - uv * vu;
+  float x = static_cast<float>(start.x), y = static_cast<float>(start.y);
+  Miss now = miss(x, y, u, v);
+  for (int step = 0; step < 12; ++step) {
+    const float determinant = now.u_x * now.v_y - now.u_y * now.v_x;
     if (std::abs(determinant) < 1e-12f) break;
-    const float off_u = turned(u - u_->at(t.x, t.y)), off_v = turned(v - v_->at(t.x, t.y));
-    const float dx = (off_u * vv - off_v * uv) / determinant, dy = (off_v * uu - off_u * vu) / determinant;
+    const float dx = (now.v * now.u_y - now.u * now.v_y) / determinant,
+                dy = (now.u * now.v_x - now.v * now.u_x) / determinant;
     if (!(std::hypot(dx, dy) < 16)) break;  // a fold, or a seam
-    x = std::round(x) + dx, y = std::round(y) + dy;
-    const Texel there{wrap(static_cast<int>(std::lround(x)), size), wrap(static_cast<int>(std::lround(y)), size)};
-    const float now = apart(there, u, v);
-    if (now > least) break;
-    least = now, best_x = x, best_y = y;
-    if (there.x == t.x && there.y == t.y) break;
+    const Miss next = miss(x + dx, y + dy, u, v);
+    if (!(next.size() < now.size())) break;
+    x += dx, y += dy, now = next;
   }
-  const auto share = [&](float at) { return (at + 0.5f) / texels - std::floor((at + 0.5f) / texels); };
-  return {share(best_x), share(best_y)};
+  const auto share = [&](float at) {
+    const float s = (at + 0.5f) / texels - std::floor((at + 0.5f) / texels);
+    return s < 1 ? s : 0.0f;
+  };
+  return {share(x), share(y)};
 }
 
 }  // namespace loom

@@ -1,6 +1,8 @@
 // Sampling of visible half vectors, and the table of directional albedo.
 #include "core/surface/ggx.h"
 
+#include <oneapi/tbb/task_arena.h>
+
 #include <vector>
 
 #include "core/base/parallel.h"
@@ -61,7 +63,9 @@ std::vector<Albedo> albedo_table() {
 }  // namespace
 
 Albedo ggx_albedo(float cos_v, float alpha) {
-  static const std::vector<Albedo> kTable = albedo_table();
+  // Never destroyed: it may be read while the program ends. Whoever makes it does nothing else meanwhile, or it would
+  // come back here and wait for itself.
+  static const std::vector<Albedo>& kTable = *new std::vector<Albedo>(tbb::this_task_arena::isolate(albedo_table));
   const float fx = std::sqrt(std::clamp(cos_v, 0.0f, 1.0f)) * (kSide - 1),
               fy = std::sqrt(std::clamp(alpha, 0.0f, 1.0f)) * (kSide - 1);
   const int x = std::min(static_cast<int>(fx), kSide - 2), y = std::min(static_cast<int>(fy), kSide - 2);

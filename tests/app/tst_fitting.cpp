@@ -59,6 +59,20 @@ class TestFitting : public QObject {
     QCOMPARE(shell.document().material().nodes.size(), f->material().nodes.size());
     delete f;
   }
+  // Still weaving its pictures, it goes with the window behind it.
+  void aFittingAtWorkGoesWithTheWindow() {
+    QPointer<FittingWindow> open, closed;
+    {
+      MainWindow shell;
+      open = shell.files().openFitting(bolt_);
+      closed = shell.files().openFitting(bolt_);
+      QVERIFY(open && closed && !open->isIdle());
+      closed->close();
+      QCoreApplication::sendPostedEvents(nullptr, QEvent::DeferredDelete);
+      QVERIFY(open && !closed);
+    }
+    QVERIFY(!open);
+  }
   void aDamagedBoltIsRefusedWithAMessage() {
     QFile file(dir_.filePath(QStringLiteral("bad.bolt")));
     QVERIFY(file.open(QIODevice::WriteOnly));

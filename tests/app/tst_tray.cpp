@@ -2,6 +2,7 @@
 #include "tests/app/driving.h"
 
 #include <QAbstractItemView>
+#include <QComboBox>
 #include <QCompleter>
 #include <QLabel>
 #include <QLineEdit>
@@ -209,6 +210,67 @@ class TestTray : public QObject {
     QVERIFY(got.size() >= 2 && got.front().at == 0 && got.back().at == 1);
     QVERIFY(std::abs(got.front().colour[0] - static_cast<double>(linear_from_srgb(seen.redF()))) < 0.01);
     QVERIFY(std::abs(got.front().colour[2] - static_cast<double>(linear_from_srgb(seen.blueF()))) < 0.01);
+  }
+
+  // A click on the bar is a stop in the colour of the nearest one; a drag is one step of undo and ends at the bar's
+  // ends.
+  void stopsAreAddedAndDraggedOnTheBar() {
+    add("dye");
+    w_->document().edit(QStringLiteral("Set"),
+                        edit::set_param(m(), "dye", "stops", Stops{{0, {1, 0, 0, 1}}, {1, {0, 0, 1, 1}}}));
+    const auto stops = [this] { return std::get<Stops>(param("dye", "stops")); };
+    QWidget* bar = nullptr;
+    for (QWidget* x : tray()->row("stops")->findChildren<QWidget*>())
+      if (x->findChild<QLineEdit*>(QString(), Qt::FindDirectChildrenOnly) && x->findChild<QComboBox*>()) bar = x;
+    QVERIFY(bar);
+    const QPoint quarter(bar->width() / 4, 12), middle(bar->width() / 2, 12);
+    QTest::mousePress(bar, Qt::LeftButton, {}, quarter);
+    QCOMPARE(stops().size(), std::size_t{3});
+    QVERIFY(std::abs(stops()[2].at - 0.25) < 0.02);
+    QCOMPARE(stops()[2].colour, stops()[0].colour);
+    QTest::mouseMove(bar, middle);
+    QVERIFY(std::abs(stops()[2].at - 0.5) < 0.02);
+    QTest::mouseMove(bar, QPoint(bar->width() + 400, 12));
+    QCOMPARE(stops()[2].at, 1.0);
+    QTest::mouseRelease(bar, Qt::LeftButton, {}, QPoint(bar->width() + 400, 12));
+    w_->document().undo();
+    QCOMPARE(stops().size(), std::size_t{2});
+    // Taken up where it lies, beside the bar nothing happens.
+    QTest::mousePress(bar, Qt::LeftButton, {}, QPoint(4, 12));
+    QTest::mouseMove(bar, quarter);
+    QTest::mouseRelease(bar, Qt::LeftButton, {}, quarter);
+    QCOMPARE(stops().size(), std::size_t{2});
+    QVERIFY(std::abs(stops()[0].at - 0.25) < 0.02);
+    const Stops before = stops();
+    QTest::mouseClick(bar, Qt::LeftButton, {}, QPoint(middle.x() + 30, bar->height() - 2));
+    QCOMPARE(stops(), before);
+  }
+  void aCurvesPointIsDraggedAsOneStep() {
+    add("tone");
+    const auto points = [this] {
+      const auto& all = m().node("tone")->params;
+      return all.count("curve") ? std::get<Points>(all.at("curve")) : Points{};
+    };
+    QWidget* field = nullptr;
+    for (QWidget* x : tray()->row("curve")->findChildren<QWidget*>())
+      if (x->accessibleName() == QStringLiteral("Curve") && !x->findChild<QLineEdit*>()) field = x;
+    QVERIFY(field);
+    const QPoint middle = field->rect().center(), higher(middle.x(), 20), outside(middle.x(), -300);
+    QTest::mousePress(field, Qt::LeftButton, {}, middle);
+    QTest::mouseMove(field, higher);
+    QVERIFY(points().size() == 3 && points()[2].y > 0.75);
+    QTest::mouseMove(field, outside);
+    QCOMPARE(points()[2].y, 1.0);
+    QTest::mouseRelease(field, Qt::LeftButton, {}, outside);
+    w_->document().undo();
+    QVERIFY(points().empty());
+    w_->document().redo();
+    QCOMPARE(points().size(), std::size_t{3});
+    QTest::mouseClick(field, Qt::LeftButton, {}, QPoint(middle.x(), 6));  // takes it up, adds none
+    QTest::keyClick(field, Qt::Key_Delete);
+    QCOMPARE(points().size(), std::size_t{2});
+    w_->document().undo();
+    QCOMPARE(points().size(), std::size_t{3});
   }
 
   void helpComesFromTheCatalogueWithAPicture() {

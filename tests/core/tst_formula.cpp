@@ -17,7 +17,7 @@ class TestFormula : public QObject {
          {std::pair{"a", Kind::scalar}, {"b", Kind::vector2}, {"c", Kind::colour}, {"n", Kind::normal}}) {
       scope.names[name] = {.kind = kind, .at = {one, one, one, one}};
       kinds[name] = kind;
-      scope.maps[name] = [=, &scope](Reg, Reg) { return scope.names.at(name); };
+      scope.maps[name] = [key = name, &scope](Reg, Reg) { return scope.names.at(key); };
     }
     scope.unit_key = one;
     for (const char* text : {"1",

@@ -4,6 +4,7 @@
 
 #include "core/graph/json.h"
 #include "core/graph/validate.h"
+#include "core/nodes/places_of_coordinates.h"
 #include "tests/core/alone.h"
 
 using namespace loom;
@@ -186,6 +187,58 @@ class TestPlaces : public QObject {
     QVERIFY(deviation(*at(2048)) > 0.1);
   }
 
+  // Bends whose inverse is known by hand: a shear by a sine goes back by the same sine.
+  void placesOfCoordinatesAreFound_data() {
+    QTest::addColumn<int>("size");
+    QTest::addColumn<double>("bend");
+    for (const int size : {64, 256, 1024})
+      for (const double bend : {0.0, 0.03, 0.3}) QTest::addRow("%d, %g", size, bend) << size << bend;
+  }
+  void placesOfCoordinatesAreFound() {
+    QFETCH(int, size);
+    QFETCH(double, bend);
+    constexpr double kTurn = 6.283185307179586;
+    const auto shared = [&](const auto& f) { return std::make_shared<Plane>(painted(size, f)); };
+    const PlacesOfCoordinates places(shared([&](double u, double v) { return u + bend * std::sin(kTurn * v) + 0.4; }),
+                                     shared([&](double, double v) { return v - 0.2; }));
+    const auto apart = [](double a, double b) { return std::abs(a - b - std::round(a - b)); };
+    double worst = 0;
+    for (int i = 0; i < 400; ++i) {
+      const double u = 0.618 * i - std::floor(0.618 * i), v = 0.7548 * i - std::floor(0.7548 * i);
+      const auto at = places.find(static_cast<float>(u), static_cast<float>(v));
+      const double wanted_v = v + 0.2, wanted_u = u - 0.4 - bend * std::sin(kTurn * wanted_v);
+      worst =
+          std::max({worst, apart(static_cast<double>(at[0]), wanted_u), apart(static_cast<double>(at[1]), wanted_v)});
+      QVERIFY(at[0] >= 0 && at[0] < 1 && at[1] >= 0 && at[1] < 1);
+    }
+    QVERIFY2(worst * size < 0.25, QByteArray::number(worst * size) + " texels");
+  }
+  // Where coordinates fold or stand still there is no inverse: what is found is as near as any texel, and is found
+  // soon.
+  void placesOfCoordinatesThatFoldAreTheNearest() {
+    constexpr int kSize = 64;
+    const auto shared = [](const auto& f) { return std::make_shared<Plane>(painted(kSize, f)); };
+    const PlanePtr u = shared([](double x, double) { return 0.2 + 0.1 * std::sin(12.566 * x); }),
+                   v = shared([](double x, double y) { return 0.5 + 0.2 * std::sin(6.283 * y) * x; });
+    const PlacesOfCoordinates places(u, v);
+    const auto apart = [&](int x, int y, float a, float b) {
+      const float du = u->at(x, y) - a, dv = v->at(x, y) - b;
+      return std::hypot(du - std::round(du), dv - std::round(dv));
+    };
+    for (int i = 0; i < 200; ++i) {
+      const float a = static_cast<float>(i % 20) / 20, b = static_cast<float>(i) / 200;
+      const auto at = places.find(a, b);
+      float least = 2;
+      for (int y = 0; y < kSize; ++y)
+        for (int x = 0; x < kSize; ++x) least = std::min(least, apart(x, y, a, b));
+      const auto texel = [](float s) { return std::min(static_cast<int>(s * kSize), kSize - 1); };
+      QVERIFY(apart(texel(at[0]), texel(at[1]), a, b) <= least + 0.02f);
+    }
+    const PlacesOfCoordinates still(shared([](double, double) { return 0.3; }),
+                                    shared([](double, double) { return 0.7; }));
+    const auto at = still.find(0.9f, 0.1f);
+    QVERIFY(at[0] >= 0 && at[0] < 1 && at[1] >= 0 && at[1] < 1);
+  }
   void derivativesAreThoseOfTheFunctions() {
     // Each by differences of two programs, at a footprint that is small.
     const auto check = [](const char* what, const std::function<Reg(Builder&, Reg u, Reg v)>& f, double bound) {

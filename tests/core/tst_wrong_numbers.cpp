@@ -66,6 +66,34 @@ class TestWrongNumbers : public QObject {
     QCOMPARE(lost, std::size_t{0});
   }
 
+  // What grows from the setts' seeds carries a seed's tone everywhere: none of it is the nothing about a stamp.
+  void settsHaveNoWedges_data() {
+    QTest::addColumn<int>("size");
+    for (const int size : {256, 512, 1024}) QTest::addRow("%d", size) << size;
+  }
+  void settsHaveNoWedges() {
+    QFETCH(int, size);
+    const auto m = open_material(LOOM_DEMO "/slipway-setts.loom");
+    QVERIFY(m.ok());
+    const auto g = flatten(*m, catalogue());
+    QVERIFY(g.ok());
+    Weaver w(256 << 20);
+    const auto r = w.weave(
+        *g, {g->outputs.at("seeds.grey"), g->outputs.at("grown.carried"), g->outputs.at("seeds.mask")}, size, Stop{});
+    QVERIFY(r.ok());
+    const Plane &grey = *r->fields[0].strand[0], &grown = *r->fields[1].strand[0], &mask = *r->fields[2].strand[0];
+    std::set<float> tones;  // of the stamps
+    for (std::size_t i = 0; i < mask.texels(); ++i)
+      if (mask.data()[i] >= 0.5f) tones.insert(grey.data()[i]);
+    std::size_t black = 0, strange = 0;
+    for (std::size_t i = 0; i < grown.texels(); ++i) {
+      black += grown.data()[i] < 1e-5f;
+      strange += !tones.count(grown.data()[i]);
+    }
+    QVERIFY2(static_cast<double>(black) < 0.001 * static_cast<double>(grown.texels()),
+             QByteArray::number(static_cast<qulonglong>(black)));
+    QCOMPARE(strange, std::size_t{0});
+  }
   void aHardEdgeIsTheLimitOfASoftOne() {
     Fields in;
     in["value"] = ramp(256);

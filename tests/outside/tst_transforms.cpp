@@ -4,6 +4,7 @@
 
 #include <complex>
 
+#include "core/plane/fourier.h"
 #include "core/plane/integrate.h"
 #include "tests/core/alone.h"
 
@@ -55,6 +56,53 @@ class TestTransforms : public QObject {
   }
 
  private Q_SLOTS:
+  // Every number of a transform is the sum that defines it (FFTW's manual, "The 1d Discrete Fourier Transform"), in
+  // each of the rows that go side by side; there and back is the length times what was.
+  void transformsOfRowsAreTheirSums_data() {
+    QTest::addColumn<int>("length");
+    for (const int n : {2, 4, 8, 32, 64, 256, 1024}) QTest::addRow("%d", n) << n;
+  }
+  void transformsOfRowsAreTheirSums() {
+    QFETCH(int, length);
+    const auto n = static_cast<std::size_t>(length);
+    std::mt19937 chance(7);
+    std::normal_distribution<float> normal(0, 1);
+    FourierRows rows(length);
+    std::vector<std::vector<std::complex<double>>> was(FourierRows::kRows, std::vector<std::complex<double>>(n));
+    for (std::size_t j = 0; j < FourierRows::kRows; ++j)
+      for (int k = 0; k < length; ++k) {
+        const float re = rows.re(k)[j] = normal(chance), im = rows.im(k)[j] = normal(chance);
+        was[j][static_cast<std::size_t>(k)] = {static_cast<double>(re), static_cast<double>(im)};
+      }
+    const auto worst = [&](const auto& wanted) {
+      double most = 0;
+      for (std::size_t j = 0; j < FourierRows::kRows; ++j)
+        for (int k = 0; k < length; ++k)
+          most = std::max(most, std::abs(std::complex<double>(static_cast<double>(rows.re(k)[j]),
+                                                              static_cast<double>(rows.im(k)[j])) -
+                                         wanted(j, k)));
+      return most;
+    };
+    const Fourier transform(length);
+    transform.forward(rows);
+    std::vector<Spectrum> sums;
+    for (std::size_t j = 0; j < FourierRows::kRows; ++j) {
+      Spectrum out(n);
+      auto* from = reinterpret_cast<fftw_complex*>(was[j].data());
+      auto* to = reinterpret_cast<fftw_complex*>(out.data());
+      const fftw_plan plan = fftw_plan_dft_1d(length, from, to, FFTW_FORWARD, FFTW_ESTIMATE);
+      fftw_execute(plan);
+      fftw_destroy_plan(plan);
+      sums.push_back(std::move(out));
+    }
+    const double size = std::sqrt(static_cast<double>(length));  // of a number of the transform
+    QVERIFY(worst([&](std::size_t j, int k) { return sums[j][static_cast<std::size_t>(k)]; }) < 4e-6 * size);
+    transform.backward(rows);
+    QVERIFY(worst([&](std::size_t j, int k) {
+              return was[j][static_cast<std::size_t>(k)] * static_cast<double>(length);
+            }) < 8e-6 * static_cast<double>(length));
+  }
+
   // Frankot and Chellappa 1988, equation (21), in double precision; slopes that no surface has are brought to the
   // nearest that one has.
   void heightsFromSlopesAreTheirProjection_data() {
