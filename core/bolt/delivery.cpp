@@ -150,7 +150,7 @@ class Delivery {
   }
 
  private:
-  struct Slot {
+  struct Waiting {
     SlotDelivery slot;
     Want want;
   };
@@ -158,13 +158,13 @@ class Delivery {
   // All at once where there is room for it; else one after the other, keeping for the next what it may need as well, or
   // without.
   Result<Done> written(std::size_t budget) {
-    const auto fits = [&](const std::vector<Slot>& some, bool keep) {
+    const auto fits = [&](const std::vector<Waiting>& some, bool keep) {
       return weaver_.bytes_at_peak(graph_, wants_of(some), plan_.size, how(keep)) <= budget;
     };
     if (fits(waiting_, false))
       if (const auto done = weave(waiting_, false); done || !no_room_) return done;
     while (!waiting_.empty()) {
-      const std::vector<Slot> next{waiting_.front()};
+      const std::vector<Waiting> next{waiting_.front()};
       if (fits(next, true)) {
         const auto done = weave(next, true);
         if (done) continue;
@@ -176,9 +176,9 @@ class Delivery {
     return Done{};
   }
 
-  static std::vector<Want> wants_of(const std::vector<Slot>& some) {
+  static std::vector<Want> wants_of(const std::vector<Waiting>& some) {
     std::vector<Want> wants;
-    for (const Slot& s : some) wants.push_back(s.want);
+    for (const Waiting& s : some) wants.push_back(s.want);
     return wants;
   }
 
@@ -190,7 +190,7 @@ class Delivery {
   }
 
   // Weaves some slots and writes them; what is written waits no more.
-  Result<Done> weave(std::vector<Slot> some, bool keep) {
+  Result<Done> weave(std::vector<Waiting> some, bool keep) {
     const auto began = Clock::now();
     double wrote = 0;
     Result<Done> writing = Done{};
@@ -227,10 +227,10 @@ class Delivery {
     if (beyond && !slot.scale) report_.cut.push_back(slot.slot);
     if (const auto done = write_slot(field, slot, plan_, path, slot.scale ? beyond : std::nullopt, stop_); !done)
       return done;
-    const loom::Slot* known = hem_slot(slot.slot);
+    const Slot* known = hem_slot(slot.slot);
     files_.push_back(
         {slot.slot, path, known && known->srgb && slot.format == ImageFormat::png, slot.bits, since(began)});
-    std::erase_if(waiting_, [&](const Slot& s) { return s.slot.slot == slot.slot; });
+    std::erase_if(waiting_, [&](const Waiting& s) { return s.slot.slot == slot.slot; });
     return Done{};
   }
 
@@ -255,7 +255,7 @@ class Delivery {
   const DeliveryPlan& plan_;
   const Stop& stop_;
   const Progress& progress_;
-  std::vector<Slot> waiting_;
+  std::vector<Waiting> waiting_;
   std::vector<DeliveredFile> files_;
   std::size_t count_ = 0;
   double woven_share_ = 0, most_ = 0;

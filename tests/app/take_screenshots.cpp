@@ -250,7 +250,7 @@ int main(int argc, char** argv) {
     settle([&] { return own.isIdle(); });
     keep(own, out + QStringLiteral("/dense.png"));
     std::string tone;
-    m = loom::edit::add_node(std::move(m), loom::catalogue(), "tone", m.lanes.front().id, 1, 0, &tone);
+    m = loom::edit::add_node(m, loom::catalogue(), "tone", m.lanes.front().id, 1, 0, &tone);
     m = loom::edit::set_param(std::move(m), tone, "curve",
                               loom::Points{{0, 0.05}, {0.3, 0.12}, {0.55, 0.8}, {1, 0.95}});
     own.document().edit(QStringLiteral("Tone"), m);

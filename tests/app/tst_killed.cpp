@@ -32,7 +32,7 @@ int live(const QString& folder) {
   QObject::connect(&edits, &QTimer::timeout, &window, [&] {
     Material m = window.document().material();
     m.seed = ++count;
-    if (!m.values.empty()) m = edit::set_value(std::move(m), m.values[0].id, 4.0 + count % 9);
+    if (!m.values.empty()) m = edit::set_value(m, m.values[0].id, 4.0 + count % 9);
     window.document().edit(QStringLiteral("Edit"), m);
     log.write(QStringLiteral("%1 %2\n").arg(count).arg(QDateTime::currentMSecsSinceEpoch()).toUtf8());
     if (count % 41 == 0 && !window.document().save(path)) QApplication::exit(1);

@@ -29,7 +29,7 @@ class RandomGraph {
       std::string id;
       m = edit::add_node(std::move(m), catalogue_, type.id, "relief", i, 0, &id);
       for (const Parameter& p : type.parameters)
-        if (below(3) == 0) m = edit::set_param(std::move(m), id, p.id, value_of(m, type, p));
+        if (below(3) == 0) m = edit::set_param(m, id, p.id, value_of(m, type, p));
       connect(m, type, id);
     }
     return m;

@@ -280,7 +280,7 @@ class TestKinds : public QObject {
     for (const Move& move : moves()) {
       Material m = edit::empty_material();
       const std::string laid = add(m, "masonry"), first = add(m, "region_values"), then = add(m, "region_values");
-      m = edit::set_param(std::move(m), then, "seed",
+      m = edit::set_param(m, then, "seed",
                           m.node(first)->params.count("seed") ? m.node(first)->params.at("seed") : ParamValue(1.0));
       m = edit::connect(std::move(m), {laid, "regions", first, "regions"});
       const std::string parts = moved(m, move, laid + ".regions");
