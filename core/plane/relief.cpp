@@ -92,17 +92,21 @@ HWY_INLINE V lesser_slope(V a, V b) {
 }
 
 // How much higher a texel counts because a wall stands inside it: what lies on its two sides goes on up to it and
-// leaves a step, that its own slope does not explain. Of five heights along a line.
+// leaves a step, that neither its own slope nor what runs up to it explains. Of five heights along a line.
 HWY_INLINE V wall_within(const V* h) {
   const D d;
   const V half = hn::Set(d, 0.5f), zero = hn::Zero(d), one = hn::Set(d, 1.0f);
-  const V in = hn::Sub(h[2], h[1]), out = hn::Sub(h[3], h[2]);
-  const V before = hn::MulAdd(lesser_slope(hn::Sub(h[1], h[0]), in), half, h[1]),
-          behind = hn::NegMulAdd(lesser_slope(out, hn::Sub(h[4], h[3])), half, h[3]);
-  const V step = hn::Abs(hn::Sub(behind, before)), left_over = hn::Sub(step, hn::Abs(lesser_slope(in, out)));
-  // A wall leaves over half of its step or more, the bend at the foot of a slope a third.
-  const V share = hn::Div(left_over, hn::Max(step, hn::Set(d, 1e-12f)));
-  const V weight = hn::Min(one, hn::Max(zero, hn::MulSub(share, hn::Set(d, 6.0f), hn::Set(d, 2.0f))));
+  const V up_to = hn::Sub(h[1], h[0]), in = hn::Sub(h[2], h[1]), out = hn::Sub(h[3], h[2]), on = hn::Sub(h[4], h[3]);
+  const V before = hn::MulAdd(lesser_slope(up_to, in), half, h[1]),
+          behind = hn::NegMulAdd(lesser_slope(out, on), half, h[3]);
+  const V step = hn::Abs(hn::Sub(behind, before)), left_over = hn::Sub(step, hn::Abs(lesser_slope(in, out))),
+          beside = hn::Max(hn::Abs(up_to), hn::Abs(on));
+  // A wall leaves over half of its step or more, the bend at the foot of a slope a third; and beside a wall it is
+  // level, where the ground only bends it is steep on one side.
+  const V inverse = hn::Div(one, hn::Max(step, hn::Set(d, 1e-12f)));
+  const V sharp = hn::MulSub(hn::Mul(left_over, inverse), hn::Set(d, 6.0f), hn::Set(d, 2.0f)),
+          level = hn::NegMulAdd(hn::Mul(beside, inverse), hn::Set(d, 4.0f), hn::Set(d, 2.0f));
+  const V weight = hn::Min(one, hn::Max(zero, hn::Min(sharp, level)));
   return hn::Mul(weight, hn::Max(zero, hn::Sub(hn::Max(before, behind), h[2])));
 }
 
@@ -119,20 +123,36 @@ void walls_row(const float* const* rows, int size, float* HWY_RESTRICT out) {
   }
 }
 
-// A row's heights on the four faces of its texels, and its slopes. `mid` has a wrapped sample on both sides.
-void face_row(const float* up, const float* mid, const float* down, int size, const Faces& to) {
+// The height of a texel's face as it is seen from the neighbour before it: half way between the two where the ground
+// goes on, the texel's own where a wall stands between them or ends before it, which is where the step is more than
+// twice as steep as what lies beside it, or less than half. `far`, `near` before it, `behind`; `own` is what its slope
+// makes of its face.
+HWY_INLINE V face_towards(V far, V near, V here, V behind, V own) {
+  const D d;
+  const V half = hn::Set(d, 0.5f), zero = hn::Zero(d);
+  const V step = hn::Abs(hn::Sub(here, near)), between = hn::Mul(hn::Add(here, near), half),
+          beside = hn::Max(hn::Abs(hn::Sub(near, far)), hn::Abs(hn::Sub(behind, here))), rest = hn::Sub(own, between);
+  const V sheer = hn::Max(
+      zero, hn::Max(hn::NegMulAdd(hn::Set(d, 2.0f), beside, step), hn::NegMulAdd(hn::Set(d, 2.0f), step, beside)));
+  return hn::Add(between, hn::Min(hn::Max(rest, hn::Neg(sheer)), sheer));
+}
+
+// A row's heights on the four faces of its texels, and its slopes. `rows` two above to two below; the middle one has
+// two wrapped samples on both sides.
+void face_row(const float* const* rows, int size, const Faces& to) {
   const D d;
   const V half = hn::Set(d, 0.5f);
   for (int x = 0; x < size; x += static_cast<int>(hn::Lanes(d))) {
-    const V h = hn::LoadU(d, mid + x);
-    const V along = lesser_slope(hn::Sub(hn::LoadU(d, mid + x + 1), h), hn::Sub(h, hn::LoadU(d, mid + x - 1))),
-            across = lesser_slope(hn::Sub(hn::LoadU(d, down + x), h), hn::Sub(h, hn::LoadU(d, up + x)));
-    hn::StoreU(hn::NegMulAdd(along, half, h), d, to.part[kLeft] + x);
-    hn::StoreU(hn::MulAdd(along, half, h), d, to.part[kRight] + x);
-    hn::StoreU(hn::NegMulAdd(across, half, h), d, to.part[kUpper] + x);
-    hn::StoreU(hn::MulAdd(across, half, h), d, to.part[kLower] + x);
-    hn::StoreU(along, d, to.part[kSlopeU] + x);
-    hn::StoreU(across, d, to.part[kSlopeV] + x);
+    V along[5], across[5];
+    for (int k = 0; k < 5; ++k) along[k] = hn::LoadU(d, rows[2] + x + k - 2), across[k] = hn::LoadU(d, rows[k] + x);
+    const auto store = [&](const V* h, float* before, float* behind, float* slopes) {
+      const V slope = lesser_slope(hn::Sub(h[3], h[2]), hn::Sub(h[2], h[1]));
+      hn::StoreU(face_towards(h[0], h[1], h[2], h[3], hn::NegMulAdd(slope, half, h[2])), d, before + x);
+      hn::StoreU(face_towards(h[4], h[3], h[2], h[1], hn::MulAdd(slope, half, h[2])), d, behind + x);
+      hn::StoreU(slope, d, slopes + x);
+    };
+    store(along, to.part[kLeft], to.part[kRight], to.part[kSlopeU]);
+    store(across, to.part[kUpper], to.part[kLower], to.part[kSlopeV]);
   }
 }
 
@@ -344,13 +364,15 @@ class FaceRows {
     if (const std::size_t count = stride_ * static_cast<std::size_t>(last - first) + 16; count > held_)
       for (auto& part : part_) part = pooled<float>(count);
     held_ = std::max(held_, stride_ * static_cast<std::size_t>(last - first) + 16);
-    Padded padded(size, 1);
+    Padded padded(size, 2);
     for (int y = first; y < last; ++y) {
       const std::size_t at = static_cast<std::size_t>(y - first) * stride_ + kPad;
       Faces to;
       for (std::size_t i = 0; i < kParts; ++i) to.part[i] = part_[i].get() + at;
-      HWY_DYNAMIC_DISPATCH(face_row)
-      (seen_.row(wrap(y - 1, size)), padded.load(seen_.row(wrap(y, size))), seen_.row(wrap(y + 1, size)), size, to);
+      std::array<const float*, 5> rows;
+      for (int k = 0; k < 5; ++k) rows[static_cast<std::size_t>(k)] = seen_.row(wrap(y + k - 2, size));
+      rows[2] = padded.load(rows[2]);
+      HWY_DYNAMIC_DISPATCH(face_row)(rows.data(), size, to);
       for (float* row : to.part)
         for (int k = 0; k < kPad; ++k) row[-1 - k] = row[wrap(-1 - k, size)], row[size + k] = row[wrap(k, size)];
     }
