@@ -29,9 +29,11 @@ using NodeFiles = std::map<std::string, Result<FileBytes>, std::less<>>;
 
 class NodeCall {
  public:
+  /// `params` are not copied.
   NodeCall(const NodeType& type, const Resolved& params, std::uint64_t seed, int size, Measures measures,
            const NodeFiles* files = nullptr)
       : type_(type), params_(params), seed_(seed), size_(size), measures_(measures), files_(files) {}
+  NodeCall(const NodeType&, Resolved&&, std::uint64_t, int, Measures, const NodeFiles* = nullptr) = delete;
 
   const NodeType& type() const { return type_; }
   const ParamValue& param(std::string_view id) const;

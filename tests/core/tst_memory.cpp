@@ -237,6 +237,39 @@ class TestMemory : public QObject {
     QCOMPARE(taken, 2);
   }
 
+  // What was thought to fit and does not is delivered one after the other, and none twice; what cannot fit even so says
+  // what it needs.
+  void aDeliveryThatDoesNotFitAtOnceGoesOnSlotBySlot() {
+    const auto m = open_material(LOOM_DEMO "/quay-floor.loom");
+    QTemporaryDir at_once, short_of_room;
+    const auto delivered = [&](const QTemporaryDir& folder, std::vector<std::string>& told) {
+      DeliveryPlan plan;
+      plan.folder = folder.path().toStdString();
+      plan.size = 512;
+      plan.slots = usual_slots(*m);
+      Weaver w(64 * kMiB);
+      const auto note = [&](double, const std::string& what) {
+        if (what.ends_with(".png") && (told.empty() || told.back() != what)) told.push_back(what);
+      };
+      return deliver(*m, catalogue(), w, plan, Stop{}, note, 4096 * kMiB);
+    };
+    std::vector<std::string> first, second;
+    const auto whole = delivered(at_once, first);
+    QVERIFY(whole.ok());
+    drop_spare_buffers();
+    set_memory_budget(bytes_held() + 8 * kMiB);  // at once it takes eleven
+    const auto parts = delivered(short_of_room, second);
+    QVERIFY2(parts.ok(), parts ? "" : parts.error().text().c_str());
+    std::sort(second.begin(), second.end());
+    QVERIFY(std::unique(second.begin(), second.end()) == second.end());
+    QCOMPARE(second.size(), first.size());
+    for (std::size_t i = 0; i < whole->files.size(); ++i)
+      QCOMPARE(*read_file(parts->files[i].path, 64 * kMiB), *read_file(whole->files[i].path, 64 * kMiB));
+    set_memory_budget(bytes_held() + 2 * kMiB);
+    const auto none = delivered(short_of_room, second);
+    QVERIFY(!none && none.error().text().find("needs at least") != std::string::npos);
+  }
+
   void whatIsKeptGivesWay() {
     const auto m = open_material(LOOM_DEMO "/quay-floor.loom");
     const auto g = flatten(*m, catalogue());

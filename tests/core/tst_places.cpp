@@ -19,7 +19,8 @@ struct Samples {
 // A Make node over scattered places.
 std::map<std::string, std::vector<std::vector<float>>> at_places(const NodeType& type, const Samples& at,
                                                                  int resolution) {
-  const NodeCall call(type, {}, 12345, resolution, {1.0, 0.02});
+  const Resolved as_it_starts;
+  const NodeCall call(type, as_it_starts, 12345, resolution, {1.0, 0.02});
   Builder b(Domain::places(0));
   Emitter e(call, b, {}, {}, [](const auto& make) { return make(); });
   type.emit(e);
