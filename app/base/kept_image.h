@@ -10,7 +10,6 @@ class KeptImage {
  public:
   KeptImage() = default;
   KeptImage(const QImage& image) : image_(image), bytes_(static_cast<std::size_t>(image.sizeInBytes())) {}
-  operator const QImage&() const { return image_; }
   const QImage* operator->() const { return &image_; }
   const QImage& operator*() const { return image_; }
 

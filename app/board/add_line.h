@@ -45,6 +45,9 @@ class AddLine : public QFrame {
     QString label, help;
     QString why;  ///< why it does not fit; empty if it does
   };
+  void readTemplates();
+  void takeTemplates(Templates read);
+  void offerTemplates();
   void refill();
   void offerTypes(const QString& typed, std::vector<std::pair<int, Choice>>& found) const;
   void offerGroups(const QString& typed, std::vector<std::pair<int, Choice>>& found) const;
@@ -59,9 +62,6 @@ class AddLine : public QFrame {
   std::vector<Choice> choices_;
   std::string output_;
   Way way_ = Way::add;
-  void readTemplates();
-  void takeTemplates(Templates read);
-  void offerTemplates();
   Templates read_;  // anew whenever the line opens
   std::vector<Choice> templates_;
   std::vector<std::string> recent_;  // types placed lately come first among equals

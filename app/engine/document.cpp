@@ -76,20 +76,16 @@ void Document::edit(const QString& name, Material next, const QString& gesture) 
   Q_EMIT changed();
 }
 
-std::size_t Document::bytesOfStates() const {
-  std::size_t sum = 0;
-  for (const State& s : states_) sum += s.bytes.bytes();
-  return sum;
-}
-
 // What is undone farther back than anyone looks, or than there is memory for.
 void Document::forgetOldest() {
-  while (states_.size() > kMostStates ||
-         (states_.size() > kLeastStates && bytesOfStates() > memory_budget() / kShareOfBudget)) {
-    states_.erase(states_.begin());
-    --at_;
-    saved_ = saved_ == 0 || saved_ == kNever ? kNever : saved_ - 1;
-  }
+  std::size_t bytes = 0, gone = 0;
+  for (const State& s : states_) bytes += s.bytes.bytes();
+  for (std::size_t left = states_.size();
+       left > kMostStates || (left > kLeastStates && bytes > memory_budget() / kShareOfBudget); --left)
+    bytes -= states_[gone++].bytes.bytes();
+  states_.erase(states_.begin(), states_.begin() + static_cast<std::ptrdiff_t>(gone));
+  at_ -= gone;
+  saved_ = saved_ < gone || saved_ == kNever ? kNever : saved_ - gone;
 }
 
 void Document::undo() {

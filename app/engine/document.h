@@ -61,7 +61,6 @@ class Document : public QObject {
     QString name;
     Booked bytes;
   };
-  std::size_t bytesOfStates() const;
   void forgetOldest();
   void scheduleAutosave();
   void dropAutosave();

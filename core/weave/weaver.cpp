@@ -6,6 +6,7 @@
 #include <chrono>
 #include <set>
 
+#include "core/base/parallel.h"
 #include "core/program/targets.h"
 
 namespace loom {
@@ -41,7 +42,7 @@ class Weave {
     for (const auto& [level, list] : levels) all += static_cast<double>(list.size());
     hand_over();
     for (const auto& [level, list] : levels) {
-      if (stop_.asked() || ended_) return Error{"", kCancelledText, ""};
+      if (stop_.asked() || ended_) return Error{"", kCancelled, ""};
       run_level(list);
       if (refused_) return *refused_;
       done += static_cast<double>(list.size());
@@ -49,7 +50,7 @@ class Weave {
         options_.progress(done / all, graph_.nodes[static_cast<std::size_t>(list.back().ref.node)].path);
       release(list);
     }
-    if (stop_.asked() || ended_) return Error{"", kCancelledText, ""};
+    if (stop_.asked() || ended_) return Error{"", kCancelled, ""};
     if (!options_.finished)
       for (const Stored& t : targets_) woven_.fields.push_back(fields_.at(t));
     return std::move(woven_);
@@ -57,10 +58,12 @@ class Weave {
 
   // As `run` would go through them, without the planes.
   std::size_t bytes_at_peak(const std::vector<Want>& wanted, int size) {
-    std::size_t held = 0, most = 0;
+    const auto levels = planned(wanted, size);
+    std::size_t held = 0;
     std::map<Stored, std::size_t> bytes;
-    for (const auto& [s, field] : fields_) bytes[s] = field.bytes();
-    for (const auto& [level, list] : planned(wanted, size)) {
+    for (const auto& [s, field] : fields_) held += bytes[s] = field.bytes();  // what is kept and read again
+    std::size_t most = held;
+    for (const auto& [level, list] : levels) {
       std::size_t working = 0;
       for (const Stored& s : list) {
         held += bytes[s] = bytes_of(s, bytes);
@@ -82,7 +85,6 @@ class Weave {
   }
 
  private:
-  static constexpr const char* kCancelledText = "cancelled";
   const FlatNode& node(int i) const { return graph_.nodes[static_cast<std::size_t>(i)]; }
   static Key cache_key(const FlatNode& n, const Stored& s) { return stored_as(KeyMaker().add(n.key), s); }
   static Key family_of(const FlatNode& n, const Stored& s) { return stored_as(KeyMaker().add(n.path), s); }
@@ -491,10 +493,10 @@ class Weave {
       if (!as_it_is) value = convert(p.b, value, s.to, s.channel);
       fields.push_back(targets.field(value));
     }
-    Room room = stored.size() > 1 ? admit(targets.bytes(), stop_) : Room();
-    if (stored.size() > 1 && !room) return false;
-    if (!room) room = admitted(targets.bytes(), "node " + node(stored.front().ref.node).path, size);
-    if (!room) return true;
+    const bool several = stored.size() > 1;
+    const Room room = several ? admit(targets.bytes(), stop_)
+                              : admitted(targets.bytes(), "node " + node(stored.front().ref.node).path, size);
+    if (!room) return !several;
     targets.run(stop_);
     const double took = since(start);
     std::size_t sum = 0;
