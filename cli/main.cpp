@@ -1,53 +1,20 @@
 // wildloom-cli: the calls of docs/command-line.md.
 #include <oneapi/tbb/global_control.h>
-#include <unistd.h>
 
-#include <CLI/CLI.hpp>
 #include <chrono>
 #include <iomanip>
 #include <iostream>
 
+#include "cli/call.h"
 #include "core/bolt/delivery.h"
 #include "core/bolt/package.h"
 #include "core/graph/allowed_files.h"
 #include "core/graph/json.h"
 #include "core/graph/validate.h"
 #include "core/nodes/catalogue.h"
-#include "core/surface/drape.h"
 
 namespace loom {
 namespace {
-
-// Exit statuses.
-constexpr int kDone = 0, kInput = 1, kUsage = 2, kWriting = 3;
-
-struct Common {
-  int threads = 0;
-  std::size_t memory_mib = 0;
-  bool quiet = false, json = false;
-  std::vector<std::string> allowed;
-  std::size_t budget() const { return memory_mib ? memory_mib << 20 : default_budget(); }
-};
-
-int fail(const std::string& file, const Error& e, int status = kInput) {
-  std::cerr << (e.where.rfind(file, 0) == 0 ? "" : file + ": ") << e.text() << "\n";
-  return status;
-}
-
-using Progress = std::function<void(double, const std::string&)>;
-Progress progress_of(const Common& common) {
-  if (common.quiet || !::isatty(STDERR_FILENO)) return {};
-  return [](double share, const std::string& what) {
-    std::cerr << "\r\033[K" << static_cast<int>(share * 100) << " % " << what << (share >= 1 ? "\n" : "") << std::flush;
-  };
-}
-
-Result<Material> checked(const std::string& file) {
-  auto m = open_material(file);
-  if (!m) return m;
-  if (const auto faults = all_faults(*m, catalogue()); !faults.empty()) return faults.front();
-  return m;
-}
 
 const char* parameter_kind(ParameterKind k) {
   constexpr const char* kNames[] = {"scalar", "integer", "toggle",  "vector2", "colour", "choice",
@@ -114,38 +81,19 @@ int check(const Common& common, const std::vector<std::string>& files) {
 }
 
 struct Render {
-  std::string file, out, preset, maps, format;
+  Source source;
+  std::string out, maps, format;
   int size = 2048, bits = 0;
-  std::int64_t seed = -1;
   bool green_down = false;
-  std::vector<std::string> sets;
 };
 
-Result<Material> prepared(const Render& r) {
-  auto m = checked(r.file);
-  if (!m) return m;
-  if (r.seed >= 0) m->seed = r.seed;
-  if (!r.preset.empty()) {
-    m = with_preset(*m, r.preset);
-    if (!m) return m;
-  }
-  for (const std::string& set : r.sets) {
-    const auto at = set.find('=');
-    if (at == std::string::npos) return Error{"--set " + set, "has no '='", "Write --set NAME=VALUE"};
-    m = with_dial(*m, catalogue(), set.substr(0, at), set.substr(at + 1));
-    if (!m) return m;
-  }
-  if (const auto faults = all_faults(*m, catalogue()); !faults.empty()) return faults.front();
-  return m;
-}
-
 int render(const Common& common, const Render& r) {
-  const auto m = prepared(r);
-  if (!m) return fail(r.file, m.error());
+  const auto m = prepared(r.source);
+  if (!m) return fail(r.source.file, m.error());
   DeliveryPlan plan;
   plan.folder = r.out;
   plan.size = r.size;
-  plan.preset = r.preset;
+  plan.preset = r.source.preset;
   plan.green_up = !r.green_down;
   for (SlotDelivery s : usual_slots(*m)) {
     if (r.format == "exr") s.format = ImageFormat::exr, s.bits = 32;
@@ -157,11 +105,11 @@ int render(const Common& common, const Render& r) {
   const auto report = deliver(*m, catalogue(), weaver, plan, Stop{}, progress_of(common));
   if (!report)
     return fail(
-        r.file, report.error(),
+        r.source.file, report.error(),
         report.error().what.rfind("cannot be written", 0) == 0 || report.error().what.rfind("is not a folder", 0) == 0
             ? kWriting
             : kInput);
-  for (const std::string& warning : report->warnings) std::cerr << r.file << ": " << warning << "\n";
+  for (const std::string& warning : report->warnings) std::cerr << r.source.file << ": " << warning << "\n";
   if (common.json) {
     Json files = Json::array();
     for (const auto& f : report->files)
@@ -209,48 +157,6 @@ int probe(const Common& common, const std::string& file, const std::string& outp
   if (channels.size() == 2) channels.push_back({channels[0].plane, 0, 0});  // no file has two channels
   const auto done = write_image(out, channels, {ImageFormat::exr, 32, false});
   return done ? kDone : fail(out, done.error(), kWriting);
-}
-
-struct DrapeCall {
-  Render render;
-  std::string shape = "ball", environment = "north_hall", size = "768x768", out;
-  float light = 42, exposure = 0;
-  int samples = 64, maps = 2048;
-};
-
-int drape(const Common& common, const DrapeCall& call) {
-  const auto m = prepared(call.render);
-  if (!m) return fail(call.render.file, m.error());
-  DrapeView view;
-  if (std::sscanf(call.size.c_str(), "%dx%d", &view.width, &view.height) != 2 || view.width < 16 || view.height < 16 ||
-      view.width > 8192 || view.height > 8192)
-    return fail(call.render.file, {"--size", "'" + call.size + "' is no size of a picture", "Write it like 768x768"},
-                kUsage);
-  view.shape = call.shape == "tile" ? Shape::tile : Shape::ball;
-  view.light_degrees = call.light;
-  view.exposure = call.exposure;
-  view.environment = call.environment;
-  const auto graph = flatten(*m, catalogue());
-  if (!graph) return fail(call.render.file, graph.error());
-  std::vector<Want> wants;
-  std::vector<std::string> slots;
-  for (const auto& [slot, ref] : graph->hem) wants.emplace_back(ref, slot_kind(slot)), slots.push_back(slot);
-  Weaver weaver(common.budget());
-  WeaveOptions options;
-  options.keep = false;
-  const auto woven = weaver.weave(*graph, wants, call.maps, Stop{}, options);
-  if (!woven) return fail(call.render.file, woven.error());
-  std::map<std::string, Field> fields;
-  for (std::size_t i = 0; i < slots.size(); ++i) fields[slots[i]] = woven->fields[i];
-  Drape picture(std::make_shared<SurfaceMaps>(fields), view);
-  const auto report = progress_of(common);
-  if (call.samples <= 0) picture.first_answer(1, Stop{});
-  for (int i = 0; i < call.samples; ++i) {
-    picture.add_sample(Stop{});
-    if (report) report((i + 1.0) / call.samples, "light");
-  }
-  const auto done = write_picture(call.out, view.width, view.height, picture.picture());
-  return done ? kDone : fail(call.out, done.error(), kWriting);
 }
 
 int bolt(const std::string& file, const std::string& out, const std::string& version) {
@@ -352,12 +258,6 @@ int run(int argc, char** argv) {
         ->check(CLI::ExistingDirectory);
     return sub;
   };
-  const auto dials = [](CLI::App* sub, Render& r) {
-    sub->add_option("FILE", r.file, "a .loom or .bolt")->required();
-    sub->add_option("--seed", r.seed, "another seed of the material");
-    sub->add_option("--set", r.sets, "DIAL=VALUE")->allow_extra_args(false);
-    sub->add_option("--preset", r.preset, "a preset's name");
-  };
   bool markdown = false;
   auto* nodes_call = shared(app.add_subcommand("nodes", "the catalogue of node types"));
   nodes_call->add_flag("--markdown", markdown, "as docs/nodes.md");
@@ -366,7 +266,7 @@ int run(int argc, char** argv) {
   check_call->add_option("FILE", files)->required();
   Render r;
   auto* render_call = shared(app.add_subcommand("render", "delivers the map set"));
-  dials(render_call, r);
+  add_options(render_call, r.source);
   render_call->add_option("--out", r.out, "the folder")->required();
   render_call->add_option("--size", r.size, "of the maps");
   render_call->add_option("--maps", r.maps, "slots, separated by commas");
@@ -380,18 +280,8 @@ int run(int argc, char** argv) {
   probe_call->add_option("OUTPUT", output, "NODE.PEG")->required();
   probe_call->add_option("--out", out)->required();
   probe_call->add_option("--size", size);
-  DrapeCall d;
-  std::vector<std::string> environments;
-  for (const auto& [id, label] : environment_names()) environments.push_back(id);
-  auto* drape_call = shared(app.add_subcommand("drape", "the lit picture"));
-  dials(drape_call, d.render);
-  drape_call->add_option("--out", d.out)->required();
-  drape_call->add_option("--shape", d.shape)->check(CLI::IsMember({"ball", "tile"}));
-  drape_call->add_option("--environment", d.environment)->check(CLI::IsMember(environments));
-  drape_call->add_option("--light", d.light, "the key light's direction in degrees");
-  drape_call->add_option("--exposure", d.exposure, "in stops");
-  drape_call->add_option("--size", d.size, "WIDTHxHEIGHT");
-  drape_call->add_option("--samples", d.samples)->check(CLI::Range(0, 65536));
+  auto* drape_sub = shared(app.add_subcommand("drape", "the lit picture"));
+  const auto drape = drape_call(drape_sub);
   auto* bolt_call = shared(app.add_subcommand("bolt", "packages a material"));
   bolt_call->add_option("FILE", file)->required();
   bolt_call->add_option("--out", out)->required();
@@ -413,7 +303,7 @@ int run(int argc, char** argv) {
   if (*check_call) return check(common, files);
   if (*render_call) return render(common, r);
   if (*probe_call) return probe(common, file, output, out, size);
-  if (*drape_call) return drape(common, d);
+  if (*drape_sub) return drape(common);
   if (*bolt_call) return bolt(file, out, version);
   return time_call(common, file, size);
 }

@@ -1,4 +1,4 @@
-// Dragging turns the key light; the picture refines while one works.
+// Dragging turns the shape or the light; the picture refines while one works.
 #include "app/drape/drape_panel.h"
 
 #include <QKeyEvent>
@@ -16,20 +16,25 @@ DrapePanel::DrapePanel(QWidget* parent) : QWidget(parent) {
   setMinimumSize(240, 180);
   setAccessibleName(tr("Drape, the lit view"));
   setAttribute(Qt::WA_OpaquePaintEvent);
-  const QString shapes[] = {tr("ball"), tr("tile")};
-  for (std::size_t i = 0; i < 2; ++i) {
-    shapes_[i] = new Chip(tr("Shape: %1").arg(shapes[i]), Chip::Form::segment, this);
-    shapes_[i]->setText(shapes[i]);
-    connect(shapes_[i], &Chip::clicked, this, [this, i] { setShape(static_cast<Shape>(i)); });
-  }
+  for (std::size_t i = 0; i < cameras_.size(); ++i) cameras_[i] = Camera::start(static_cast<ShapeName>(i));
+  shape_ = new Chip(tr("Shape"), Chip::Form::single, this);
   light_ = new Chip(tr("Environment"), Chip::Form::single, this);
   exposure_ = new Chip(tr("Exposure"), Chip::Form::single, this);
+  more_ = new Chip(tr("View"), Chip::Form::single, this);
+  more_->setText(tr("view"));
+  makeShapeMenu();
+  makeViewMenu();
+  for (const auto& [chip, menu] : {std::pair{shape_, shape_menu_}, {more_, view_menu_}})
+    connect(chip, &Chip::clicked, this, [chip = chip, menu = menu] {
+      menu->popup(chip->mapToGlobal(QPoint(0, -menu->sizeHint().height())));
+    });
   connect(light_, &Chip::clicked, this, &DrapePanel::nextEnvironment);
   connect(exposure_, &Chip::clicked, this,
           [this] { setExposure(view_.exposure >= 2 ? -2.0f : view_.exposure + 0.5f); });
-  connect(&engine_, &DrapeEngine::picture, this, [this](const QImage& image, int samples) {
+  connect(&engine_, &DrapeEngine::picture, this, [this](const QImage& image, int samples, double noise) {
     image_ = image;
     samples_ = samples;
+    noise_ = noise;
     difference_ = QImage();
     renew();
     Q_EMIT pictureShown();
@@ -111,10 +116,85 @@ void DrapePanel::paintImage(QPainter& p) {
   }
 }
 
-void DrapePanel::setShape(Shape shape) {
-  view_.shape = shape;
+void DrapePanel::choice(QMenu* menu, const QString& text, const std::function<bool()>& is,
+                        const std::function<void()>& choose) {
+  QAction* action = menu->addAction(text);
+  action->setCheckable(true);
+  connect(action, &QAction::triggered, this, [this, choose] {
+    choose();
+    changed();
+  });
+  choices_.emplace_back(action, is);
+}
+
+void DrapePanel::makeShapeMenu() {
+  shape_menu_ = new QMenu(this);
+  for (std::size_t i = 0; i < shape_names().size(); ++i) {
+    const auto name = static_cast<ShapeName>(i);
+    choice(shape_menu_, QString::fromStdString(shape_names()[i].second), [this, name] { return view_.shape == name; },
+           [this, name] { setShape(name); });
+  }
+}
+
+void DrapePanel::makeViewMenu() {
+  view_menu_ = new QMenu(this);
+  const auto toggle = [this](const QString& text, bool DrapeView::*what) {
+    choice(view_menu_, text, [this, what] { return view_.*what; }, [this, what] { view_.*what = !(view_.*what); });
+  };
+  const auto numbers = [this](const QString& title, float DrapeView::*what, std::initializer_list<float> values) {
+    QMenu* menu = view_menu_->addMenu(title);
+    for (const float value : values)
+      choice(menu, tr("%1 times").arg(static_cast<double>(value)), [this, what, value] { return view_.*what == value; },
+             [this, what, value] { view_.*what = value; });
+  };
+  toggle(tr("Relief"), &DrapeView::relief);
+  toggle(tr("Occlusion"), &DrapeView::occlusion);
+  toggle(tr("Shadows"), &DrapeView::shadows);
+  numbers(tr("Depth of the relief, in this view"), &DrapeView::relief_factor, {0.25f, 0.5f, 1, 2, 4});
+  view_menu_->addSeparator();
+  numbers(tr("Repeats"), &DrapeView::repeats, {0.5f, 1, 2, 4, 8});
+  toggle(tr("True to scale"), &DrapeView::true_scale);
+  QMenu* background = view_menu_->addMenu(tr("Background"));
+  for (const auto& [text, what] : {std::pair{tr("plain"), Background::plain}, {tr("environment"), Background::environment}})
+    choice(background, text, [this, what = what] { return view_.background == what; },
+           [this, what = what] { view_.background = what; });
+  view_menu_->addSeparator();
+  connect(view_menu_->addAction(tr("Look from the start")), &QAction::triggered, this, &DrapePanel::lookFromStart);
+}
+
+void DrapePanel::changed() {
   ask();
   renew();
+}
+
+void DrapePanel::setShape(ShapeName shape) {
+  cameras_[static_cast<std::size_t>(view_.shape)] = view_.camera;
+  view_.shape = shape;
+  view_.camera = cameras_[static_cast<std::size_t>(shape)];
+  changed();
+}
+void DrapePanel::setRelief(bool on) {
+  view_.relief = on;
+  changed();
+}
+void DrapePanel::lookFromStart() {
+  view_.camera = Camera::start(view_.shape);
+  changed();
+}
+void DrapePanel::turnLight(float left, float higher) {
+  view_.light_degrees = std::fmod(view_.light_degrees + left + 360.0f, 360.0f);
+  view_.light_height = std::clamp(view_.light_height + higher, 5.0f, 88.0f);
+  changed();
+}
+void DrapePanel::turnShape(float left, float higher) {
+  view_.camera.turn(left, higher);
+  changed();
+}
+void DrapePanel::moveShape(float right, float up) {
+  Camera& c = view_.camera;
+  c.aside = std::clamp(c.aside + right, -2.0f, 2.0f);
+  c.up = std::clamp(c.up + up, -2.0f, 2.0f);
+  changed();
 }
 void DrapePanel::setUnlit(const QString& output) {
   unlit_ = output;
@@ -144,14 +224,18 @@ void DrapePanel::resizeEvent(QResizeEvent*) {
 }
 
 void DrapePanel::placeChips() {
-  const int y = height() - 32;
-  for (std::size_t i = 0; i < 2; ++i) shapes_[i]->setGeometry(20 + static_cast<int>(i) * 46, y, 46, 22);
-  light_->setGeometry(124, y, 92, 22);
-  exposure_->setGeometry(220, y, 92, 22);
+  const int y = height() - 32, room = (width() - 40 - 12) / 4;
+  int x = 20;
+  for (Chip* chip : {shape_, light_, exposure_, more_}) {
+    const int wide = std::min(room, 92);
+    chip->setGeometry(x, y, wide, 22);
+    x += wide + 4;
+  }
 }
 
 void DrapePanel::renew() {
-  for (std::size_t i = 0; i < 2; ++i) shapes_[i]->setOn(static_cast<std::size_t>(view_.shape) == i);
+  for (const auto& [action, is] : choices_) action->setChecked(is());
+  shape_->setText(tr("shape: %1").arg(QString::fromStdString(shape_names()[static_cast<std::size_t>(view_.shape)].second)));
   for (const auto& [id, label] : environment_names())
     if (id == view_.environment) light_->setText(QString::fromStdString(label));
   exposure_->setText(tr("exposure %1").arg(static_cast<double>(view_.exposure), 0, 'f', 1));
@@ -174,11 +258,11 @@ void DrapePanel::paintEvent(QPaintEvent*) {
     p.drawText(QRectF(20, 28, width() - 40, 20), Qt::AlignVCenter, compared);
   if (!view_.unlit)
     p.drawText(QRectF(0, 8, width() - 20, 20), Qt::AlignVCenter | Qt::AlignRight,
-               width() < 330 ? tr("%1 of %2").arg(samples_).arg(DrapeEngine::kSamples)
-                             : tr("key light %1°, refined %2 of %3")
-                                   .arg(std::lround(view_.light_degrees))
-                                   .arg(samples_)
-                                   .arg(DrapeEngine::kSamples));
+               width() < 330 || samples_ < 2 ? tr("%1 of %2").arg(samples_).arg(DrapeEngine::kSamples)
+                                             : tr("%1 of %2, noise %3 %")
+                                                   .arg(samples_)
+                                                   .arg(DrapeEngine::kSamples)
+                                                   .arg(100 * noise_, 0, 'f', 1));
   if (!message_.isEmpty()) {
     p.setFont(textFont(12));
     const QRectF r(30, height() / 2.0 - 40, width() - 60, 80);
@@ -209,35 +293,55 @@ void DrapePanel::mousePressEvent(QMouseEvent* e) {
 }
 
 void DrapePanel::mouseMoveEvent(QMouseEvent* e) {
-  if (!(e->buttons() & Qt::LeftButton)) return;
   const QPointF d = e->position() - dragged_;
   dragged_ = e->position();
-  view_.light_degrees = std::fmod(view_.light_degrees - static_cast<float>(d.x()) * 0.6f + 360.0f, 360.0f);
-  view_.light_height = std::clamp(view_.light_height - static_cast<float>(d.y()) * 0.3f, 5.0f, 88.0f);
-  ask();
-  renew();
+  const auto x = static_cast<float>(d.x()), y = static_cast<float>(d.y());
+  const bool left = e->buttons() & Qt::LeftButton;
+  if (e->buttons() & Qt::MiddleButton || (left && e->modifiers() & Qt::ShiftModifier)) {
+    // What lies at the shape's middle follows the hand.
+    const float per_pixel = 2 * std::tan(Camera::kField / 2 * kDegree) * view_.camera.distance /
+                            static_cast<float>(std::min(width(), height()));
+    return moveShape(x * per_pixel, -y * per_pixel);
+  }
+  if (e->buttons() & Qt::RightButton) return turnLight(-x * 0.6f, -y * 0.3f);
+  if (left) turnShape(x * 0.5f, y * 0.4f);
+}
+
+void DrapePanel::mouseDoubleClickEvent(QMouseEvent* e) {
+  if (e->button() == Qt::LeftButton && !(e->modifiers() & Qt::ControlModifier)) lookFromStart();
 }
 
 void DrapePanel::wheelEvent(QWheelEvent* e) {
-  view_.repeats = std::clamp(view_.repeats * (e->angleDelta().y() > 0 ? 0.5f : 2.0f), 0.5f, 4.0f);
-  ask();
+  view_.camera.approach(std::exp2(-static_cast<float>(e->angleDelta().y()) / 480));
+  changed();
   e->accept();
 }
 
 void DrapePanel::keyPressEvent(QKeyEvent* e) {
+  const std::map<int, std::pair<float, float>> arrows = {
+      {Qt::Key_Left, {-1.0f, 0.0f}}, {Qt::Key_Right, {1.0f, 0.0f}}, {Qt::Key_Up, {0.0f, 1.0f}}, {Qt::Key_Down, {0.0f, -1.0f}}};
+  if (const auto arrow = arrows.find(e->key()); arrow != arrows.end()) {
+    const auto [right, up] = arrow->second;
+    if (e->modifiers() & Qt::ControlModifier) return turnLight(-5 * right, 5 * up);
+    if (e->modifiers() & Qt::ShiftModifier) return moveShape(0.1f * right, 0.1f * up);
+    return turnShape(5 * right, -5 * up);
+  }
   switch (e->key()) {
-    case Qt::Key_Left:
-      view_.light_degrees = std::fmod(view_.light_degrees + 5, 360.0f);
-      return ask();
-    case Qt::Key_Right:
-      view_.light_degrees = std::fmod(view_.light_degrees + 355, 360.0f);
-      return ask();
-    case Qt::Key_Up:
+    case Qt::Key_Plus:
+    case Qt::Key_Equal:
+    case Qt::Key_Minus:
+      view_.camera.approach(e->key() == Qt::Key_Minus ? 1.19f : 1 / 1.19f);
+      return changed();
+    case Qt::Key_Home:
+      return lookFromStart();
+    case Qt::Key_PageUp:
       return setExposure(view_.exposure + 0.5f);
-    case Qt::Key_Down:
+    case Qt::Key_PageDown:
       return setExposure(view_.exposure - 0.5f);
-    case Qt::Key_Space:
-      return setShape(view_.shape == Shape::ball ? Shape::tile : Shape::ball);
+    case Qt::Key_Space: {
+      const std::size_t shapes = shape_names().size(), on = e->modifiers() & Qt::ShiftModifier ? shapes - 1 : 1;
+      return setShape(static_cast<ShapeName>((static_cast<std::size_t>(view_.shape) + on) % shapes));
+    }
     default:
       QWidget::keyPressEvent(e);
   }

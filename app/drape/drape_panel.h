@@ -1,6 +1,9 @@
 // The drape: the whole material, lit, always in sight.
 #pragma once
+#include <QAction>
+#include <QMenu>
 #include <QWidget>
+#include <array>
 
 #include "app/base/chip.h"
 #include "app/engine/engine.h"
@@ -20,9 +23,14 @@ class DrapePanel : public QWidget {
   bool isUnlit() const { return view_.unlit; }
   /// A's maps beside those of B: as the loupe compares its two pictures.
   void showCompared(const Comparison& comparison);
-  void setShape(Shape shape);
+  void setShape(ShapeName shape);
   void setExposure(float stops);
   void nextEnvironment();
+  void setRelief(bool on);
+  /// Looks at the shape from where one looks at it to begin with.
+  void lookFromStart();
+  QMenu* shapeMenu() { return shape_menu_; }
+  QMenu* viewMenu() { return view_menu_; }
   const DrapeView& view() const { return view_; }
   const DrapeEngine& engine() const { return engine_; }
   bool isIdle() const { return engine_.isIdle() && held_engine_.isIdle(); }
@@ -39,6 +47,7 @@ class DrapePanel : public QWidget {
   void resizeEvent(QResizeEvent*) override;
   void mousePressEvent(QMouseEvent*) override;
   void mouseMoveEvent(QMouseEvent*) override;
+  void mouseDoubleClickEvent(QMouseEvent*) override;
   void wheelEvent(QWheelEvent*) override;
   void keyPressEvent(QKeyEvent*) override;
 
@@ -49,6 +58,13 @@ class DrapePanel : public QWidget {
   void paintImage(QPainter& p);
   void placeChips();
   void renew();
+  void makeShapeMenu();
+  void makeViewMenu();
+  void choice(QMenu* menu, const QString& text, const std::function<bool()>& is, const std::function<void()>& choose);
+  void turnLight(float left, float higher);
+  void turnShape(float left, float higher);
+  void moveShape(float right, float up);
+  void changed();
   DrapeEngine engine_, held_engine_;
   DrapeView view_;
   std::shared_ptr<const SurfaceMaps> maps_, quick_;  // quick_: of the pass before maps_
@@ -56,9 +72,12 @@ class DrapePanel : public QWidget {
   Comparison comparison_;
   QString message_, unlit_;
   int samples_ = 0;
+  double noise_ = 0;
   QPointF dragged_;
-  std::array<Chip*, 2> shapes_;
-  Chip *light_, *exposure_;
+  std::array<Camera, 6> cameras_;  // of each shape
+  Chip *shape_, *light_, *exposure_, *more_;
+  QMenu *shape_menu_, *view_menu_;
+  std::vector<std::pair<QAction*, std::function<bool()>>> choices_;  // and whether they hold now
 };
 
 }  // namespace loom::app

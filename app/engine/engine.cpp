@@ -271,8 +271,10 @@ bool Engine::pass(const FlatGraph& graph, const Wish& wish, quint64 number, int 
   const auto same = [](const auto& a, const auto& b) {
     return a.first == b.first && a.second.strand == b.second.strand;
   };
-  if (!laid.maps || !std::equal(laid.hem.begin(), laid.hem.end(), seen->hem.begin(), seen->hem.end(), same))
-    laid = {seen->hem, std::make_shared<SurfaceMaps>(seen->hem)};
+  const Extent extent{graph.measures.tile_metres, graph.measures.relief_metres};
+  if (!laid.maps || !(laid.maps->extent() == extent) ||
+      !std::equal(laid.hem.begin(), laid.hem.end(), seen->hem.begin(), seen->hem.end(), same))
+    laid = {seen->hem, std::make_shared<SurfaceMaps>(seen->hem, extent)};
   seen->maps = wish.unlit && seen->loupe ? std::make_shared<SurfaceMaps>(worn(*seen->loupe)) : laid.maps;
   seen->milliseconds = static_cast<double>(timer.nsecsElapsed()) * 1e-6;
   // Typed values of the hem are no nodes to whoever counts them.
@@ -350,7 +352,8 @@ void DrapeEngine::run(const Job& job, const Stop& stop) {
   Drape drape(job.maps, view);
   const auto show = [&](int samples) {
     const auto rgb = drape.picture();
-    Q_EMIT picture(QImage(rgb.data(), view.width, view.height, view.width * 3, QImage::Format_RGB888).copy(), samples);
+    Q_EMIT picture(QImage(rgb.data(), view.width, view.height, view.width * 3, QImage::Format_RGB888).copy(), samples,
+                   drape.noise().value_or(0));
   };
   // The first answer is never cancelled; what refines it gives way to the next wish.
   const int step = Drape::quick_step(view);

@@ -134,7 +134,8 @@ class DrapeEngine : public QObject {
   static constexpr int kSamples = 64;
 
  Q_SIGNALS:
-  void picture(const QImage& image, int samples);
+  /// `noise` is Drape::noise(), 0 before there is one.
+  void picture(const QImage& image, int samples, double noise);
 
  private:
   struct Job {

@@ -97,18 +97,37 @@ Result<Done> write_image(const std::filesystem::path& path, const std::vector<Ch
   });
 }
 
-Result<Done> write_picture(const std::filesystem::path& path, int width, int height,
-                           const std::vector<std::uint8_t>& rgb) {
+namespace {
+
+Result<Done> write_whole(const std::filesystem::path& path, oiio::ImageSpec spec, const void* values) {
   return written_aside(path, [&](const std::filesystem::path& temporary) -> Result<Done> {
-    oiio::ImageSpec spec(width, height, 3, oiio::TypeDesc::UINT8);
-    spec.attribute("oiio:ColorSpace", "sRGB");
     auto file = oiio::ImageOutput::create(temporary.string());
     if (!file) return failed(temporary, oiio::geterror());
-    bool good = file->open(temporary.string(), spec) && file->write_image(oiio::TypeDesc::UINT8, rgb.data());
+    bool good = file->open(temporary.string(), spec) && file->write_image(spec.format, values);
     const std::string why = good ? "" : file->geterror();
     good = file->close() && good;
     return good ? Result<Done>(Done{}) : failed(temporary, why.empty() ? "it could not be finished" : why);
   });
+}
+
+}  // namespace
+
+Result<Done> write_picture(const std::filesystem::path& path, int width, int height,
+                           const std::vector<std::uint8_t>& values) {
+  const auto pixels = static_cast<std::size_t>(width) * static_cast<std::size_t>(height);
+  oiio::ImageSpec spec(width, height, values.size() == pixels * 4 ? 4 : 3, oiio::TypeDesc::UINT8);
+  spec.attribute("oiio:ColorSpace", "sRGB");
+  spec.attribute("oiio:UnassociatedAlpha", 1);
+  return write_whole(path, spec, values.data());
+}
+
+Result<Done> write_radiance(const std::filesystem::path& path, int width, int height,
+                            const std::vector<float>& values) {
+  oiio::ImageSpec spec(width, height, 4, oiio::TypeDesc::FLOAT);
+  spec.attribute("oiio:ColorSpace", "Linear");
+  spec.attribute("compression", "zip");
+  spec.attribute("DateTime", "");  // else the library puts the clock's time there
+  return write_whole(path, spec, values.data());
 }
 
 namespace {

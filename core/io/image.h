@@ -30,9 +30,12 @@ struct Channel {
 Result<Done> write_image(const std::filesystem::path& path, const std::vector<Channel>& channels, const ImageSpec& spec,
                          const Stop& stop = {});
 
-/// Eight-bit RGB picture of any size, for previews. `rgb` holds width * height * 3 bytes.
+/// Eight-bit picture of any size, sRGB-encoded. `values` holds 3 bytes a pixel, or 4 with straight alpha.
 Result<Done> write_picture(const std::filesystem::path& path, int width, int height,
-                           const std::vector<std::uint8_t>& rgb);
+                           const std::vector<std::uint8_t>& values);
+/// EXR of any size: linear, 4 floats a pixel, alpha premultiplied. The same values give the same bytes.
+Result<Done> write_radiance(const std::filesystem::path& path, int width, int height,
+                            const std::vector<float>& values);
 
 struct Image {
   int width = 0, height = 0, channels = 0;

@@ -1,196 +1,26 @@
-// Ball and tile are met exactly; a floor catches the ball's shadow.
+// The film, the eye and the light.
 #include "core/surface/drape.h"
 
-#include "core/base/hash.h"
+#include <array>
+#include <cmath>
+
 #include "core/base/parallel.h"
 #include "core/plane/colour.h"
 
 namespace loom {
 namespace {
 
-constexpr float kHalfTile = 1.25f;
-constexpr float kPictureGrey = 0.181f;  // linear reflectance of the neutral ground
-
-const Field* slot_of(const std::map<std::string, Field>& slots, const char* id) {
-  const auto it = slots.find(id);
-  return it == slots.end() || !it->second.strand[0] ? nullptr : &it->second;
-}
-
-struct Frame {
-  Vec3 t, b, n;
-};
-Frame frame_about(Vec3 n) {  // Source: Duff et al., "Building an Orthonormal Basis, Revisited", JCGT 6(1), 2017
-  const float sign = n.z >= 0 ? 1.0f : -1.0f, a = -1 / (sign + n.z), b = n.x * n.y * a;
-  return {{1 + sign * n.x * n.x * a, sign * b, -sign * n.x}, {b, sign + n.y * n.y * a, -n.y}, n};
-}
-Vec3 local(const Frame& f, Vec3 v) { return {dot(v, f.t), dot(v, f.b), dot(v, f.n)}; }
-Vec3 world(const Frame& f, Vec3 v) { return f.t * v.x + f.b * v.y + f.n * v.z; }
-
-struct Surface {
-  Vec3 diffuse, f0;
-  float alpha;
-};
-Surface surface_of(const SurfaceMaps::Point& p) {
-  const float roughness = std::clamp(p.roughness, 0.03f, 1.0f);
-  return {p.base * (1 - p.metallic), mix(Vec3{0.04f, 0.04f, 0.04f}, p.base, p.metallic), roughness * roughness};
-}
-
-// What single scattering loses is given back. Source: Turquin, "Practical multiple scattering compensation", 2019.
-Vec3 compensation(const Surface& s, float cos_v) {
-  const float e = std::max(ggx_albedo(cos_v, s.alpha).e(), 0.05f);
-  return Vec3{1, 1, 1} + s.f0 * (1 / e - 1);
-}
-
-Vec3 specular_albedo(const Surface& s, float cos_v) {
-  const Albedo a = ggx_albedo(cos_v, s.alpha);
-  return s.f0 * a.a + Vec3{a.b, a.b, a.b};
-}
-
-// Reflected radiance for unit irradiance from l, times the cosine.
-Vec3 reflectance(const Surface& s, Vec3 n, Vec3 v, Vec3 l, Vec3 gain, Vec3 diffuse_share) {
-  const float nl = dot(n, l), nv = std::max(dot(n, v), 1e-3f);
-  if (nl <= 0) return {};
-  const Vec3 h = normalised(v + l);
-  const Vec3 f = schlick(s.f0, dot(v, h));
-  const float spec = ggx_density(std::max(dot(n, h), 0.0f), s.alpha) * smith_g2(nv, nl, s.alpha) / (4 * nv * nl);
-  return (f * spec * gain + s.diffuse * diffuse_share * (1 / kPi)) * nl;
-}
-
-}  // namespace
-
-namespace {
-
-constexpr std::size_t kLaid = 12;
-constexpr std::array<float, kLaid> kDefaults{0.5f, 0.5f, 0.5f, 0, 0, 1, 0.5f, 0, 1, 0, 0, 0};
-using Channels = std::array<const Plane*, kLaid>;
-
-// The planes in the order in which a texel holds them; null where the slot has its default.
-Channels channels_of(const std::map<std::string, Field>& slots) {
-  Channels channels{};
-  std::size_t at = 0;
-  for (const auto& [id, strands] : std::initializer_list<std::pair<const char*, std::size_t>>{
-           {"base_colour", 3}, {"normal", 3}, {"roughness", 1}, {"metallic", 1}, {"occlusion", 1}, {"emissive", 3}}) {
-    const Field* field = slot_of(slots, id);
-    for (std::size_t i = 0; i < strands; ++i, ++at) channels[at] = field ? field->strand[i].get() : nullptr;
-  }
-  return channels;
-}
-
-// One row of the finest level, interleaved; two rows and two columns averaged for the next.
-void lay_row(const Channels& channels, int y, int size, float* to) {
-  for (std::size_t c = 0; c < kLaid; ++c) {
-    if (!channels[c]) {
-      for (int x = 0; x < size; ++x) to[static_cast<std::size_t>(x) * kLaid + c] = kDefaults[c];
-      continue;
-    }
-    const float* from = channels[c]->row(y);
-    for (int x = 0; x < size; ++x) to[static_cast<std::size_t>(x) * kLaid + c] = from[x];
-  }
-}
-
-void lay_half_row(const Channels& channels, int y, int size, float* to) {
-  for (std::size_t c = 0; c < kLaid; ++c) {
-    if (!channels[c]) {
-      for (int x = 0; x < size; ++x) to[static_cast<std::size_t>(x) * kLaid + c] = kDefaults[c];
-      continue;
-    }
-    const float *a = channels[c]->row(2 * y), *b = channels[c]->row(2 * y + 1);
-    for (int x = 0; x < size; ++x)
-      to[static_cast<std::size_t>(x) * kLaid + c] = 0.25f * (a[2 * x] + a[2 * x + 1] + b[2 * x] + b[2 * x + 1]);
-  }
-}
-
-}  // namespace
-
-SurfaceMaps::SurfaceMaps(const std::map<std::string, Field>& slots) : slots_(slots) {
-  static_assert(kLaid == kChannels);
-  for (const auto& [id, field] : slots_) size_ = std::max(size_, field.size());
-  const Channels channels = channels_of(slots_);
-  Level half(size_ / 2);
-  for_rows(half.size, 16, Stop{}, [&](int first, int last) {
-    for (int y = first; y < last; ++y) lay_half_row(channels, y, half.size, half.at(0, y));
-  });
-  coarser_.push_back(std::move(half));
-  while (coarser_.back().size > 1) {
-    const Level& fine = coarser_.back();
-    Level coarse(fine.size / 2);
-    for_rows(coarse.size, 32, Stop{}, [&](int first, int last) {
-      for (int y = first; y < last; ++y) {
-        const float *a = fine.at(0, 2 * y), *b = fine.at(0, 2 * y + 1);
-        float* to = coarse.at(0, y);
-        for (int x = 0; x < coarse.size; ++x, a += 2 * kChannels, b += 2 * kChannels, to += kChannels)
-          for (std::size_t c = 0; c < kChannels; ++c)
-            to[c] = 0.25f * (a[c] + a[kChannels + c] + b[c] + b[kChannels + c]);
-      }
-    });
-    coarser_.push_back(std::move(coarse));
-  }
-}
-
-void SurfaceMaps::lay_finest() const {
-  const Channels channels = channels_of(slots_);
-  finest_store_.emplace(size_);
-  for_rows(size_, 16, Stop{}, [&](int first, int last) {
-    for (int y = first; y < last; ++y) lay_row(channels, y, size_, finest_store_->at(0, y));
-  });
-  finest_.store(&*finest_store_, std::memory_order_release);
-}
-
-void SurfaceMaps::want(float footprint) const {
-  if (footprint * static_cast<float>(size_) < 2) std::call_once(finest_laid_, [this] { lay_finest(); });
-}
-
-SurfaceMaps::Texel SurfaceMaps::bilinear(const Level& level, float u, float v) const {
-  const float size = static_cast<float>(level.size);
-  const float x = u * size - 0.5f, y = v * size - 0.5f;
-  const int x0 = static_cast<int>(std::floor(x)), y0 = static_cast<int>(std::floor(y));
-  const float tx = x - static_cast<float>(x0), ty = y - static_cast<float>(y0);
-  const int x1 = wrap(x0 + 1, level.size), y1 = wrap(y0 + 1, level.size);
-  const float *a = level.at(wrap(x0, level.size), wrap(y0, level.size)), *b = level.at(x1, wrap(y0, level.size)),
-              *c = level.at(wrap(x0, level.size), y1), *d = level.at(x1, y1);
-  const float wa = (1 - tx) * (1 - ty), wb = tx * (1 - ty), wc = (1 - tx) * ty, wd = tx * ty;
-  Texel out;
-  for (std::size_t k = 0; k < kChannels; ++k) out.v[k] = wa * a[k] + wb * b[k] + wc * c[k] + wd * d[k];
-  return out;
-}
-
-SurfaceMaps::Point SurfaceMaps::at(float u, float v, float footprint) const {
-  u -= std::floor(u);
-  v -= std::floor(v);
-  const Level* const finest = finest_.load(std::memory_order_acquire);
-  const auto level = [&](std::size_t i) -> const Level& { return i > 0 ? coarser_[i - 1] : *finest; };
-  const float wanted = std::clamp(std::log2(std::max(footprint * static_cast<float>(size_), 1.0f)),
-                                  finest ? 0.0f : 1.0f, static_cast<float>(coarser_.size()));
-  const auto low = static_cast<std::size_t>(wanted);
-  const float t = wanted - static_cast<float>(low);
-  Texel x = bilinear(level(low), u, v);
-  if (t > 0.01f && low < coarser_.size()) {
-    const Texel y = bilinear(level(low + 1), u, v);
-    for (int k = 0; k < 12; ++k) x.v[k] += (y.v[k] - x.v[k]) * t;
-  }
-  Point p{{x.v[0], x.v[1], x.v[2]}, {x.v[3], x.v[4], x.v[5]}, {x.v[9], x.v[10], x.v[11]}, x.v[6], x.v[7], x.v[8]};
-  p.base = {std::max(p.base.x, 0.0f), std::max(p.base.y, 0.0f), std::max(p.base.z, 0.0f)};
-  p.metallic = std::clamp(p.metallic, 0.0f, 1.0f);
-  p.occlusion = std::clamp(p.occlusion, 0.0f, 1.0f);
-  // A mean normal is shorter where normals spread: their variance widens the lobe.
-  // Source: Toksvig, "Mipmapping Normal Maps", 2005, in the form for alpha^2.
-  const float length = std::clamp(std::sqrt(dot(p.normal, p.normal)), 0.05f, 1.0f);
-  const float rough = std::clamp(p.roughness, 0.03f, 1.0f),
-              alpha2 = rough * rough * rough * rough + std::min((1 - length) / length, 1.0f);
-  p.roughness = std::sqrt(std::sqrt(std::min(alpha2, 1.0f)));
-  p.normal = normalised(p.normal);
-  return p;
-}
-
-namespace {
+constexpr std::size_t kPlaces = 3;  // of the surface that a path visits at most
+// Pairs of the sampler: three for each place but the last; then the choices there, and what decides at openings.
+constexpr std::size_t kChoices = 3 * (kPlaces - 1), kChances = kChoices + 1;
+static_assert(kPlaces == 3 && kChances < Sampler::kPairs);
+constexpr float kCutOut = 0.5f;   // opacity up to this is open, where nothing is drawn by chance
 
 // An environment and its key light, as they start, light a white Lambert surface that faces the key with radiance 1, so
 // that a grey of 0.18 there shows as 118 of 255.
 float scale_of(const Environment& environment) {
   const DrapeView start;
-  const float a = start.light_degrees * 0.01745329f, h = start.light_height * 0.01745329f;
-  const Vec3 facing = environment.diffuse({std::cos(h) * std::sin(-a), std::sin(h), std::cos(h) * std::cos(a)});
-  return 1 / (0.2126f * facing.x + 0.7152f * facing.y + 0.0722f * facing.z + start.key / kPi);
+  return 1 / (luminance(environment.diffuse(direction_of(start.light_degrees, start.light_height))) + start.key / kPi);
 }
 
 // Highlights roll off: up to kShoulder radiance is shown as it is, above it nears 1 without reaching it, and the slope
@@ -200,78 +30,75 @@ float rolled_off(float x) {
   if (x <= kShoulder) return x;
   return kShoulder + (1 - kShoulder) * (1 - std::exp(-(x - kShoulder) / (1 - kShoulder)));
 }
+float rolled_on(float y) {
+  if (y <= kShoulder) return y;
+  return kShoulder - (1 - kShoulder) * std::log(1 - (std::min(y, 0.999f) - kShoulder) / (1 - kShoulder));
+}
+
+// How wide a tile is on the shape.
+float tile_on(const DrapeView& view, const Extent& extent) {
+  if (view.true_scale) return static_cast<float>(extent.tile_metres);
+  return (view.shape == ShapeName::tile ? 1 : kPi / 4) / std::max(view.repeats, 0.01f);
+}
+
+// The relief keeps its proportion to the tile.
+float depth_on(const Shape& shape, const DrapeView& view, const Extent& extent) {
+  if (!view.relief || view.unlit) return 0;
+  return static_cast<float>(extent.relief_metres / extent.tile_metres) * shape.tile() * view.relief_factor;
+}
+
+Body body_of(const std::shared_ptr<const SurfaceMaps>& maps, const DrapeView& view) {
+  auto shape = Shape::make(view.shape, tile_on(view, maps->extent()));
+  const float depth = depth_on(*shape, view, maps->extent());
+  return {std::move(shape), maps, depth};
+}
+
+float largest(Vec3 c) { return std::max({c.x, c.y, c.z}); }
 
 }  // namespace
 
 Drape::Drape(std::shared_ptr<const SurfaceMaps> maps, const DrapeView& view)
     : maps_(std::move(maps)),
       view_(view),
+      body_(body_of(maps_, view)),
       environment_(environment(view.environment)),
+      turn_sine_(std::sin(view.turn * kDegree)),
+      turn_cosine_(std::cos(view.turn * kDegree)),
       sum_(static_cast<std::size_t>(view.width) * static_cast<std::size_t>(view.height)) {
-  const bool ball = view.shape == Shape::ball;
-  eye_ = ball ? Vec3{0, 0.65f, 4.6f} : Vec3{0, 4.2f, 3.2f};
-  const Vec3 target = ball ? Vec3{0, -0.03f, 0} : Vec3{0, 0, 0.12f};
-  forward_ = normalised(target - eye_);
+  const Camera& c = view.camera;
+  const float radius = body_.shape().radius();
+  const Vec3 back = direction_of(c.azimuth, c.height);
+  forward_ = back * -1;
   right_ = normalised(cross(forward_, {0, 1, 0}));
   up_ = cross(right_, forward_);
-  const float tall = std::max(1.0f, static_cast<float>(view.height) / static_cast<float>(view.width));
-  zoom_ = ball ? 0.262f * tall : zoom_to_fit_tile();
-  const float a = view.light_degrees * 0.01745329f, h = view.light_height * 0.01745329f;
-  light_ = {std::cos(h) * std::sin(-a), std::sin(h), std::cos(h) * std::cos(a)};
+  const Vec3 middle = right_ * (-c.aside * radius) + up_ * (-c.up * radius);
+  eye_ = middle + back * (c.distance * radius);
+  // A picture higher than wide holds in its breadth what a wide one holds in its height.
+  const auto width = static_cast<float>(view.width), height = static_cast<float>(view.height);
+  pixel_ = 2 * std::tan(Camera::kField / 2 * kDegree) / std::min(width, height);
+  light_ = direction_of(view.light_degrees, view.light_height);
   light_scale_ = scale_of(*environment_);
+  sky_over_floor_ = luminance(environment_->diffuse({0, 1, 0}));
+  key_on_floor_ = view.key / kPi * std::max(light_.y, 0.0f);
 }
 
-// The tangent of half the angle of view at which the tile's corners lie within the picture, with a little room.
-float Drape::zoom_to_fit_tile() const {
-  float most = 0;
-  for (const float x : {-kHalfTile, kHalfTile})
-    for (const float z : {-kHalfTile, kHalfTile}) {
-      const Vec3 to = Vec3{x, 0, z} - eye_;
-      const float depth = dot(to, forward_);
-      most = std::max(
-          {most, std::abs(dot(to, up_)) / depth,
-           std::abs(dot(to, right_)) / depth * static_cast<float>(view_.height) / static_cast<float>(view_.width)});
-    }
-  return most * 1.06f;
+Ray Drape::ray(float px, float py) const {
+  const float x = (px - 0.5f * static_cast<float>(view_.width)) * pixel_,
+              y = (0.5f * static_cast<float>(view_.height) - py) * pixel_;
+  return {eye_, normalised(forward_ + right_ * x + up_ * y)};
 }
 
-Drape::Hit Drape::trace(float px, float py, Vec3& towards_eye) const {
-  const float scale = 2 * zoom_ / static_cast<float>(view_.height);
-  const Vec3 ray = normalised(forward_ + right_ * ((px - 0.5f * static_cast<float>(view_.width)) * scale) +
-                              up_ * ((0.5f * static_cast<float>(view_.height) - py) * scale));
-  towards_eye = ray * -1;
-  Hit hit;
-  if (view_.shape == Shape::ball) {
-    const float b = dot(eye_, ray), c = dot(eye_, eye_) - 1, root = b * b - c;
-    if (root > 0) {
-      const float t = -b - std::sqrt(root);
-      hit.surface = true;
-      hit.place = hit.normal = eye_ + ray * t;
-      const float around = std::sqrt(std::max(1e-6f, hit.place.x * hit.place.x + hit.place.z * hit.place.z));
-      hit.tangent = {hit.place.z / around, 0, -hit.place.x / around};
-      const float times = view_.repeats;
-      hit.u = std::atan2(hit.place.x, hit.place.z) / (2 * kPi) * 4 * times;
-      hit.v = std::acos(std::clamp(hit.place.y, -1.0f, 1.0f)) / kPi * 2 * times;
-      const float pixel = t * scale / std::max(dot(hit.normal, towards_eye), 0.15f);
-      hit.footprint = pixel * 2 * times / (kPi * std::max(around, 0.3f));
-      return hit;
-    }
-    const float t = ray.y < -1e-4f ? (-1 - eye_.y) / ray.y : -1;
-    if (t > 0) hit.floor = true, hit.place = eye_ + ray * t;
-    return hit;
-  }
-  const float t = ray.y < -1e-4f ? -eye_.y / ray.y : -1;
-  const Vec3 place = eye_ + ray * t;
-  if (t > 0 && std::abs(place.x) <= kHalfTile && std::abs(place.z) <= kHalfTile) {
-    hit.surface = true;
-    hit.place = place;
-    hit.normal = {0, 1, 0};
-    hit.tangent = {1, 0, 0};
-    hit.u = (place.x / (2 * kHalfTile) + 0.5f) * view_.repeats;
-    hit.v = (place.z / (2 * kHalfTile) + 0.5f) * view_.repeats;
-    hit.footprint = t * scale / (2 * kHalfTile) * view_.repeats / std::max(std::sqrt(-ray.y), 0.3f);
-  }
-  return hit;
+Vec3 Drape::turned(Vec3 d) const {
+  return {turn_cosine_ * d.x - turn_sine_ * d.z, d.y, turn_sine_ * d.x + turn_cosine_ * d.z};
+}
+Vec3 Drape::turned_back(Vec3 d) const {
+  return {turn_cosine_ * d.x + turn_sine_ * d.z, d.y, -turn_sine_ * d.x + turn_cosine_ * d.z};
+}
+
+// Of a pixel on the tile, in shares of it; seen at a slant between what it is along and across.
+float Drape::footprint(const Body::Hit& hit, float width, Vec3 v) const {
+  const float cosine = std::max(std::abs(dot(hit.facet, v)), 0.1f);
+  return width / (body_.shape().tile() * std::sqrt(cosine));
 }
 
 // Over a grid of places; a tenth less, for what lies between them.
@@ -280,133 +107,190 @@ float Drape::least_footprint() const {
   float least = 1;
   for (int j = 0; j <= kGrid; ++j)
     for (int i = 0; i <= kGrid; ++i) {
-      Vec3 v;
-      const Hit hit =
-          trace(static_cast<float>(i * view_.width) / kGrid, static_cast<float>(j * view_.height) / kGrid, v);
-      if (hit.surface) least = std::min(least, hit.footprint);
+      const Ray r = ray(static_cast<float>(i * view_.width) / kGrid, static_cast<float>(j * view_.height) / kGrid);
+      if (const auto hit = body_.first(r, pixel(), 0))
+        least = std::min(least, footprint(*hit, pixel_ * hit->t, r.towards * -1));
     }
   return 0.9f * least;
 }
 
-Vec3 Drape::background(const Hit& hit) const {
-  float shade = 1;
-  if (hit.floor) {  // how much of the floor's sky the ball hides, seen from there
-    const Vec3 to = hit.place * -1;
-    const float d2 = dot(to, to), cosine = std::max(to.y / std::sqrt(d2), 0.0f);
-    shade = 1 - 0.85f * std::min(cosine / d2, 1.0f);
+Drape::Point Drape::point_of(const Body::Hit& hit, Body::Width width, Vec3 v) const {
+  Point p{maps_->at(hit.at.u, hit.at.v, footprint(hit, width.at(hit.t), v)), hit.facet, body_.off(hit), hit.facet};
+  if (!hit.flat_side) {
+    Vec3 normal = p.maps.normal;
+    if (view_.relief_factor != 1) normal = normalised({normal.x * view_.relief_factor, normal.y * view_.relief_factor, normal.z});
+    p.normal = body_.worn(hit.frame, normal);
   }
-  return Vec3{kPictureGrey, kPictureGrey, kPictureGrey} *
-         (shade * std::exp2(-view_.exposure));  // the ground itself is not exposed
+  // A normal that looks away is bent back to the eye.
+  if (const float nv = dot(p.normal, v); nv < 0.02f) p.normal = normalised(p.normal + v * (0.02f - nv));
+  if (!view_.occlusion) p.maps.occlusion = 1;
+  return p;
 }
 
-Vec3 Drape::shading_normal(const Hit& hit, const SurfaceMaps::Point& p, Vec3 v) const {
-  const Vec3 bitangent = cross(hit.normal, hit.tangent);  // up in the picture of the tile
-  Vec3 n = normalised(hit.tangent * p.normal.x + bitangent * p.normal.y + hit.normal * p.normal.z);
-  const float nv = dot(n, v);
-  if (nv < 0.02f) n = normalised(n + v * (0.02f - nv));  // a normal that looks away is bent back to the eye
-  return n;
+bool Drape::shadowed(Vec3 from, Vec3 towards, Body::Width width, float chance) const {
+  return view_.shadows && body_.blocks({from, towards}, width, chance);
 }
 
-Vec3 Drape::key_light(const SurfaceMaps::Point& p, Vec3 n, Vec3 v) const {
-  const Surface s = surface_of(p);
-  const float nv = std::max(dot(n, v), 1e-3f);
-  const Vec3 through = Vec3{1, 1, 1} - specular_albedo(s, nv);
-  return reflectance(s, n, v, light_, compensation(s, nv), through) * view_.key;
+Vec3 Drape::key_light(const Point& p, const Reflector& r, Vec3 towards, Body::Width width, float chance) const {
+  if (view_.key <= 0 || dot(p.normal, towards) <= 0 || shadowed(p.off, towards, width, chance)) return {};
+  return r.reflected(towards) * view_.key;
 }
 
-Vec3 Drape::quick(const Hit& hit, Vec3 v) const {
-  const SurfaceMaps::Point p = maps_->at(hit.u, hit.v, hit.footprint);
-  if (view_.unlit) return p.base * std::exp2(-view_.exposure);
-  const Vec3 n = shading_normal(hit, p, v);
-  const Surface s = surface_of(p);
-  const float nv = std::max(dot(n, v), 1e-3f);
-  const Vec3 spec = specular_albedo(s, nv), r = n * (2 * dot(n, v)) - v;
-  const Vec3 light = environment_->diffuse(n) * s.diffuse * (Vec3{1, 1, 1} - spec) +
-                     environment_->glossy(r, std::sqrt(s.alpha)) * spec * compensation(s, nv);
-  const float facing = dot(hit.normal, light_) > 0 ? 1.0f : 0.0f;
-  return (light * p.occlusion + key_light(p, n, v) * facing) * light_scale_ + p.emissive;
+std::optional<float> Drape::floor_ahead(const Ray& ray) const {
+  if (view_.background != Background::plain || view_.shape == ShapeName::tile || ray.towards.y > -1e-4f) return {};
+  const float t = (body_.shape().foot() - ray.from.y) / ray.towards.y;
+  if (t <= 0) return {};
+  return t;
 }
 
-Vec3 Drape::path(const Hit& hit, Vec3 v, std::uint32_t seed) const {
-  if (view_.unlit) return quick(hit, v);
-  const SurfaceMaps::Point p = maps_->at(hit.u, hit.v, hit.footprint);
-  const Vec3 n = shading_normal(hit, p, v);
-  const Surface s = surface_of(p);
-  const float nv = std::max(dot(n, v), 1e-3f);
-  const Vec3 gain = compensation(s, nv), spec = specular_albedo(s, nv), through = Vec3{1, 1, 1} - spec;
-  const auto draw = [&](std::uint32_t k) { return unit_random(0x51ed27u * (k + 1), seed); };
-  const float bright_spec = spec.x + spec.y + spec.z, bright_diffuse = s.diffuse.x + s.diffuse.y + s.diffuse.z;
-  const float chance =
-      std::clamp(bright_spec / std::max(bright_spec + bright_diffuse, 1e-6f), 0.15f, 0.95f);  // of following the lobe
-  const Frame f = frame_about(n);
-  const Vec3 lv = local(f, v);
-  const auto surface_density = [&](Vec3 l) {
-    const float nl = dot(n, l);
-    if (nl <= 0) return 0.0f;
-    const Vec3 h = normalised(v + l);
-    const float lobe = ggx_density(std::max(dot(n, h), 0.0f), s.alpha) * smith_g1(nv, s.alpha) / (4 * nv);
-    return chance * lobe + (1 - chance) * nl / kPi;
-  };
-  // Light below the shape's own horizon is hidden by the shape.
-  const auto arrives = [&](Vec3 l) { return dot(hit.normal, l) > 0; };
+// Of the floor's own light, what the shape leaves: of the sky a share, and the key light or none of it.
+float Drape::floor_shade(Vec3 place, float sky) const {
+  if (!view_.shadows) return 1;
+  const bool key = key_on_floor_ > 0 && !body_.blocks({place + Vec3{0, 1e-4f, 0}, light_}, {pixel_, 0}, kCutOut);
+  return (sky_over_floor_ * sky + (key ? key_on_floor_ : 0)) / (sky_over_floor_ + key_on_floor_);
+}
+
+Drape::Lit Drape::background(const Ray& ray) const {
+  if (view_.background == Background::none) return {{}, 0};
+  if (view_.background == Background::environment && !view_.unlit)
+    return {environment_->radiance(turned(ray.towards)) * light_scale_, 1};
+  const float shown = std::exp2(-view_.exposure);  // the ground itself is not exposed
+  return {Vec3{rolled_on(view_.ground.x), rolled_on(view_.ground.y), rolled_on(view_.ground.z)} * shown, 1};
+}
+
+Drape::Lit Drape::quick(const Ray& ray, Body::Width width) const {
+  const auto hit = body_.first(ray, width, kCutOut);
+  if (!hit) {
+    Lit lit = background(ray);
+    if (view_.unlit) return lit;
+    if (const auto t = floor_ahead(ray)) {  // how much of the floor's sky the sphere about the shape hides
+      const Vec3 place = ray.at(*t), to = place * -1;
+      const float d = dot(to, to), near = body_.shape().radius() * body_.shape().radius() / d;
+      lit.light = lit.light * floor_shade(place, 1 - 0.85f * std::min(to.y / std::sqrt(d) * near, 1.0f));
+    }
+    return lit;
+  }
+  const Vec3 v = ray.towards * -1;
+  const Point p = point_of(*hit, width, v);
+  if (view_.unlit) return {p.maps.base * std::exp2(-view_.exposure), 1};
+  const Reflector r(p.maps, p.normal, v);
+  const Vec3 sky = r.under(environment_->diffuse(turned(p.normal)),
+                           environment_->glossy(turned(r.mirror()), r.roughness()));
+  const Vec3 key = key_light(p, r, light_, {width.at(hit->t), 0, hit->level}, kCutOut);
+  return {(sky * p.maps.occlusion + key) * light_scale_ + p.maps.emissive, 1};
+}
+
+// What comes straight from the lights.
+Vec3 Drape::next_light(const Point& p, const Reflector& r, const Sampler& sampler, std::size_t place,
+                       std::uint32_t pixel, Body::Width width, float chance) const {
+  const auto [a, b] = sampler.pair(3 * place, pixel);
   Vec3 sum;
-  const auto lit = environment_->sample(draw(0), draw(1));
-  if (lit.density > 0 && arrives(lit.direction)) {
-    const float weight = 1 / (lit.density + surface_density(lit.direction));  // balance heuristic
-    sum = sum + reflectance(s, n, v, lit.direction, gain, through) * environment_->radiance(lit.direction) * weight;
+  const auto sky = environment_->sample(a, b);
+  const Vec3 to_sky = turned_back(sky.direction);
+  if (sky.density > 0 && dot(p.normal, to_sky) > 0 && !shadowed(p.off, to_sky, width, chance)) {
+    const float weight = 1 / (sky.density + r.density(to_sky));  // balance heuristic
+    sum = r.reflected(to_sky) * environment_->radiance(sky.direction) * weight;
   }
-  Vec3 l;
-  if (draw(2) < chance) {
-    const Vec3 h = world(f, sample_visible_half({lv.x, lv.y, std::max(lv.z, 1e-3f)}, s.alpha, draw(3), draw(4)));
-    l = h * (2 * dot(v, h)) - v;
-  } else {
-    const float r = std::sqrt(draw(3)), phi = 2 * kPi * draw(4);
-    l = world(f, {r * std::cos(phi), r * std::sin(phi), std::sqrt(std::max(0.0f, 1 - r * r))});
+  // Over the disc of the key light.
+  const auto [c, d] = sampler.pair(3 * place + 1, pixel);
+  const float wide = std::tan(view_.key_size / 2 * kDegree) * std::sqrt(c), phi = 2 * kPi * d;
+  const Frame about(light_);
+  const Vec3 to_key = normalised(light_ + about.t * (wide * std::cos(phi)) + about.b * (wide * std::sin(phi)));
+  return sum + key_light(p, r, to_key, width, chance);
+}
+
+Drape::Lit Drape::path(const Ray& first, const Sampler& sampler, std::uint32_t pixel) const {
+  const auto [chance, shadow_chance] = sampler.pair(kChances, pixel);
+  auto hit = body_.first(first, this->pixel(), chance);
+  if (!hit) {
+    Lit lit = background(first);
+    if (view_.unlit) return lit;
+    if (const auto t = floor_ahead(first)) {
+      const Vec3 place = first.at(*t);
+      const auto [a, b] = sampler.pair(0, pixel);
+      const float r = std::sqrt(a), phi = 2 * kPi * b;
+      const Vec3 up{r * std::cos(phi), std::sqrt(1 - a), r * std::sin(phi)};
+      const bool open = !shadowed(place + Vec3{0, 1e-4f, 0}, up, {pixel_ * *t, 0}, shadow_chance);
+      const float sky = open ? luminance(environment_->radiance(turned(up))) / sky_over_floor_ : 0;
+      lit.light = lit.light * floor_shade(place, std::min(sky, 4.0f));
+    }
+    return lit;
   }
-  if (const float d = surface_density(l); d > 0 && arrives(l)) {
-    const float weight = 1 / (d + environment_->density(l));
-    sum = sum + reflectance(s, n, v, l, gain, through) * environment_->radiance(l) * weight;
+  Ray ray = first;
+  Body::Width width = this->pixel();
+  Vec3 sum, through{1, 1, 1};
+  // What the rays themselves find hidden is not hidden once more by the occlusion map.
+  const bool traced = view_.shadows && body_.depth() > 0;
+  for (std::size_t place = 0;; ++place) {
+    const Vec3 v = ray.towards * -1;
+    const Point p = point_of(*hit, width, v);
+    if (view_.unlit) return {p.maps.base * std::exp2(-view_.exposure), 1};
+    const float open = traced ? 1 : p.maps.occlusion;
+    const Reflector r(p.maps, p.normal, v);
+    width = {width.at(hit->t), 0, hit->level};
+    sum = sum + through * p.maps.emissive;
+    if (place + 1 == kPlaces) {  // the last is lit by the means of all light
+      sum = sum + through * r.under(environment_->diffuse(turned(p.normal)),
+                                    environment_->glossy(turned(r.mirror()), r.roughness())) *
+                      (p.maps.occlusion * light_scale_);
+      break;
+    }
+    sum = sum + through * next_light(p, r, sampler, place, pixel, width, shadow_chance) * (open * light_scale_);
+    const auto [a, b] = sampler.pair(3 * place + 2, pixel);
+    const auto choices = sampler.pair(kChoices, pixel);
+    const Vec3 l = r.draw(place == 0 ? choices.a : choices.b, a, b);
+    const float density = r.density(l);
+    if (!(density > 0) || dot(p.facet, l) <= 0) break;
+    const Vec3 reflected = r.reflected(l);
+    ray = {p.off, l};
+    hit = view_.shadows ? body_.first(ray, width, chance) : std::nullopt;
+    if (!hit) {
+      const Vec3 d = turned(l);
+      sum = sum + through * reflected * environment_->radiance(d) *
+                      (open * light_scale_ / (density + environment_->density(d)));
+      break;
+    }
+    through = through * reflected * (open / density);
+    if (largest(through) < 0.01f) break;
   }
-  const float facing = dot(hit.normal, light_) > 0 ? 1.0f : 0.0f;
-  return (sum * p.occlusion + key_light(p, n, v) * facing) * light_scale_ + p.emissive;
+  return {sum, 1};
 }
 
 int Drape::quick_step(const DrapeView& view) {
-  constexpr double kPlaces = 16500;
-  return std::max(1, static_cast<int>(std::lround(std::sqrt(static_cast<double>(view.width) * view.height / kPlaces))));
+  constexpr double kShaded = 16500;
+  return std::max(1, static_cast<int>(std::lround(std::sqrt(static_cast<double>(view.width) * view.height / kShaded))));
 }
 
 void Drape::first_answer(int step, const Stop& stop) {
   const int rows = (view_.height + step - 1) / step, columns = (view_.width + step - 1) / step;
-  maps_->want(least_footprint() * static_cast<float>(step));
-  std::vector<Vec3> coarse(static_cast<std::size_t>(rows) * static_cast<std::size_t>(columns));
+  const auto stride = static_cast<float>(step);
+  maps_->want(least_footprint() * stride);
+  std::vector<Lit> coarse(static_cast<std::size_t>(rows) * static_cast<std::size_t>(columns));
   for_rows(rows, 2, stop, [&](int first, int last) {
     for (int j = first; j < last && !stop.asked(); ++j)
-      for (int i = 0; i < columns; ++i) {
-        Vec3 v;
-        Hit hit = trace((static_cast<float>(i) + 0.5f) * static_cast<float>(step),
-                        (static_cast<float>(j) + 0.5f) * static_cast<float>(step), v);
-        hit.footprint *= static_cast<float>(step);
+      for (int i = 0; i < columns; ++i)
         coarse[static_cast<std::size_t>(j) * static_cast<std::size_t>(columns) + static_cast<std::size_t>(i)] =
-            hit.surface ? quick(hit, v) : background(hit);
-      }
+            quick(ray((static_cast<float>(i) + 0.5f) * stride, (static_cast<float>(j) + 0.5f) * stride),
+                  {0, pixel_ * stride});
   });
   samples_ = 0;
   if (step == 1) return sum_.swap(coarse);
   for_rows(view_.height, 16, stop, [&](int first, int last) {
     for (int y = first; y < last; ++y) {
-      const float fy = std::clamp((static_cast<float>(y) + 0.5f) / static_cast<float>(step) - 0.5f, 0.0f,
-                                  static_cast<float>(rows) - 1.001f);
-      const Vec3* above = &coarse[static_cast<std::size_t>(fy) * static_cast<std::size_t>(columns)];
-      const Vec3* below = rows > 1 ? above + columns : above;
+      const float fy = std::clamp((static_cast<float>(y) + 0.5f) / stride - 0.5f, 0.0f, static_cast<float>(rows) - 1.001f);
+      const Lit* above = &coarse[static_cast<std::size_t>(fy) * static_cast<std::size_t>(columns)];
+      const Lit* below = rows > 1 ? above + columns : above;
       const float ty = fy - std::floor(fy);
       for (int x = 0; x < view_.width; ++x) {
-        const float fx = std::clamp((static_cast<float>(x) + 0.5f) / static_cast<float>(step) - 0.5f, 0.0f,
+        const float fx = std::clamp((static_cast<float>(x) + 0.5f) / stride - 0.5f, 0.0f,
                                     static_cast<float>(columns) - 1.001f);
         const auto i = static_cast<std::size_t>(fx), k = columns > 1 ? i + 1 : i;
         const float tx = fx - static_cast<float>(i);
+        const auto between = [](const Lit& a, const Lit& b, float t) {
+          return Lit{mix(a.light, b.light, t), a.alpha + (b.alpha - a.alpha) * t};
+        };
         sum_[static_cast<std::size_t>(y) * static_cast<std::size_t>(view_.width) + static_cast<std::size_t>(x)] =
-            (above[i] * (1 - tx) + above[k] * tx) * (1 - ty) + (below[i] * (1 - tx) + below[k] * tx) * ty;
+            between(between(above[i], above[k], tx), between(below[i], below[k], tx), ty);
       }
     }
   });
@@ -414,49 +298,107 @@ void Drape::first_answer(int step, const Stop& stop) {
 
 void Drape::add_sample(const Stop& stop) {
   const auto n = static_cast<std::uint32_t>(samples_);
-  maps_->want(least_footprint());
+  if (n == 0) {
+    maps_->want(least_footprint());
+    squares_.assign(sum_.size(), 0);
+  }
+  const Sampler sampler(n);
   // Pixels are jittered by a sequence that fills the pixel evenly. Source: Roberts' R2 sequence, common practice.
   const float jx = static_cast<float>(std::fmod(0.5 + n * 0.7548776662466927, 1.0)),
               jy = static_cast<float>(std::fmod(0.5 + n * 0.5698402909980532, 1.0));
   for_rows(view_.height, 2, stop, [&](int first, int last) {
     for (int y = first; y < last && !stop.asked(); ++y)
       for (int x = 0; x < view_.width; ++x) {
-        Vec3 v;
-        const Hit hit = trace(static_cast<float>(x) + jx, static_cast<float>(y) + jy, v);
         const auto i = static_cast<std::uint32_t>(y * view_.width + x);
-        const Vec3 c = hit.surface ? path(hit, v, pcg(i ^ pcg(n + 1))) : background(hit);
-        sum_[i] = n == 0 ? c : sum_[i] + c;
+        const Lit lit = path(ray(static_cast<float>(x) + jx, static_cast<float>(y) + jy), sampler, pcg(i));
+        const float bright = luminance(lit.light);
+        squares_[i] += bright * bright;
+        sum_[i] = n == 0 ? lit : Lit{sum_[i].light + lit.light, sum_[i].alpha + lit.alpha};
       }
   });
   ++samples_;
 }
 
-std::optional<std::array<float, 2>> Drape::place_under(float px, float py) const {
-  Vec3 towards_eye;
-  const Hit hit = trace(px, py, towards_eye);
-  if (!hit.surface) return {};
-  return std::array{hit.u - std::floor(hit.u), hit.v - std::floor(hit.v)};
+std::optional<double> Drape::noise() const {
+  if (samples_ < 2) return {};
+  const double n = samples_;
+  double sum = 0;
+  for (std::size_t i = 0; i < sum_.size(); ++i) {
+    const double mean = static_cast<double>(luminance(sum_[i].light)) / n,
+                 spread = std::max(0.0, static_cast<double>(squares_[i]) / n - mean * mean);
+    sum += std::sqrt(spread / (n - 1)) / std::max(mean, 0.02);
+  }
+  return sum / static_cast<double>(sum_.size());
 }
 
-std::vector<std::uint8_t> Drape::picture() const {
-  // Radiance up to kMost by a fine table, rolled off and sRGB-encoded; base colours alone are shown as they are.
-  constexpr float kMost = 8, kSteps = 131072;
-  static const auto table_of = [](bool rolled) {
-    std::vector<std::uint8_t> t(static_cast<std::size_t>(kSteps) + 1);
+std::optional<std::array<float, 2>> Drape::place_under(float px, float py) const {
+  const auto hit = body_.first(ray(px, py), pixel(), kCutOut);
+  if (!hit) return {};
+  return std::array{hit->at.u - std::floor(hit->at.u), hit->at.v - std::floor(hit->at.v)};
+}
+
+std::vector<float> Drape::radiance() const {
+  const float share = 1 / static_cast<float>(std::max(samples_, 1));
+  std::vector<float> out;
+  out.reserve(sum_.size() * 4);
+  for (const Lit& lit : sum_)
+    for (const float c : {lit.light.x, lit.light.y, lit.light.z, lit.alpha}) out.push_back(c * share);
+  return out;
+}
+
+namespace {
+
+// Radiance up to kMost by a fine table, rolled off and sRGB-encoded; base colours alone are shown as they are.
+class Codes {
+ public:
+  Codes(bool rolled, float gain) : codes_(rolled ? kRolled() : kPlain()), gain_(gain * kSteps / kMost) {}
+  std::uint8_t operator()(float radiance) const {
+    return codes_[static_cast<std::size_t>(std::clamp(radiance * gain_, 0.0f, kSteps))];
+  }
+
+ private:
+  static constexpr float kMost = 8, kSteps = 131072;
+  using Table = std::vector<std::uint8_t>;
+  static Table table_of(bool rolled) {
+    Table t(static_cast<std::size_t>(kSteps) + 1);
     for (std::size_t i = 0; i < t.size(); ++i) {
       const float x = static_cast<float>(i) * kMost / kSteps;
       t[i] = static_cast<std::uint8_t>(code_of(srgb_from_linear(rolled ? rolled_off(x) : std::min(x, 1.0f)), 255));
     }
     return t;
-  };
-  static const std::vector<std::uint8_t> kRolled = table_of(true), kPlain = table_of(false);
-  const std::vector<std::uint8_t>& codes = view_.unlit ? kPlain : kRolled;
-  const float gain = std::exp2(view_.exposure) / static_cast<float>(std::max(samples_, 1)) * kSteps / kMost;
-  std::vector<std::uint8_t> out(sum_.size() * 3);
-  for (std::size_t i = 0; i < sum_.size(); ++i) {
-    const float c[3] = {sum_[i].x, sum_[i].y, sum_[i].z};
-    for (std::size_t k = 0; k < 3; ++k)
-      out[i * 3 + k] = codes[static_cast<std::size_t>(std::clamp(c[k] * gain, 0.0f, kSteps))];
+  }
+  static const Table& kRolled() {
+    static const Table kTable = table_of(true);
+    return kTable;
+  }
+  static const Table& kPlain() {
+    static const Table kTable = table_of(false);
+    return kTable;
+  }
+  const Table& codes_;
+  float gain_;
+};
+
+}  // namespace
+
+std::vector<std::uint8_t> Drape::picture() const {
+  const Codes code(!view_.unlit, std::exp2(view_.exposure) / static_cast<float>(std::max(samples_, 1)));
+  std::vector<std::uint8_t> out;
+  out.reserve(sum_.size() * 3);
+  for (const Lit& lit : sum_)
+    for (const float c : {lit.light.x, lit.light.y, lit.light.z}) out.push_back(code(c));
+  return out;
+}
+
+std::vector<std::uint8_t> Drape::picture_with_alpha() const {
+  const auto samples = static_cast<float>(std::max(samples_, 1));
+  const Codes code(!view_.unlit, std::exp2(view_.exposure));
+  std::vector<std::uint8_t> out;
+  out.reserve(sum_.size() * 4);
+  for (const Lit& lit : sum_) {
+    const float straight = 1 / std::max(lit.alpha, 1e-6f);
+    for (const float c : {lit.light.x, lit.light.y, lit.light.z}) out.push_back(code(c * straight));
+    out.push_back(static_cast<std::uint8_t>(code_of(lit.alpha / samples, 255)));
   }
   return out;
 }

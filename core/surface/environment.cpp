@@ -9,7 +9,7 @@
 
 namespace loom {
 
-Vec3 Environment::direction_of(int x, int y) {
+Vec3 Environment::towards_texel(int x, int y) {
   const float phi = 2 * kPi * (static_cast<float>(x) + 0.5f) / kWidth,
               theta = kPi * (static_cast<float>(y) + 0.5f) / kHeight;
   return {std::sin(theta) * std::cos(phi), std::cos(theta), std::sin(theta) * std::sin(phi)};

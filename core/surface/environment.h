@@ -17,7 +17,7 @@ class Environment {
   explicit Environment(const F& radiance) {
     texels_.reserve(static_cast<std::size_t>(kWidth * kHeight));
     for (int y = 0; y < kHeight; ++y)
-      for (int x = 0; x < kWidth; ++x) texels_.push_back(radiance(direction_of(x, y)));
+      for (int x = 0; x < kWidth; ++x) texels_.push_back(radiance(towards_texel(x, y)));
     prepare();
   }
 
@@ -36,7 +36,7 @@ class Environment {
   static constexpr int kWidth = 256, kHeight = 128;
 
  private:
-  static Vec3 direction_of(int x, int y);
+  static Vec3 towards_texel(int x, int y);
   static std::pair<float, float> place_of(Vec3 direction);  // texels
   void prepare();
 

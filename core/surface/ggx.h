@@ -1,28 +1,8 @@
 // The shading model: GGX microfacets with height-correlated Smith masking over a Lambert base.
 #pragma once
-#include <algorithm>
-#include <array>
-#include <cmath>
+#include "core/surface/vec3.h"
 
 namespace loom {
-
-struct Vec3 {
-  float x = 0, y = 0, z = 0;
-  friend Vec3 operator+(Vec3 a, Vec3 b) { return {a.x + b.x, a.y + b.y, a.z + b.z}; }
-  friend Vec3 operator-(Vec3 a, Vec3 b) { return {a.x - b.x, a.y - b.y, a.z - b.z}; }
-  friend Vec3 operator*(Vec3 a, Vec3 b) { return {a.x * b.x, a.y * b.y, a.z * b.z}; }
-  friend Vec3 operator*(Vec3 a, float k) { return {a.x * k, a.y * k, a.z * k}; }
-};
-inline float dot(Vec3 a, Vec3 b) { return a.x * b.x + a.y * b.y + a.z * b.z; }
-inline Vec3 cross(Vec3 a, Vec3 b) { return {a.y * b.z - a.z * b.y, a.z * b.x - a.x * b.z, a.x * b.y - a.y * b.x}; }
-/// The direction of a; 0 for a zero vector.
-inline Vec3 normalised(Vec3 a) {
-  const float n = dot(a, a);
-  return n > 0 ? a * (1 / std::sqrt(n)) : Vec3{};
-}
-inline Vec3 mix(Vec3 a, Vec3 b, float t) { return a + (b - a) * t; }
-
-inline constexpr float kPi = 3.14159265358979f;
 
 /// Density of half vectors. Source: Walter et al., "Microfacet Models for Refraction", EGSR 2007. `alpha` =
 /// roughness^2.

@@ -40,6 +40,46 @@ void settle(const Done& done, int most = 60000) {
 
 void keep(QWidget& w, const QString& path) { w.grab().save(path); }
 
+std::shared_ptr<const loom::SurfaceMaps> mapsOf(const loom::Material& material, const loom::FlatGraph& graph) {
+  loom::Weaver weaver(std::size_t{1} << 30);
+  std::vector<loom::Want> wants;
+  std::vector<std::string> names;
+  for (const auto& [slot, ref] : graph.hem) wants.emplace_back(ref, loom::slot_kind(slot)), names.push_back(slot);
+  const auto woven = weaver.weave(graph, wants, 1024, loom::Stop{});
+  std::map<std::string, loom::Field> hem;
+  for (std::size_t k = 0; k < names.size(); ++k) hem[names[k]] = woven->fields[k];
+  return std::make_shared<loom::SurfaceMaps>(hem, loom::Extent{material.tile_metres, material.relief_metres});
+}
+
+QImage lit(const std::shared_ptr<const loom::SurfaceMaps>& maps, const loom::DrapeView& view) {
+  loom::Drape drape(maps, view);
+  for (int s = 0; s < 48; ++s) drape.add_sample(loom::Stop{});
+  const auto rgb = drape.picture();
+  return QImage(rgb.data(), view.width, view.height, view.width * 3, QImage::Format_RGB888).copy();
+}
+
+// Six materials on the six shapes, with their relief.
+QImage shapeSheet(const QString& folder) {
+  const std::pair<const char*, loom::Camera> shown[] = {
+      {"slipway-setts", {25, 14, 2.6f}},     {"copper-shingles", loom::Camera::start(loom::ShapeName::ball)},
+      {"rush-matting", {0, 14, 4.3f}},       {"quay-floor", loom::Camera::start(loom::ShapeName::ring)},
+      {"slipway-setts", {32, 26, 4.3f}},     {"net-loft", loom::Camera::start(loom::ShapeName::cupola)}};
+  constexpr int kWide = 426, kHigh = 400;
+  QImage all(3 * kWide, 2 * kHigh, QImage::Format_RGB888);
+  QPainter p(&all);
+  for (int i = 0; i < 6; ++i) {
+    const auto material =
+        loom::open_material((folder + QLatin1Char('/') + QLatin1String(shown[i].first)).toStdString() + ".loom");
+    const auto graph = loom::flatten(*material, loom::catalogue());
+    loom::DrapeView view;
+    view.shape = static_cast<loom::ShapeName>(i);
+    view.camera = shown[i].second;
+    view.width = kWide, view.height = kHigh;
+    p.drawImage(i % 3 * kWide, i / 3 * kHigh, lit(mapsOf(*material, *graph), view));
+  }
+  return all;
+}
+
 // All materials of the demo on ball and tile, in one picture.
 QImage sheet(const QString& folder) {
   constexpr int kSide = 182;
@@ -54,22 +94,13 @@ QImage sheet(const QString& folder) {
     const auto graph =
         material ? loom::flatten(*material, loom::catalogue()) : loom::Result<loom::FlatGraph>(material.error());
     if (!graph) continue;
-    loom::Weaver weaver(std::size_t{1} << 30);
-    std::vector<loom::Want> wants;
-    std::vector<std::string> names;
-    for (const auto& [slot, ref] : graph->hem) wants.emplace_back(ref, loom::slot_kind(slot)), names.push_back(slot);
-    const auto woven = weaver.weave(*graph, wants, 1024, loom::Stop{});
-    std::map<std::string, loom::Field> hem;
-    for (std::size_t k = 0; k < names.size(); ++k) hem[names[k]] = woven->fields[k];
-    const auto maps = std::make_shared<loom::SurfaceMaps>(hem);
+    const auto maps = mapsOf(*material, *graph);
     for (int row = 0; row < 2; ++row) {
       loom::DrapeView view;
-      view.shape = static_cast<loom::Shape>(row);
+      view.shape = row == 0 ? loom::ShapeName::ball : loom::ShapeName::tile;
+      view.camera = loom::Camera::start(view.shape);
       view.width = view.height = kSide;
-      loom::Drape drape(maps, view);
-      for (int s = 0; s < 48; ++s) drape.add_sample(loom::Stop{});
-      const auto rgb = drape.picture();
-      p.drawImage(i * kSide, row * kSide, QImage(rgb.data(), kSide, kSide, kSide * 3, QImage::Format_RGB888));
+      p.drawImage(i * kSide, row * kSide, lit(maps, view));
     }
     p.drawText(QRect(i * kSide, 2 * kSide, kSide, 24), Qt::AlignCenter, QString::fromStdString(material->name));
   }
@@ -121,6 +152,7 @@ int main(int argc, char** argv) {
   const auto wanted = [&](const char* name) { return only.isEmpty() || only == QLatin1String(name); };
   QDir().mkpath(out);
   installTheme();
+  if (wanted("shapes")) shapeSheet(demo).save(out + QStringLiteral("/shapes.png"));
   if (wanted("demos")) sheet(demo).save(out + QStringLiteral("/demos.png"));
   if (only == QStringLiteral("demos")) return 0;
   if (only == QStringLiteral("racks")) {  // into docs/nodes
@@ -158,7 +190,7 @@ int main(int argc, char** argv) {
     help->hide();
   }
   if (wanted("tile")) {
-    window.drape()->setShape(loom::Shape::tile);
+    window.drape()->setShape(loom::ShapeName::tile);
     window.board()->select({"dyed"});
     window.board()->setZoom(1.0);
     window.board()->fly("dyed");
@@ -166,7 +198,7 @@ int main(int argc, char** argv) {
     settle([&] { return window.isIdle(); });
     keep(window, out + QStringLiteral("/weave-close.png"));
     window.board()->fitAll();
-    window.drape()->setShape(loom::Shape::ball);
+    window.drape()->setShape(loom::ShapeName::ball);
   }
   if (wanted("nested")) {
     MainWindow own;

@@ -162,12 +162,16 @@ class TestHem : public QObject {
         if (c->accessibleName() == QString::fromLatin1(name)) return c;
       return nullptr;
     };
-    QTest::mouseClick(chip("Shape: tile"), Qt::LeftButton);
-    QCOMPARE(w_->drape()->view().shape, Shape::tile);
-    QVERIFY(chip("Shape: tile")->isOn() && !chip("Shape: ball")->isOn());
-    chip("Shape: ball")->setFocus();
-    QTest::keyClick(chip("Shape: ball"), Qt::Key_Space);
-    QCOMPARE(w_->drape()->view().shape, Shape::ball);
+    // A chip with a menu: pressed by the keyboard, chosen by it.
+    chip("Shape")->setFocus();
+    QTest::keyClick(chip("Shape"), Qt::Key_Space);
+    QMenu* shapes = w_->drape()->shapeMenu();
+    QVERIFY(shapes->isVisible());
+    for (int i = 0; i < 4; ++i) QTest::keyClick(shapes, Qt::Key_Down);
+    QTest::keyClick(shapes, Qt::Key_Return);
+    QCOMPARE(w_->drape()->view().shape, ShapeName::ring);
+    QCOMPARE(chip("Shape")->text(), QStringLiteral("shape: ring"));
+    w_->drape()->setShape(ShapeName::ball);
     const float before = w_->drape()->view().exposure;
     QTest::mouseClick(chip("Exposure"), Qt::LeftButton);
     QCOMPARE(w_->drape()->view().exposure, before + 0.5f);

@@ -347,12 +347,50 @@ class TestWindow : public QObject {
     QVERIFY(calm());
     QCOMPARE(w_->drape()->samples(), DrapeEngine::kSamples);
     const QImage ball = w_->drape()->image();
-    const float light = w_->drape()->view().light_degrees;
-    QTest::mousePress(w_->drape(), Qt::LeftButton, {}, QPoint(180, 150));
-    QTest::mouseMove(w_->drape(), QPoint(230, 150));
-    QTest::mouseRelease(w_->drape(), Qt::LeftButton, {}, QPoint(230, 150));
-    QVERIFY(w_->drape()->view().light_degrees != light);
-    w_->drape()->setShape(Shape::tile);
+    DrapePanel* drape = w_->drape();
+    const DrapeView start = drape->view();
+    const auto drag = [&](Qt::MouseButton button, Qt::KeyboardModifiers keys) {
+      QTest::mousePress(drape, button, keys, QPoint(180, 150));
+      QMouseEvent move(QEvent::MouseMove, QPointF(230, 140), drape->mapToGlobal(QPointF(230, 140)), Qt::NoButton, button,
+                       keys);
+      QApplication::sendEvent(drape, &move);
+      QTest::mouseRelease(drape, button, keys, QPoint(230, 140));
+    };
+    drag(Qt::RightButton, {});
+    QVERIFY(drape->view().light_degrees != start.light_degrees && drape->view().light_height > start.light_height);
+    QVERIFY(drape->view().camera == start.camera);
+    drag(Qt::LeftButton, {});
+    QVERIFY(drape->view().camera.azimuth != start.camera.azimuth && drape->view().camera.aside == 0);
+    drag(Qt::LeftButton, Qt::ShiftModifier);
+    QVERIFY(drape->view().camera.aside > 0 && drape->view().camera.up > 0);
+    QTest::mouseDClick(drape, Qt::LeftButton, {}, QPoint(180, 150));
+    QVERIFY(drape->view().camera == start.camera);
+    drape->setFocus();
+    QTest::keyClick(drape, Qt::Key_Plus);
+    QTest::keyClick(drape, Qt::Key_Right);
+    QTest::keyClick(drape, Qt::Key_Up, Qt::ControlModifier);
+    QVERIFY(drape->view().camera.distance < start.camera.distance && drape->view().camera.azimuth == 5);
+    QVERIFY(drape->view().light_height > start.light_height);
+    QTest::keyClick(drape, Qt::Key_Home);
+    QVERIFY(drape->view().camera == start.camera);
+    // Each shape keeps the place it is looked at from.
+    QTest::keyClick(drape, Qt::Key_Space);
+    QCOMPARE(drape->view().shape, ShapeName::pipe);
+    QTest::keyClick(drape, Qt::Key_Space, Qt::ShiftModifier);
+    QCOMPARE(drape->view().shape, ShapeName::ball);
+    QVERIFY(drape->view().camera == start.camera);
+    // Without relief, and with it again.
+    QVERIFY(calm());
+    const QImage relief = drape->image();
+    QAction* toggle = drape->viewMenu()->actions().first();
+    QVERIFY(toggle->isChecked());
+    toggle->trigger();
+    QVERIFY(calm() && !drape->view().relief && !toggle->isChecked());
+    QVERIFY(drape->image() != relief);
+    toggle->trigger();
+    QVERIFY(calm());
+    QVERIFY(drape->image() == relief);
+    w_->drape()->setShape(ShapeName::tile);
     QVERIFY(calm());
     QVERIFY(w_->drape()->image() != ball);
   }

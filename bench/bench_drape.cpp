@@ -1,0 +1,84 @@
+// The lit picture at 768 x 768 with maps of 1024: first answer, clean frame and path sample, with relief and without.
+//   bench_drape FILE.loom [runs]
+#include <algorithm>
+#include <chrono>
+#include <cstdio>
+#include <cstdlib>
+
+#include "core/bolt/package.h"
+#include "core/graph/material.h"
+#include "core/nodes/catalogue.h"
+#include "core/surface/drape.h"
+#include "core/weave/weaver.h"
+
+using namespace loom;
+using Clock = std::chrono::steady_clock;
+
+namespace {
+
+double since(Clock::time_point start) {
+  return std::chrono::duration<double, std::milli>(Clock::now() - start).count();
+}
+
+template <class Work>
+double median(int runs, const Work& work) {
+  std::vector<double> times;
+  for (int i = 0; i < runs; ++i) {
+    const auto start = Clock::now();
+    work(i);
+    times.push_back(since(start));
+  }
+  std::sort(times.begin(), times.end());
+  return times[times.size() / 2];
+}
+
+std::map<std::string, Field> woven(const Material& material, int size) {
+  const auto graph = flatten(material, catalogue());
+  if (!graph) std::exit(1);
+  std::vector<Want> wants;
+  std::vector<std::string> slots;
+  for (const auto& [slot, ref] : graph->hem) wants.emplace_back(ref, slot_kind(slot)), slots.push_back(slot);
+  Weaver weaver(std::size_t{1} << 30);
+  const auto fields = weaver.weave(*graph, wants, size, Stop{});
+  if (!fields) std::exit(1);
+  std::map<std::string, Field> hem;
+  for (std::size_t i = 0; i < slots.size(); ++i) hem[slots[i]] = fields->fields[i];
+  return hem;
+}
+
+}  // namespace
+
+int main(int argc, char** argv) {
+  if (argc < 2) return std::fprintf(stderr, "bench_drape FILE.loom [runs]\n"), 2;
+  const int runs = argc > 2 ? std::max(1, std::atoi(argv[2])) : 9;
+  const auto material = open_material(argv[1]);
+  if (!material) return std::fprintf(stderr, "%s\n", material.error().text().c_str()), 1;
+  const auto hem = woven(*material, 1024);
+  const Extent extent{material->tile_metres, material->relief_metres};
+  std::shared_ptr<const SurfaceMaps> maps;
+  std::printf("maps laid: %.0f ms", median(3, [&](int) { maps = std::make_shared<SurfaceMaps>(hem, extent); }));
+  std::printf(", their relief: %.0f ms\n", median(1, [&](int) { maps->relief(); }));
+  std::printf("%-8s %-8s %8s %8s %8s %8s %8s\n", "shape", "relief", "first", "turned", "clean", "sample", "noise16");
+  for (std::size_t s = 0; s < shape_names().size(); ++s)
+    for (const bool relief : {false, true}) {
+      DrapeView view;
+      view.shape = static_cast<ShapeName>(s);
+      view.camera = Camera::start(view.shape);
+      view.width = view.height = 768;
+      view.relief = relief;
+      Drape(maps, view).first_answer(1, Stop{});  // whatever is made once
+      const double first = median(runs, [&](int i) {
+        view.light_degrees = static_cast<float>(i * 10);
+        Drape(maps, view).first_answer(Drape::quick_step(view), Stop{});
+      });
+      const double turned = median(runs, [&](int i) {
+        view.camera.azimuth = static_cast<float>(i * 7);
+        Drape(maps, view).first_answer(Drape::quick_step(view), Stop{});
+      });
+      const double clean = median(runs / 2 + 1, [&](int) { Drape(maps, view).first_answer(1, Stop{}); });
+      Drape drape(maps, view);
+      const double sample = median(16, [&](int) { drape.add_sample(Stop{}); });
+      std::printf("%-8s %-8s %8.1f %8.1f %8.1f %8.1f %7.1f%%\n", shape_names()[s].first.c_str(), relief ? "true" : "none",
+                  first, turned, clean, sample, 100 * drape.noise().value_or(0));
+    }
+}

@@ -1,0 +1,154 @@
+// `drape`: the lit picture.
+#include "core/surface/drape.h"
+
+#include <cstdio>
+#include <memory>
+
+#include "cli/call.h"
+#include "core/io/image.h"
+#include "core/nodes/catalogue.h"
+#include "core/plane/colour.h"
+#include "core/weave/weaver.h"
+
+namespace loom {
+namespace {
+
+struct DrapeCall {
+  Source source;
+  std::string shape = "ball", camera, light = "42", key, environment = "north_hall", background = "plain",
+              size = "768x768", out;
+  float exposure = 0, turn = 0, repeats = 1, relief = 1;
+  bool true_scale = false, clean = false;
+  int samples = 64, maps = 2048;
+};
+
+// One to three numbers, separated by commas; the others stay.
+bool numbers(const std::string& text, std::initializer_list<float*> to) {
+  if (text.empty()) return true;
+  std::size_t at = 0;
+  for (float* number : to) {
+    char* end = nullptr;
+    const float value = std::strtof(text.c_str() + at, &end);
+    const auto next = static_cast<std::size_t>(end - text.c_str());
+    if (next == at || !std::isfinite(value)) return false;
+    *number = value;
+    if (next == text.size()) return true;
+    if (text[next] != ',') return false;
+    at = next + 1;
+  }
+  return false;
+}
+
+bool ground(const std::string& text, DrapeView& view) {
+  unsigned r = 0, g = 0, b = 0;
+  char rest = 0;
+  if (text == "plain") return true;
+  if (text == "none" || text == "environment") {
+    view.background = text == "none" ? Background::none : Background::environment;
+    return true;
+  }
+  if (text.size() != 7 || std::sscanf(text.c_str(), "#%2x%2x%2x%c", &r, &g, &b, &rest) != 3) return false;
+  const auto linear = [](unsigned code) { return linear_from_srgb(static_cast<float>(code) / 255); };
+  view.ground = {linear(r), linear(g), linear(b)};
+  return true;
+}
+
+Result<DrapeView> view_of(const DrapeCall& call) {
+  DrapeView view;
+  char rest = 0;
+  if (std::sscanf(call.size.c_str(), "%dx%d%c", &view.width, &view.height, &rest) != 2 || view.width < 16 ||
+      view.height < 16 || view.width > 8192 || view.height > 8192)
+    return Error{"--size", "'" + call.size + "' is no size of a picture", "Write it like 768x768"};
+  view.shape = *shape_named(call.shape);
+  Camera& c = view.camera = Camera::start(view.shape);
+  if (!numbers(call.camera, {&c.azimuth, &c.height, &c.distance}) || std::abs(c.height) > 89 ||
+      c.distance < Camera::kNearest || c.distance > Camera::kFarthest)
+    return Error{"--camera", "'" + call.camera + "' is no place to look from",
+                 "Write AZIMUTH,HEIGHT[,DISTANCE]: degrees, a height of -89 to 89, 1.02 to 40 radii"};
+  if (!numbers(call.light, {&view.light_degrees, &view.light_height}) || std::abs(view.light_height) > 90)
+    return Error{"--light", "'" + call.light + "' is no direction", "Write AZIMUTH[,HEIGHT] in degrees"};
+  if (!numbers(call.key, {&view.key, &view.key_size}) || view.key < 0 || view.key_size < 0 || view.key_size > 90)
+    return Error{"--key", "'" + call.key + "' is no key light", "Write STRENGTH[,SIZE]: 0 is off, the size in degrees"};
+  if (!ground(call.background, view))
+    return Error{"--background", "'" + call.background + "' is no background",
+                 "Write environment, none, plain or a colour like #8a8782"};
+  view.environment = call.environment;
+  view.turn = call.turn;
+  view.exposure = call.exposure;
+  view.repeats = call.repeats;
+  view.true_scale = call.true_scale;
+  view.relief_factor = call.relief;
+  return view;
+}
+
+Result<std::shared_ptr<const SurfaceMaps>> maps_of(const Common& common, const Material& m, int size) {
+  const auto graph = flatten(m, catalogue());
+  if (!graph) return graph.error();
+  std::vector<Want> wants;
+  std::vector<std::string> slots;
+  for (const auto& [slot, ref] : graph->hem) wants.emplace_back(ref, slot_kind(slot)), slots.push_back(slot);
+  Weaver weaver(common.budget());
+  WeaveOptions options;
+  options.keep = false;
+  const auto woven = weaver.weave(*graph, wants, size, Stop{}, options);
+  if (!woven) return woven.error();
+  std::map<std::string, Field> fields;
+  for (std::size_t i = 0; i < slots.size(); ++i) fields[slots[i]] = woven->fields[i];
+  return std::shared_ptr<const SurfaceMaps>(
+      std::make_shared<SurfaceMaps>(fields, Extent{m.tile_metres, m.relief_metres}));
+}
+
+Result<Done> write(const DrapeCall& call, const Drape& drape) {
+  const DrapeView& view = drape.view();
+  if (call.out.ends_with(".exr")) return write_radiance(call.out, view.width, view.height, drape.radiance());
+  return write_picture(call.out, view.width, view.height,
+                       view.background == Background::none ? drape.picture_with_alpha() : drape.picture());
+}
+
+int drape(const Common& common, const DrapeCall& call) {
+  const auto m = prepared(call.source);
+  if (!m) return fail(call.source.file, m.error());
+  const auto view = view_of(call);
+  if (!view) return fail(call.source.file, view.error(), kUsage);
+  const auto maps = maps_of(common, *m, call.maps);
+  if (!maps) return fail(call.source.file, maps.error());
+  Drape picture(*maps, *view);
+  const auto report = progress_of(common);
+  const int samples = call.clean ? 0 : call.samples;
+  if (samples == 0) picture.first_answer(1, Stop{});
+  for (int i = 0; i < samples; ++i) {
+    picture.add_sample(Stop{});
+    if (report) report((i + 1.0) / samples, "light");
+  }
+  const auto done = write(call, picture);
+  return done ? kDone : fail(call.out, done.error(), kWriting);
+}
+
+}  // namespace
+
+std::function<int(const Common&)> drape_call(CLI::App* app) {
+  const auto call = std::make_shared<DrapeCall>();
+  std::vector<std::string> shapes, environments;
+  for (const auto& [id, label] : shape_names()) shapes.push_back(id);
+  for (const auto& [id, label] : environment_names()) environments.push_back(id);
+  add_options(app, call->source);
+  app->add_option("--out", call->out, "X.png, or X.exr for linear radiance")->required();
+  app->add_option("--shape", call->shape)->check(CLI::IsMember(shapes));
+  app->add_option("--camera", call->camera, "AZIMUTH,HEIGHT[,DISTANCE]: degrees, radii of the shape");
+  app->add_option("--light", call->light, "AZIMUTH[,HEIGHT] of the key light in degrees");
+  app->add_option("--key", call->key, "STRENGTH[,SIZE] of the key light; 0 is off, the size in degrees");
+  app->add_option("--environment", call->environment)->check(CLI::IsMember(environments));
+  app->add_option("--turn", call->turn, "of the environment in degrees");
+  app->add_option("--background", call->background, "environment, none, plain or a colour like #8a8782");
+  app->add_option("--relief", call->relief, "times the material's own depth")->check(CLI::Range(0.0, 16.0));
+  app->add_option("--repeats", call->repeats, "of the tile")->check(CLI::Range(0.125, 64.0));
+  app->add_flag("--true-scale", call->true_scale, "a tile as large as the material says, on a shape of one metre");
+  app->add_option("--exposure", call->exposure, "in stops");
+  app->add_option("--size", call->size, "WIDTHxHEIGHT");
+  app->add_option("--samples", call->samples)->check(CLI::Range(0, 65536));
+  app->add_flag("--clean", call->clean, "the frame without noise");
+  app->add_option("--maps", call->maps, "the size of the maps")->check(CLI::IsMember({256, 512, 1024, 2048, 4096}));
+  return [call](const Common& common) { return drape(common, *call); };
+}
+
+}  // namespace loom
