@@ -78,7 +78,7 @@ int main(int argc, char** argv) {
       const double clean = median(runs / 2 + 1, [&](int) { Drape(maps, view).first_answer(1, Stop{}); });
       Drape drape(maps, view);
       const double sample = median(16, [&](int) { drape.add_sample(Stop{}); });
-      std::printf("%-8s %-8s %8.1f %8.1f %8.1f %8.1f %7.1f%%\n", shape_names()[s].first.c_str(), relief ? "true" : "none",
-                  first, turned, clean, sample, 100 * drape.noise().value_or(0));
+      std::printf("%-8s %-8s %8.1f %8.1f %8.1f %8.1f %7.1f%%\n", shape_names()[s].first.c_str(),
+                  relief ? "true" : "none", first, turned, clean, sample, 100 * drape.noise().value_or(0));
     }
 }

@@ -25,9 +25,8 @@ DrapePanel::DrapePanel(QWidget* parent) : QWidget(parent) {
   makeShapeMenu();
   makeViewMenu();
   for (const auto& [chip, menu] : {std::pair{shape_, shape_menu_}, {more_, view_menu_}})
-    connect(chip, &Chip::clicked, this, [chip = chip, menu = menu] {
-      menu->popup(chip->mapToGlobal(QPoint(0, -menu->sizeHint().height())));
-    });
+    connect(chip, &Chip::clicked, this,
+            [chip = chip, menu = menu] { menu->popup(chip->mapToGlobal(QPoint(0, -menu->sizeHint().height()))); });
   connect(light_, &Chip::clicked, this, &DrapePanel::nextEnvironment);
   connect(exposure_, &Chip::clicked, this,
           [this] { setExposure(view_.exposure >= 2 ? -2.0f : view_.exposure + 0.5f); });
@@ -131,21 +130,24 @@ void DrapePanel::makeShapeMenu() {
   shape_menu_ = new QMenu(this);
   for (std::size_t i = 0; i < shape_names().size(); ++i) {
     const auto name = static_cast<ShapeName>(i);
-    choice(shape_menu_, QString::fromStdString(shape_names()[i].second), [this, name] { return view_.shape == name; },
-           [this, name] { setShape(name); });
+    choice(
+        shape_menu_, QString::fromStdString(shape_names()[i].second), [this, name] { return view_.shape == name; },
+        [this, name] { setShape(name); });
   }
 }
 
 void DrapePanel::makeViewMenu() {
   view_menu_ = new QMenu(this);
   const auto toggle = [this](const QString& text, bool DrapeView::*what) {
-    choice(view_menu_, text, [this, what] { return view_.*what; }, [this, what] { view_.*what = !(view_.*what); });
+    choice(
+        view_menu_, text, [this, what] { return view_.*what; }, [this, what] { view_.*what = !(view_.*what); });
   };
   const auto numbers = [this](const QString& title, float DrapeView::*what, std::initializer_list<float> values) {
     QMenu* menu = view_menu_->addMenu(title);
     for (const float value : values)
-      choice(menu, tr("%1 times").arg(static_cast<double>(value)), [this, what, value] { return view_.*what == value; },
-             [this, what, value] { view_.*what = value; });
+      choice(
+          menu, tr("%1 times").arg(static_cast<double>(value)), [this, what, value] { return view_.*what == value; },
+          [this, what, value] { view_.*what = value; });
   };
   toggle(tr("Relief"), &DrapeView::relief);
   toggle(tr("Occlusion"), &DrapeView::occlusion);
@@ -155,9 +157,16 @@ void DrapePanel::makeViewMenu() {
   numbers(tr("Repeats"), &DrapeView::repeats, {0.5f, 1, 2, 4, 8});
   toggle(tr("True to scale"), &DrapeView::true_scale);
   QMenu* background = view_menu_->addMenu(tr("Background"));
-  for (const auto& [text, what] : {std::pair{tr("plain"), Background::plain}, {tr("environment"), Background::environment}})
-    choice(background, text, [this, what = what] { return view_.background == what; },
-           [this, what = what] { view_.background = what; });
+  for (const auto& [text, what] :
+       {std::pair{tr("plain"), Background::plain}, {tr("environment"), Background::environment}})
+    choice(
+        background, text, [this, what = what] { return view_.background == what; },
+        [this, what = what] { view_.background = what; });
+  QMenu* samples = view_menu_->addMenu(tr("Samples"));
+  for (const int count : {16, 64, 256, 1024})
+    choice(
+        samples, QString::number(count), [this, count] { return view_.samples == count; },
+        [this, count] { setSamples(count); });
   view_menu_->addSeparator();
   connect(view_menu_->addAction(tr("Look from the start")), &QAction::triggered, this, &DrapePanel::lookFromStart);
 }
@@ -175,6 +184,10 @@ void DrapePanel::setShape(ShapeName shape) {
 }
 void DrapePanel::setRelief(bool on) {
   view_.relief = on;
+  changed();
+}
+void DrapePanel::setSamples(int count) {
+  view_.samples = count;
   changed();
 }
 void DrapePanel::lookFromStart() {
@@ -235,7 +248,8 @@ void DrapePanel::placeChips() {
 
 void DrapePanel::renew() {
   for (const auto& [action, is] : choices_) action->setChecked(is());
-  shape_->setText(tr("shape: %1").arg(QString::fromStdString(shape_names()[static_cast<std::size_t>(view_.shape)].second)));
+  shape_->setText(
+      tr("shape: %1").arg(QString::fromStdString(shape_names()[static_cast<std::size_t>(view_.shape)].second)));
   for (const auto& [id, label] : environment_names())
     if (id == view_.environment) light_->setText(QString::fromStdString(label));
   exposure_->setText(tr("exposure %1").arg(static_cast<double>(view_.exposure), 0, 'f', 1));
@@ -258,11 +272,9 @@ void DrapePanel::paintEvent(QPaintEvent*) {
     p.drawText(QRectF(20, 28, width() - 40, 20), Qt::AlignVCenter, compared);
   if (!view_.unlit)
     p.drawText(QRectF(0, 8, width() - 20, 20), Qt::AlignVCenter | Qt::AlignRight,
-               width() < 330 || samples_ < 2 ? tr("%1 of %2").arg(samples_).arg(DrapeEngine::kSamples)
-                                             : tr("%1 of %2, noise %3 %")
-                                                   .arg(samples_)
-                                                   .arg(DrapeEngine::kSamples)
-                                                   .arg(100 * noise_, 0, 'f', 1));
+               width() < 330 || samples_ < 2
+                   ? tr("%1 of %2").arg(samples_).arg(view_.samples)
+                   : tr("%1 of %2, noise %3 %").arg(samples_).arg(view_.samples).arg(100 * noise_, 0, 'f', 1));
   if (!message_.isEmpty()) {
     p.setFont(textFont(12));
     const QRectF r(30, height() / 2.0 - 40, width() - 60, 80);
@@ -318,8 +330,10 @@ void DrapePanel::wheelEvent(QWheelEvent* e) {
 }
 
 void DrapePanel::keyPressEvent(QKeyEvent* e) {
-  const std::map<int, std::pair<float, float>> arrows = {
-      {Qt::Key_Left, {-1.0f, 0.0f}}, {Qt::Key_Right, {1.0f, 0.0f}}, {Qt::Key_Up, {0.0f, 1.0f}}, {Qt::Key_Down, {0.0f, -1.0f}}};
+  const std::map<int, std::pair<float, float>> arrows = {{Qt::Key_Left, {-1.0f, 0.0f}},
+                                                         {Qt::Key_Right, {1.0f, 0.0f}},
+                                                         {Qt::Key_Up, {0.0f, 1.0f}},
+                                                         {Qt::Key_Down, {0.0f, -1.0f}}};
   if (const auto arrow = arrows.find(e->key()); arrow != arrows.end()) {
     const auto [right, up] = arrow->second;
     if (e->modifiers() & Qt::ControlModifier) return turnLight(-5 * right, 5 * up);

@@ -27,6 +27,8 @@ class DrapePanel : public QWidget {
   void setExposure(float stops);
   void nextEnvironment();
   void setRelief(bool on);
+  /// After how many samples a pixel the picture is left as it is.
+  void setSamples(int count);
   /// Looks at the shape from where one looks at it to begin with.
   void lookFromStart();
   QMenu* shapeMenu() { return shape_menu_; }

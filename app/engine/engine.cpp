@@ -363,9 +363,9 @@ void DrapeEngine::run(const Job& job, const Stop& stop) {
     drape.first_answer(1, stop);
     if (!stop.asked()) show(0);
   }
-  for (int i = 0; i < kSamples && !stop.asked(); ++i) {
+  for (int i = 1; i <= view.samples && !stop.asked(); ++i) {
     drape.add_sample(stop);
-    if (!stop.asked() && (i == 3 || i == 7 || i % 8 == 7)) show(i + 1);
+    if (!stop.asked() && (i == 4 || i % 8 == 0 || i == view.samples)) show(i);
   }
 }
 

@@ -131,7 +131,6 @@ class DrapeEngine : public QObject {
   explicit DrapeEngine(QObject* parent = nullptr);
   void show(std::shared_ptr<const SurfaceMaps> maps, const DrapeView& view) { worker_.ask({std::move(maps), view}); }
   bool isIdle() const { return worker_.isIdle(); }
-  static constexpr int kSamples = 64;
 
  Q_SIGNALS:
   /// `noise` is Drape::noise(), 0 before there is one.

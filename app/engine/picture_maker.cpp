@@ -45,7 +45,8 @@ void PictureMaker::make(const PictureOrder& order, const Stop& stop) {
   for (std::size_t i = 0; i < slots_.size(); ++i) hem[slots_[i]] = woven->fields[i];
   DrapeView view;
   view.width = view.height = size_;
-  Drape drape(std::make_shared<SurfaceMaps>(hem, Extent{order.material.tile_metres, order.material.relief_metres}), view);
+  Drape drape(std::make_shared<SurfaceMaps>(hem, Extent{order.material.tile_metres, order.material.relief_metres}),
+              view);
   for (int i = 0; i < kLitSamples && !stop.asked(); ++i) drape.add_sample(stop);
   if (stop.asked()) return;
   const auto rgb = drape.picture();

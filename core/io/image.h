@@ -34,8 +34,7 @@ Result<Done> write_image(const std::filesystem::path& path, const std::vector<Ch
 Result<Done> write_picture(const std::filesystem::path& path, int width, int height,
                            const std::vector<std::uint8_t>& values);
 /// EXR of any size: linear, 4 floats a pixel, alpha premultiplied. The same values give the same bytes.
-Result<Done> write_radiance(const std::filesystem::path& path, int width, int height,
-                            const std::vector<float>& values);
+Result<Done> write_radiance(const std::filesystem::path& path, int width, int height, const std::vector<float>& values);
 
 struct Image {
   int width = 0, height = 0, channels = 0;

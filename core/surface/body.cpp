@@ -44,7 +44,7 @@ int Body::level_for(float width) const {
 std::optional<Body::Crossing> Body::along(const Ray& ray, const Shape::Near& near, Width width, float& left) const {
   const int level = width.level >= 0 ? width.level : level_for(width.at(near.from));
   const float per_depth = 1 / depth_;
-  ShellPlace here = shape_->place(ray.at(near.from));
+  ShellPlace here = near.from == 0 && width.from ? *width.from : shape_->place(ray.at(near.from));
   float t = near.from, finest = 1;
   bool first = true;
   while (t < near.to) {
@@ -55,7 +55,9 @@ std::optional<Body::Crossing> Body::along(const Ray& ray, const Shape::Near& nea
     there.u = nearest_round(there.u, here.u, shape_->round_u());
     there.v = nearest_round(there.v, here.v, shape_->round_v());
     // Where two charts meet, coordinates jump: the ray goes up to there in small steps, and on behind it.
-    const bool jumps = shape_->has_charts() && (std::abs(there.u - here.u) + std::abs(there.v - here.v)) * shape_->tile() > 6 * (end - t) + 1e-5f;
+    const bool jumps =
+        shape_->has_charts() &&
+        (std::abs(there.u - here.u) + std::abs(there.v - here.v)) * shape_->tile() > 6 * (end - t) + 1e-5f;
     if (jumps && end - t > 0.1f * pixel) {
       finest *= 0.25f;
       continue;
@@ -70,8 +72,8 @@ std::optional<Body::Crossing> Body::along(const Ray& ray, const Shape::Near& nea
         there = {here.u + (there.u - here.u) * share, here.v + (there.v - here.v) * share, low_};
         end = t + (end - t) * share;
       }
-      const auto met = relief_->meets({here.u, here.v, here.height * per_depth, there.u, there.v,
-                                       there.height * per_depth}, level);
+      const auto met =
+          relief_->meets({here.u, here.v, here.height * per_depth, there.u, there.v, there.height * per_depth}, level);
       if (met || ends) {
         const float s = met.value_or(1), at = t + (end - t) * s;
         return Crossing{at,
@@ -118,8 +120,7 @@ Body::Hit Body::hit_at(const Ray& ray, const Crossing& c) const {
               hit.frame.normal * (c.at.height - on_ray.height);
   const ReliefField::Ground ground = relief_->ground(c.at.u, c.at.v, c.level);
   const Gradients g(hit.frame);
-  hit.facet =
-      normalised(hit.frame.normal - g.u * (ground.along_u * depth_) - g.v * (ground.along_v * depth_));
+  hit.facet = normalised(hit.frame.normal - g.u * (ground.along_u * depth_) - g.v * (ground.along_v * depth_));
   return hit;
 }
 
@@ -151,8 +152,11 @@ bool Body::blocks(const Ray& ray, Width width, float chance) const {
   return through(ray, met->t, chance).has_value();
 }
 
-Vec3 Body::off(const Hit& hit) const {
-  return hit.place + (hit.flat_side ? hit.facet : hit.frame.normal) * (1e-5f + 2e-3f * depth_);
+Body::Start Body::off(const Hit& hit) const {
+  const float away = 1e-5f + 2e-3f * depth_;
+  const Vec3 place = hit.place + (hit.flat_side ? hit.facet : hit.frame.normal) * away;
+  if (hit.flat_side || hit.inside) return {place, shape_->place(place)};
+  return {place, {hit.at.u, hit.at.v, hit.at.height + away}};
 }
 
 Vec3 Body::worn(const ShellFrame& frame, Vec3 normal) const {

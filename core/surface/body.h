@@ -29,14 +29,19 @@ class Body {
   /// the same level of it, or it would start below another.
   struct Width {
     float start, spread;
-    int level = -1;  ///< of the relief, 0 the finest; -1: as the width has it
+    int level = -1;                    ///< of the relief, 0 the finest; -1: as the width has it
+    const ShellPlace* from = nullptr;  ///< where a ray begins that begins within the shell, if that is known
     float at(float t) const { return start + spread * t; }
   };
   /// Where opacity is at most `chance`, the ray goes through.
   std::optional<Hit> first(const Ray& ray, Width width, float chance) const;
   bool blocks(const Ray& ray, Width width, float chance) const;
   /// A place from which a ray may start without meeting what it starts from.
-  Vec3 off(const Hit& hit) const;
+  struct Start {
+    Vec3 place;
+    ShellPlace at;
+  };
+  Start off(const Hit& hit) const;
 
   /// The normal of a material, (x, y, z) with y up in the picture of the tile, where it lies on the shape.
   Vec3 worn(const ShellFrame& frame, Vec3 normal) const;

@@ -14,7 +14,7 @@ constexpr std::size_t kPlaces = 3;  // of the surface that a path visits at most
 // Pairs of the sampler: three for each place but the last; then the choices there, and what decides at openings.
 constexpr std::size_t kChoices = 3 * (kPlaces - 1), kChances = kChoices + 1;
 static_assert(kPlaces == 3 && kChances < Sampler::kPairs);
-constexpr float kCutOut = 0.5f;   // opacity up to this is open, where nothing is drawn by chance
+constexpr float kCutOut = 0.5f;  // opacity up to this is open, where nothing is drawn by chance
 
 // An environment and its key light, as they start, light a white Lambert surface that faces the key with radiance 1, so
 // that a grey of 0.18 there shows as 118 of 255.
@@ -64,6 +64,9 @@ Drape::Drape(std::shared_ptr<const SurfaceMaps> maps, const DrapeView& view)
       environment_(environment(view.environment)),
       turn_sine_(std::sin(view.turn * kDegree)),
       turn_cosine_(std::cos(view.turn * kDegree)),
+      light_(direction_of(view.light_degrees, view.light_height)),
+      about_light_(light_),
+      key_radius_(std::tan(view.key_size / 2 * kDegree)),
       sum_(static_cast<std::size_t>(view.width) * static_cast<std::size_t>(view.height)) {
   const Camera& c = view.camera;
   const float radius = body_.shape().radius();
@@ -76,7 +79,6 @@ Drape::Drape(std::shared_ptr<const SurfaceMaps> maps, const DrapeView& view)
   // A picture higher than wide holds in its breadth what a wide one holds in its height.
   const auto width = static_cast<float>(view.width), height = static_cast<float>(view.height);
   pixel_ = 2 * std::tan(Camera::kField / 2 * kDegree) / std::min(width, height);
-  light_ = direction_of(view.light_degrees, view.light_height);
   light_scale_ = scale_of(*environment_);
   sky_over_floor_ = luminance(environment_->diffuse({0, 1, 0}));
   key_on_floor_ = view.key / kPi * std::max(light_.y, 0.0f);
@@ -115,10 +117,11 @@ float Drape::least_footprint() const {
 }
 
 Drape::Point Drape::point_of(const Body::Hit& hit, Body::Width width, Vec3 v) const {
-  Point p{maps_->at(hit.at.u, hit.at.v, footprint(hit, width.at(hit.t), v)), hit.facet, body_.off(hit), hit.facet};
+  Point p{maps_->at(hit.at.u, hit.at.v, footprint(hit, width.at(hit.t), v)), hit.facet, hit.facet, body_.off(hit)};
   if (!hit.flat_side) {
     Vec3 normal = p.maps.normal;
-    if (view_.relief_factor != 1) normal = normalised({normal.x * view_.relief_factor, normal.y * view_.relief_factor, normal.z});
+    if (view_.relief_factor != 1)
+      normal = normalised({normal.x * view_.relief_factor, normal.y * view_.relief_factor, normal.z});
     p.normal = body_.worn(hit.frame, normal);
   }
   // A normal that looks away is bent back to the eye.
@@ -127,13 +130,13 @@ Drape::Point Drape::point_of(const Body::Hit& hit, Body::Width width, Vec3 v) co
   return p;
 }
 
-bool Drape::shadowed(Vec3 from, Vec3 towards, Body::Width width, float chance) const {
+bool Drape::shadowed(const Vec3& from, Vec3 towards, Body::Width width, float chance) const {
   return view_.shadows && body_.blocks({from, towards}, width, chance);
 }
 
 Vec3 Drape::key_light(const Point& p, const Reflector& r, Vec3 towards, Body::Width width, float chance) const {
-  if (view_.key <= 0 || dot(p.normal, towards) <= 0 || shadowed(p.off, towards, width, chance)) return {};
-  return r.reflected(towards) * view_.key;
+  if (view_.key <= 0 || dot(p.normal, towards) <= 0 || shadowed(p.off.place, towards, width, chance)) return {};
+  return r.towards(towards).reflected * view_.key;
 }
 
 std::optional<float> Drape::floor_ahead(const Ray& ray) const {
@@ -143,10 +146,14 @@ std::optional<float> Drape::floor_ahead(const Ray& ray) const {
   return t;
 }
 
-// Of the floor's own light, what the shape leaves: of the sky a share, and the key light or none of it.
-float Drape::floor_shade(Vec3 place, float sky) const {
+// Of the floor's own light, what the shape leaves: of the sky what the sphere about it does not hide, and of the key
+// light all or nothing.
+float Drape::floor_shade(Vec3 place, Vec3 to_key) const {
   if (!view_.shadows) return 1;
-  const bool key = key_on_floor_ > 0 && !body_.blocks({place + Vec3{0, 1e-4f, 0}, light_}, {pixel_, 0}, kCutOut);
+  const Vec3 to = place * -1;
+  const float d = dot(to, to), radius = body_.shape().radius();
+  const float sky = 1 - 0.85f * std::min(to.y / std::sqrt(d) * radius * radius / d, 1.0f);
+  const bool key = key_on_floor_ > 0 && !body_.blocks({place + Vec3{0, 1e-4f, 0}, to_key}, {pixel_, 0}, kCutOut);
   return (sky_over_floor_ * sky + (key ? key_on_floor_ : 0)) / (sky_over_floor_ + key_on_floor_);
 }
 
@@ -163,40 +170,32 @@ Drape::Lit Drape::quick(const Ray& ray, Body::Width width) const {
   if (!hit) {
     Lit lit = background(ray);
     if (view_.unlit) return lit;
-    if (const auto t = floor_ahead(ray)) {  // how much of the floor's sky the sphere about the shape hides
-      const Vec3 place = ray.at(*t), to = place * -1;
-      const float d = dot(to, to), near = body_.shape().radius() * body_.shape().radius() / d;
-      lit.light = lit.light * floor_shade(place, 1 - 0.85f * std::min(to.y / std::sqrt(d) * near, 1.0f));
-    }
+    if (const auto t = floor_ahead(ray)) lit.light = lit.light * floor_shade(ray.at(*t), light_);
     return lit;
   }
   const Vec3 v = ray.towards * -1;
   const Point p = point_of(*hit, width, v);
   if (view_.unlit) return {p.maps.base * std::exp2(-view_.exposure), 1};
   const Reflector r(p.maps, p.normal, v);
-  const Vec3 sky = r.under(environment_->diffuse(turned(p.normal)),
-                           environment_->glossy(turned(r.mirror()), r.roughness()));
-  const Vec3 key = key_light(p, r, light_, {width.at(hit->t), 0, hit->level}, kCutOut);
+  const Vec3 sky =
+      r.under(environment_->diffuse(turned(p.normal)), environment_->glossy(turned(r.mirror()), r.roughness()));
+  const Vec3 key = key_light(p, r, light_, {width.at(hit->t), 0, hit->level, &p.off.at}, kCutOut);
   return {(sky * p.maps.occlusion + key) * light_scale_ + p.maps.emissive, 1};
 }
 
-// What comes straight from the lights.
-Vec3 Drape::next_light(const Point& p, const Reflector& r, const Sampler& sampler, std::size_t place,
-                       std::uint32_t pixel, Body::Width width, float chance) const {
-  const auto [a, b] = sampler.pair(3 * place, pixel);
-  Vec3 sum;
-  const auto sky = environment_->sample(a, b);
+// Towards a place on the disc of the key light.
+Vec3 Drape::within_key(Sampler::Pair pair) const {
+  const float wide = key_radius_ * std::sqrt(pair.a), phi = 2 * kPi * pair.b;
+  return normalised(light_ + about_light_.t * (wide * std::cos(phi)) + about_light_.b * (wide * std::sin(phi)));
+}
+
+// What comes straight from a place of the environment that is drawn by its brightness.
+Vec3 Drape::sky_light(const Point& p, const Reflector& r, Sampler::Pair pair, Body::Width width, float chance) const {
+  const auto sky = environment_->sample(pair.a, pair.b);
   const Vec3 to_sky = turned_back(sky.direction);
-  if (sky.density > 0 && dot(p.normal, to_sky) > 0 && !shadowed(p.off, to_sky, width, chance)) {
-    const float weight = 1 / (sky.density + r.density(to_sky));  // balance heuristic
-    sum = r.reflected(to_sky) * environment_->radiance(sky.direction) * weight;
-  }
-  // Over the disc of the key light.
-  const auto [c, d] = sampler.pair(3 * place + 1, pixel);
-  const float wide = std::tan(view_.key_size / 2 * kDegree) * std::sqrt(c), phi = 2 * kPi * d;
-  const Frame about(light_);
-  const Vec3 to_key = normalised(light_ + about.t * (wide * std::cos(phi)) + about.b * (wide * std::sin(phi)));
-  return sum + key_light(p, r, to_key, width, chance);
+  if (!(sky.density > 0) || dot(p.normal, to_sky) <= 0 || shadowed(p.off.place, to_sky, width, chance)) return {};
+  const auto to = r.towards(to_sky);
+  return to.reflected * sky.radiance * (1 / (sky.density + to.density));  // balance heuristic
 }
 
 Drape::Lit Drape::path(const Ray& first, const Sampler& sampler, std::uint32_t pixel) const {
@@ -205,15 +204,8 @@ Drape::Lit Drape::path(const Ray& first, const Sampler& sampler, std::uint32_t p
   if (!hit) {
     Lit lit = background(first);
     if (view_.unlit) return lit;
-    if (const auto t = floor_ahead(first)) {
-      const Vec3 place = first.at(*t);
-      const auto [a, b] = sampler.pair(0, pixel);
-      const float r = std::sqrt(a), phi = 2 * kPi * b;
-      const Vec3 up{r * std::cos(phi), std::sqrt(1 - a), r * std::sin(phi)};
-      const bool open = !shadowed(place + Vec3{0, 1e-4f, 0}, up, {pixel_ * *t, 0}, shadow_chance);
-      const float sky = open ? luminance(environment_->radiance(turned(up))) / sky_over_floor_ : 0;
-      lit.light = lit.light * floor_shade(place, std::min(sky, 4.0f));
-    }
+    if (const auto t = floor_ahead(first))
+      lit.light = lit.light * floor_shade(first.at(*t), within_key(sampler.pair(1, pixel)));
     return lit;
   }
   Ray ray = first;
@@ -227,27 +219,30 @@ Drape::Lit Drape::path(const Ray& first, const Sampler& sampler, std::uint32_t p
     if (view_.unlit) return {p.maps.base * std::exp2(-view_.exposure), 1};
     const float open = traced ? 1 : p.maps.occlusion;
     const Reflector r(p.maps, p.normal, v);
-    width = {width.at(hit->t), 0, hit->level};
+    width = {width.at(hit->t), 0, hit->level, &p.off.at};
     sum = sum + through * p.maps.emissive;
     if (place + 1 == kPlaces) {  // the last is lit by the means of all light
-      sum = sum + through * r.under(environment_->diffuse(turned(p.normal)),
-                                    environment_->glossy(turned(r.mirror()), r.roughness())) *
+      sum = sum + through *
+                      r.under(environment_->diffuse(turned(p.normal)),
+                              environment_->glossy(turned(r.mirror()), r.roughness())) *
                       (p.maps.occlusion * light_scale_);
       break;
     }
-    sum = sum + through * next_light(p, r, sampler, place, pixel, width, shadow_chance) * (open * light_scale_);
+    // Behind the first place the sky comes by the rays that are followed alone: a shadow ray less there.
+    Vec3 straight = key_light(p, r, within_key(sampler.pair(3 * place + 1, pixel)), width, shadow_chance);
+    if (place == 0) straight = straight + sky_light(p, r, sampler.pair(0, pixel), width, shadow_chance);
+    sum = sum + through * straight * (open * light_scale_);
     const auto [a, b] = sampler.pair(3 * place + 2, pixel);
     const auto choices = sampler.pair(kChoices, pixel);
     const Vec3 l = r.draw(place == 0 ? choices.a : choices.b, a, b);
-    const float density = r.density(l);
+    const auto [reflected, density] = r.towards(l);
     if (!(density > 0) || dot(p.facet, l) <= 0) break;
-    const Vec3 reflected = r.reflected(l);
-    ray = {p.off, l};
+    ray = {p.off.place, l};
     hit = view_.shadows ? body_.first(ray, width, chance) : std::nullopt;
     if (!hit) {
-      const Vec3 d = turned(l);
-      sum = sum + through * reflected * environment_->radiance(d) *
-                      (open * light_scale_ / (density + environment_->density(d)));
+      const auto sky = environment_->seen(turned(l));
+      sum =
+          sum + through * reflected * sky.radiance * (open * light_scale_ / (density + (place == 0 ? sky.density : 0)));
       break;
     }
     through = through * reflected * (open / density);
@@ -277,13 +272,14 @@ void Drape::first_answer(int step, const Stop& stop) {
   if (step == 1) return sum_.swap(coarse);
   for_rows(view_.height, 16, stop, [&](int first, int last) {
     for (int y = first; y < last; ++y) {
-      const float fy = std::clamp((static_cast<float>(y) + 0.5f) / stride - 0.5f, 0.0f, static_cast<float>(rows) - 1.001f);
+      const float fy =
+          std::clamp((static_cast<float>(y) + 0.5f) / stride - 0.5f, 0.0f, static_cast<float>(rows) - 1.001f);
       const Lit* above = &coarse[static_cast<std::size_t>(fy) * static_cast<std::size_t>(columns)];
       const Lit* below = rows > 1 ? above + columns : above;
       const float ty = fy - std::floor(fy);
       for (int x = 0; x < view_.width; ++x) {
-        const float fx = std::clamp((static_cast<float>(x) + 0.5f) / stride - 0.5f, 0.0f,
-                                    static_cast<float>(columns) - 1.001f);
+        const float fx =
+            std::clamp((static_cast<float>(x) + 0.5f) / stride - 0.5f, 0.0f, static_cast<float>(columns) - 1.001f);
         const auto i = static_cast<std::size_t>(fx), k = columns > 1 ? i + 1 : i;
         const float tx = fx - static_cast<float>(i);
         const auto between = [](const Lit& a, const Lit& b, float t) {

@@ -38,6 +38,7 @@ struct DrapeView {
   Background background = Background::plain;
   Vec3 ground{0.181f, 0.181f, 0.181f};  ///< the plain background as it is shown, linear
   bool unlit = false;                   ///< the base colour alone, as it is whatever the exposure
+  int samples = 64;                     ///< after which the picture is left as it is
 };
 
 /// One picture in the making. Not shared between threads; each call uses all cores. Two runs give the same bits.
@@ -48,8 +49,8 @@ class Drape {
   /// The first answer: image-based light by the split sum, and the key light with a hard shadow, without noise.
   /// `step` > 1 shades every step-th pixel and blends between them.
   void first_answer(int step, const Stop& stop);
-  /// One more sample a pixel: paths of up to three places, environment, key light and surface sampled together by
-  /// multiple importance. Source: Veach, "Robust Monte Carlo Methods for Light Transport Simulation", 1997.
+  /// One more sample a pixel: paths of up to three places, at the first, environment, key light and surface sampled
+  /// together by multiple importance. Source: Veach, "Robust Monte Carlo Methods for Light Transport Simulation", 1997.
   void add_sample(const Stop& stop);
   /// The place of the tile that a pixel shows, 0..1 each; none where it shows the surroundings.
   std::optional<std::array<float, 2>> place_under(float px, float py) const;
@@ -80,24 +81,25 @@ class Drape {
   };
   struct Point {  // a place of the surface, ready to be lit
     SurfaceMaps::Point maps;
-    Vec3 normal, off, facet;
+    Vec3 normal, facet;
+    Body::Start off;
   };
   Point point_of(const Body::Hit& hit, Body::Width width, Vec3 v) const;
   float footprint(const Body::Hit& hit, float width, Vec3 v) const;
   float least_footprint() const;
   Body::Width pixel() const { return {0, pixel_}; }
 
-  Vec3 turned(Vec3 d) const;   // into the environment's own directions
+  Vec3 turned(Vec3 d) const;  // into the environment's own directions
   Vec3 turned_back(Vec3 d) const;
-  bool shadowed(Vec3 from, Vec3 towards, Body::Width width, float chance) const;
+  bool shadowed(const Vec3& from, Vec3 towards, Body::Width width, float chance) const;
   Vec3 key_light(const Point& p, const Reflector& r, Vec3 towards, Body::Width width, float chance) const;
   std::optional<float> floor_ahead(const Ray& ray) const;
   Lit background(const Ray& ray) const;
   Lit quick(const Ray& ray, Body::Width width) const;
   Lit path(const Ray& ray, const Sampler& sampler, std::uint32_t pixel) const;
-  Vec3 next_light(const Point& p, const Reflector& r, const Sampler& sampler, std::size_t place, std::uint32_t pixel,
-                  Body::Width width, float chance) const;
-  float floor_shade(Vec3 place, float sky) const;
+  Vec3 sky_light(const Point& p, const Reflector& r, Sampler::Pair pair, Body::Width width, float chance) const;
+  float floor_shade(Vec3 place, Vec3 to_key) const;
+  Vec3 within_key(Sampler::Pair pair) const;
 
   std::shared_ptr<const SurfaceMaps> maps_;
   DrapeView view_;
@@ -106,7 +108,9 @@ class Drape {
   float light_scale_ = 1;  // of the environment and the key light
   float turn_sine_, turn_cosine_;
   Vec3 eye_, right_, up_, forward_, light_;
-  float pixel_;  // how wide one is, a metre away
+  Frame about_light_;
+  float key_radius_;  // of the key light's disc, a metre away
+  float pixel_;       // how wide one is, a metre away
   float sky_over_floor_, key_on_floor_;
   std::vector<Lit> sum_;
   std::vector<float> squares_;  // of luminance

@@ -16,9 +16,9 @@ Vec3 Environment::towards_texel(int x, int y) {
 }
 
 std::pair<float, float> Environment::place_of(Vec3 d) {
-  float phi = std::atan2(d.z, d.x) / (2 * kPi);
+  float phi = angle_of(d.z, d.x) / (2 * kPi);
   if (phi < 0) phi += 1;
-  return {phi, std::acos(std::clamp(d.y, -1.0f, 1.0f)) / kPi};
+  return {phi, angle_of(std::sqrt(d.x * d.x + d.z * d.z), d.y) / kPi};
 }
 
 namespace {
@@ -52,15 +52,24 @@ Vec3 octahedron_at(const std::vector<Vec3>& map, Vec3 d) {
 
 }  // namespace
 
+Vec3 Environment::radiance_at(float pu, float pv) const {
+  const float x = pu * kWidth - 0.5f, y = std::clamp(pv * kHeight - 0.5f, 0.0f, static_cast<float>(kHeight) - 1);
+  const int x0 = whole_below(x), y0 = static_cast<int>(y), y1 = std::min(y0 + 1, kHeight - 1);
+  const float tx = x - static_cast<float>(x0), ty = y - static_cast<float>(y0);
+  const int left = (x0 + kWidth) % kWidth, right = (x0 + 1) % kWidth;
+  const Vec3 *up = &texels_[static_cast<std::size_t>(y0 * kWidth)],
+             *down = &texels_[static_cast<std::size_t>(y1 * kWidth)];
+  return mix(mix(up[left], up[right], tx), mix(down[left], down[right], tx), ty);
+}
+
 Vec3 Environment::radiance(Vec3 d) const {
   const auto [pu, pv] = place_of(d);
-  const float x = pu * kWidth - 0.5f, y = std::clamp(pv * kHeight - 0.5f, 0.0f, static_cast<float>(kHeight) - 1);
-  const int x0 = static_cast<int>(std::floor(x)), y0 = static_cast<int>(y), y1 = std::min(y0 + 1, kHeight - 1);
-  const float tx = x - static_cast<float>(x0), ty = y - static_cast<float>(y0);
-  const auto texel = [&](int i, int j) {
-    return texels_[static_cast<std::size_t>(j * kWidth + (i + kWidth) % kWidth)];
-  };
-  return mix(mix(texel(x0, y0), texel(x0 + 1, y0), tx), mix(texel(x0, y1), texel(x0 + 1, y1), tx), ty);
+  return radiance_at(pu, pv);
+}
+
+Environment::Seen Environment::seen(Vec3 d) const {
+  const auto [pu, pv] = place_of(d);
+  return {radiance_at(pu, pv), density_at(pu, pv, std::sqrt(std::max(1e-6f, 1 - d.y * d.y)))};
 }
 
 Vec3 Environment::diffuse(Vec3 n) const { return octahedron_at(diffuse_, n); }
@@ -141,18 +150,18 @@ Environment::Sample Environment::sample(float r1, float r2) const {
   const float fy = (want - row_sum_[static_cast<std::size_t>(y)]) /
                    std::max(row_sum_[static_cast<std::size_t>(y) + 1] - row_sum_[static_cast<std::size_t>(y)], 1e-12f);
   const float fx = (along - row[x]) / std::max(row[x + 1] - row[x], 1e-12f);
-  const float phi = 2 * kPi * (static_cast<float>(x) + fx) / kWidth,
-              theta = kPi * (static_cast<float>(y) + std::clamp(fy, 0.0f, 1.0f)) / kHeight;
-  const Vec3 d{std::sin(theta) * std::cos(phi), std::cos(theta), std::sin(theta) * std::sin(phi)};
-  return {d, density(d)};
+  const float pu = (static_cast<float>(x) + std::min(fx, 0.9999f)) / kWidth,
+              pv = (static_cast<float>(y) + std::clamp(fy, 0.0f, 0.9999f)) / kHeight;
+  const float phi = 2 * kPi * pu, theta = kPi * pv, sine = std::sin(theta);
+  return {{sine * std::cos(phi), std::cos(theta), sine * std::sin(phi)},
+          density_at(pu, pv, std::max(sine, 1e-3f)),
+          radiance_at(pu, pv)};
 }
 
-float Environment::density(Vec3 d) const {
-  const auto [pu, pv] = place_of(d);
+float Environment::density_at(float pu, float pv, float sine) const {
   const int x = std::clamp(static_cast<int>(pu * kWidth), 0, kWidth - 1),
             y = std::clamp(static_cast<int>(pv * kHeight), 0, kHeight - 1);
   const float* row = column_sum_.data() + y * (kWidth + 1);
-  const float sine = std::sqrt(std::max(1e-6f, 1 - d.y * d.y));
   return (row[x + 1] - row[x]) / total_ * (kWidth * kHeight) / (2 * kPi * kPi * sine);
 }
 

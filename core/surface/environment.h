@@ -28,10 +28,16 @@ class Environment {
 
   struct Sample {
     Vec3 direction;
-    float density;
-  };  ///< density over solid angle
+    float density;  ///< over solid angle
+    Vec3 radiance;
+  };
   Sample sample(float r1, float r2) const;
-  float density(Vec3 direction) const;
+  /// What is seen in a direction, and how densely sample() draws it.
+  struct Seen {
+    Vec3 radiance;
+    float density;
+  };
+  Seen seen(Vec3 direction) const;
 
   static constexpr int kWidth = 256, kHeight = 128;
 
@@ -39,6 +45,8 @@ class Environment {
   static Vec3 towards_texel(int x, int y);
   static std::pair<float, float> place_of(Vec3 direction);  // texels
   void prepare();
+  Vec3 radiance_at(float pu, float pv) const;  // 0..1 each
+  float density_at(float pu, float pv, float sine) const;
 
   static constexpr int kLobes = 7;
   std::vector<Vec3> texels_;

@@ -100,7 +100,7 @@ void SurfaceMaps::want(float footprint) const {
 SurfaceMaps::Texel SurfaceMaps::bilinear(const Level& level, float u, float v) const {
   const float size = static_cast<float>(level.size);
   const float x = u * size - 0.5f, y = v * size - 0.5f;
-  const int x0 = static_cast<int>(std::floor(x)), y0 = static_cast<int>(std::floor(y));
+  const int x0 = whole_below(x), y0 = whole_below(y);
   const float tx = x - static_cast<float>(x0), ty = y - static_cast<float>(y0);
   const int x1 = wrap(x0 + 1, level.size), y1 = wrap(y0 + 1, level.size);
   const float *a = level.at(wrap(x0, level.size), wrap(y0, level.size)), *b = level.at(x1, wrap(y0, level.size)),
@@ -112,8 +112,8 @@ SurfaceMaps::Texel SurfaceMaps::bilinear(const Level& level, float u, float v) c
 }
 
 SurfaceMaps::Point SurfaceMaps::at(float u, float v, float footprint) const {
-  u -= std::floor(u);
-  v -= std::floor(v);
+  u = fraction(u);
+  v = fraction(v);
   const Level* const finest = finest_.load(std::memory_order_acquire);
   const auto level = [&](std::size_t i) -> const Level& { return i > 0 ? coarser_[i - 1] : *finest; };
   const float wanted = std::clamp(std::log2(std::max(footprint * static_cast<float>(size_), 1.0f)),
@@ -152,9 +152,8 @@ const ReliefField* SurfaceMaps::relief() const {
 float SurfaceMaps::opacity(float u, float v) const {
   if (!opacity_) return 1;
   const int size = opacity_->size();
-  const float x = (u - std::floor(u)) * static_cast<float>(size) - 0.5f,
-              y = (v - std::floor(v)) * static_cast<float>(size) - 0.5f;
-  const int x0 = static_cast<int>(std::floor(x)), y0 = static_cast<int>(std::floor(y));
+  const float x = fraction(u) * static_cast<float>(size) - 0.5f, y = fraction(v) * static_cast<float>(size) - 0.5f;
+  const int x0 = whole_below(x), y0 = whole_below(y);
   const float tx = x - static_cast<float>(x0), ty = y - static_cast<float>(y0);
   const float *a = opacity_->row(wrap(y0, size)), *b = opacity_->row(wrap(y0 + 1, size));
   const int l = wrap(x0, size), r = wrap(x0 + 1, size);

@@ -19,12 +19,14 @@ Reflector::Reflector(const SurfaceMaps::Point& p, Vec3 n, Vec3 v)
   chance_ = std::clamp(bright / std::max(bright + rest, 1e-6f), 0.15f, 0.95f);
 }
 
-Vec3 Reflector::reflected(Vec3 l) const {
+Reflector::Towards Reflector::towards(Vec3 l) const {
   const float nl = dot(n_, l);
-  if (nl <= 0) return {};
+  if (nl <= 0) return {{}, 0};
   const Vec3 h = normalised(v_ + l);
-  const float spec = ggx_density(std::max(dot(n_, h), 0.0f), alpha_) * smith_g2(cos_v_, nl, alpha_) / (4 * cos_v_ * nl);
-  return (schlick(f0_, dot(v_, h)) * spec * glossy_ + diffuse_ * (1 / kPi)) * nl;
+  const float d = ggx_density(std::max(dot(n_, h), 0.0f), alpha_) / (4 * cos_v_);
+  const float spec = d * smith_g2(cos_v_, nl, alpha_);
+  return {schlick(f0_, dot(v_, h)) * glossy_ * spec + diffuse_ * (nl / kPi),
+          chance_ * d * smith_g1(cos_v_, alpha_) + (1 - chance_) * nl / kPi};
 }
 
 Vec3 Reflector::draw(float choice, float r1, float r2) const {
@@ -35,14 +37,6 @@ Vec3 Reflector::draw(float choice, float r1, float r2) const {
   }
   const float r = std::sqrt(r1), phi = 2 * kPi * r2;
   return frame_.world({r * std::cos(phi), r * std::sin(phi), std::sqrt(std::max(0.0f, 1 - r1))});
-}
-
-float Reflector::density(Vec3 l) const {
-  const float nl = dot(n_, l);
-  if (nl <= 0) return 0;
-  const Vec3 h = normalised(v_ + l);
-  const float lobe = ggx_density(std::max(dot(n_, h), 0.0f), alpha_) * smith_g1(cos_v_, alpha_) / (4 * cos_v_);
-  return chance_ * lobe + (1 - chance_) * nl / kPi;
 }
 
 Vec3 Reflector::under(Vec3 diffuse_light, Vec3 glossy_light) const {

@@ -13,11 +13,13 @@ class Reflector {
   /// `n` the normal, `v` towards the eye, both of length 1 and not more than a right angle apart.
   Reflector(const SurfaceMaps::Point& point, Vec3 n, Vec3 v);
 
-  /// Reflected radiance a unit of radiance from `l` and solid angle: the distribution times the cosine.
-  Vec3 reflected(Vec3 l) const;
-  /// A direction to follow, and how densely such are drawn over solid angle; three numbers in [0, 1).
+  /// A direction to follow, from three numbers in [0, 1).
   Vec3 draw(float choice, float r1, float r2) const;
-  float density(Vec3 l) const;
+  struct Towards {
+    Vec3 reflected;  ///< radiance a unit of radiance from there and of solid angle: the distribution times the cosine
+    float density;   ///< how densely draw() draws it, over solid angle
+  };
+  Towards towards(Vec3 l) const;
 
   /// Under light from an environment that is known by its means: of a cosine lobe, and of one about the mirror
   /// direction. Source: Karis, "Real Shading in Unreal Engine 4", SIGGRAPH 2013 course notes.

@@ -7,6 +7,7 @@
 #include <limits>
 
 #include "core/base/parallel.h"
+#include "core/surface/vec3.h"
 
 namespace loom {
 namespace {
@@ -100,8 +101,7 @@ ReliefField::Patch ReliefField::patch(const Level& level, int x, int y) {
 std::optional<float> ReliefField::meets(const Stretch& stretch, int level) const {
   const Level& l = levels_[static_cast<std::size_t>(std::clamp(level, 0, levels() - 1))];
   const auto size = static_cast<float>(l.size);
-  const float x0 = (stretch.u0 - std::floor(stretch.u0)) * size - 0.5f,
-              y0 = (stretch.v0 - std::floor(stretch.v0)) * size - 0.5f, h0 = stretch.h0;
+  const float x0 = fraction(stretch.u0) * size - 0.5f, y0 = fraction(stretch.v0) * size - 0.5f, h0 = stretch.h0;
   const float dx = (stretch.u1 - stretch.u0) * size, dy = (stretch.v1 - stretch.v0) * size,
               dh = stretch.h1 - stretch.h0;
   const float per_x = dx != 0 ? 1 / dx : kNever, per_y = dy != 0 ? 1 / dy : kNever;
@@ -109,7 +109,7 @@ std::optional<float> ReliefField::meets(const Stretch& stretch, int level) const
   // Begins where a cell is about as wide as the stretch is long.
   const auto longer = static_cast<unsigned>(std::min(std::max(std::abs(dx), std::abs(dy)), 1e6f));
   int k = std::min(static_cast<int>(std::bit_width(longer)), top);
-  int x = static_cast<int>(std::floor(x0)) >> k, y = static_cast<int>(std::floor(y0)) >> k;
+  int x = whole_below(x0) >> k, y = whole_below(y0) >> k;
   for (float t = 0;;) {
     const auto side = static_cast<float>(1 << k);
     const float out_x = dx != 0 ? (static_cast<float>(x + on_x) * side - x0) * per_x : kNever,
@@ -151,9 +151,9 @@ std::optional<float> ReliefField::meets(const Stretch& stretch, int level) const
 ReliefField::Ground ReliefField::ground(float u, float v, int level) const {
   const Level& l = levels_[static_cast<std::size_t>(std::clamp(level, 0, levels() - 1))];
   const auto size = static_cast<float>(l.size);
-  const float x = (u - std::floor(u)) * size - 0.5f, y = (v - std::floor(v)) * size - 0.5f;
-  const float fx = x - std::floor(x), fy = y - std::floor(y);
-  const Patch p = patch(l, static_cast<int>(std::floor(x)), static_cast<int>(std::floor(y)));
+  const float x = fraction(u) * size - 0.5f, y = fraction(v) * size - 0.5f;
+  const float fx = fraction(x), fy = fraction(y);
+  const Patch p = patch(l, whole_below(x), whole_below(y));
   return {p.corner + p.along_x * fx + p.along_y * fy + p.twist * fx * fy, (p.along_x + p.twist * fy) * size,
           (p.along_y + p.twist * fx) * size};
 }

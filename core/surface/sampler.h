@@ -9,7 +9,8 @@ namespace loom {
 
 /// Pairs of the Sobol sequence, each pair with an order and a shift of its own. Sources: Sobol, USSR Comp. Math. 7,
 /// 1967 (its first two dimensions); the order after Burley, "Practical Hash-based Owen Scrambling", JCGT 9(4), 2020;
-/// the shift of a pixel by exclusive or after Kollig and Keller, "Efficient Multidimensional Sampling", CGF 21(3), 2002.
+/// the shift of a pixel by exclusive or after Kollig and Keller, "Efficient Multidimensional Sampling", CGF 21(3),
+/// 2002.
 class Sampler {
  public:
   static constexpr std::size_t kPairs = 8;

@@ -61,9 +61,9 @@ QImage lit(const std::shared_ptr<const loom::SurfaceMaps>& maps, const loom::Dra
 // Six materials on the six shapes, with their relief.
 QImage shapeSheet(const QString& folder) {
   const std::pair<const char*, loom::Camera> shown[] = {
-      {"slipway-setts", {25, 14, 2.6f}},     {"copper-shingles", loom::Camera::start(loom::ShapeName::ball)},
-      {"rush-matting", {0, 14, 4.3f}},       {"quay-floor", loom::Camera::start(loom::ShapeName::ring)},
-      {"slipway-setts", {32, 26, 4.3f}},     {"net-loft", loom::Camera::start(loom::ShapeName::cupola)}};
+      {"slipway-setts", {25, 14, 2.6f}}, {"copper-shingles", loom::Camera::start(loom::ShapeName::ball)},
+      {"rush-matting", {0, 14, 4.3f}},   {"quay-floor", loom::Camera::start(loom::ShapeName::ring)},
+      {"slipway-setts", {32, 26, 4.3f}}, {"net-loft", loom::Camera::start(loom::ShapeName::cupola)}};
   constexpr int kWide = 426, kHigh = 400;
   QImage all(3 * kWide, 2 * kHigh, QImage::Format_RGB888);
   QPainter p(&all);

@@ -58,6 +58,7 @@ class TestInside : public QObject {
   void initTestCase() { prepare(); }
   void init() {
     window_ = std::make_unique<MainWindow>();
+    window_->drape()->setSamples(8);  // enough to see that it refines
     window_->document().reset(cloth());
     window_->show();
     QVERIFY(QTest::qWaitForWindowExposed(window_.get()));
@@ -292,8 +293,8 @@ class TestInside : public QObject {
     // The divider follows the pointer: far left, all is B; far right, all is A.
     const QPoint middle(loupe->width() / 2, loupe->height() / 3);
     QTest::mousePress(loupe, Qt::LeftButton, {}, middle);
-    QTest::mouseMove(loupe, middle + QPoint(loupe->width() / 3, 0));
-    QTest::mouseRelease(loupe, Qt::LeftButton, {}, middle + QPoint(loupe->width() / 3, 0));
+    QTest::mouseMove(loupe, middle + QPoint(loupe->width() / 8, 0));
+    QTest::mouseRelease(loupe, Qt::LeftButton, {}, middle + QPoint(loupe->width() / 8, 0));
     const QImage wiped = loupe->grab().toImage();
     QCOMPARE(wiped.pixel(middle - QPoint(20, 0)), held.pixel(middle - QPoint(20, 0)));
     const QImage both = window_->drape()->grab().toImage();

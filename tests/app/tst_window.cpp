@@ -345,14 +345,14 @@ class TestWindow : public QObject {
   void theDrapeRefinesAndAnswersTheHand() {
     QVERIFY(w_->openPath(floor_));
     QVERIFY(calm());
-    QCOMPARE(w_->drape()->samples(), DrapeEngine::kSamples);
+    QCOMPARE(w_->drape()->samples(), w_->drape()->view().samples);
     const QImage ball = w_->drape()->image();
     DrapePanel* drape = w_->drape();
     const DrapeView start = drape->view();
     const auto drag = [&](Qt::MouseButton button, Qt::KeyboardModifiers keys) {
       QTest::mousePress(drape, button, keys, QPoint(180, 150));
-      QMouseEvent move(QEvent::MouseMove, QPointF(230, 140), drape->mapToGlobal(QPointF(230, 140)), Qt::NoButton, button,
-                       keys);
+      QMouseEvent move(QEvent::MouseMove, QPointF(230, 140), drape->mapToGlobal(QPointF(230, 140)), Qt::NoButton,
+                       button, keys);
       QApplication::sendEvent(drape, &move);
       QTest::mouseRelease(drape, button, keys, QPoint(230, 140));
     };

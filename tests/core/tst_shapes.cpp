@@ -57,8 +57,12 @@ class TestShapes : public QObject {
       const float u = between(chance, -2, 2), v = between(chance, -2, 2), far = between(chance, 0, 1.5f),
                   angle = between(chance, 0, 2 * kPi);
       const int level = i % 3;
-      const ReliefField::Stretch s{u, v, between(chance, 0.5f, 1.1f), u + far * std::cos(angle),
-                                   v + far * std::sin(angle), between(chance, -0.1f, 1.0f)};
+      const ReliefField::Stretch s{u,
+                                   v,
+                                   between(chance, 0.5f, 1.1f),
+                                   u + far * std::cos(angle),
+                                   v + far * std::sin(angle),
+                                   between(chance, -0.1f, 1.0f)};
       constexpr int kSteps = 4000;
       std::optional<float> want;
       for (int k = 0; k <= kSteps && !want; ++k) {
@@ -83,7 +87,7 @@ class TestShapes : public QObject {
   void aStretchThatBeginsBelowIsMetAtOnce() {
     const ReliefField field(hills(64));
     QCOMPARE(field.meets({0.4f, 0.5f, 0.5f, 0.9f, 0.5f, 0.5f}, 0), std::optional(0.0f));
-    QVERIFY(!field.meets({0.4f, 0.5f, 1.0f, 5.4f, 0.7f, 1.0f}, 0));   // above all
+    QVERIFY(!field.meets({0.4f, 0.5f, 1.0f, 5.4f, 0.7f, 1.0f}, 0));  // above all
     QVERIFY(field.meets({0.4f, 0.5f, 1.0f, 0.4f, 0.5f, 0.0f}, 0));   // straight down
     QVERIFY(!field.meets({0.4f, 0.5f, 1.0f, 0.4f, 0.5f, 2.0f}, 0));  // straight up
   }
@@ -203,7 +207,8 @@ class TestShapes : public QObject {
     QVERIFY2(elsewhere <= hits / 100 + 1, qPrintable(QStringLiteral("%1 of %2").arg(elsewhere).arg(hits)));
   }
   void aBlockOfReliefCastsItsShadow() {
-    // A bar of height 0.1 m on a flat tile, light from the left at 45 degrees: the shadow is as long as the bar is high.
+    // A bar of height 0.1 m on a flat tile, light from the left at 45 degrees: the shadow is as long as the bar is
+    // high.
     Plane height = Plane::filled(256, 0.0f);
     for (int y = 0; y < 256; ++y)
       for (int x = 64; x < 96; ++x) height.at(x, y) = 1;
@@ -246,7 +251,8 @@ class TestShapes : public QObject {
       const ShellPlace middle{0.5f, 0.5f, 0};
       const float phi = middle.u / 4 * 2 * kPi, theta = middle.v / 2 * kPi;
       const Vec3 towards{std::sin(theta) * std::sin(phi), std::cos(theta), std::sin(theta) * std::cos(phi)};
-      const auto hit = ball.first({towards * 2 + Vec3{0.1f, 0, 0}, normalised(towards * -1 + Vec3{0.02f, 0.03f, 0})}, {}, 0.5f);
+      const auto hit =
+          ball.first({towards * 2 + Vec3{0.1f, 0, 0}, normalised(towards * -1 + Vec3{0.02f, 0.03f, 0})}, {}, 0.5f);
       if (hit) QVERIFY(hit->inside && dot(hit->facet, towards) > 0);
     }
   }

@@ -11,7 +11,7 @@ class Ball : public Shape {
 
   ShellPlace place(Vec3 p) const override {
     const float r = length(p);
-    return {std::atan2(p.x, p.z) / (2 * kPi) * round_, std::acos(std::clamp(p.y / r, -1.0f, 1.0f)) / kPi * down_,
+    return {angle_of(p.x, p.z) / (2 * kPi) * round_, angle_of(std::sqrt(p.x * p.x + p.z * p.z), p.y) / kPi * down_,
             r - kRadius};
   }
   ShellFrame frame(Vec3 p) const override {

@@ -57,9 +57,10 @@ class Block : public Shape {
     int turn;  // about the upright axis
   };
   static const Chart& chart_of(Vec3 n) {
-    static constexpr Chart kCharts[] = {{{0, 0, 1}, {1, 0, 0}, {0, -1, 0}, 0},   {{1, 0, 0}, {0, 0, -1}, {0, -1, 0}, 1},
-                                        {{0, 0, -1}, {-1, 0, 0}, {0, -1, 0}, 2}, {{-1, 0, 0}, {0, 0, 1}, {0, -1, 0}, 3},
-                                        {{0, 1, 0}, {1, 0, 0}, {0, 0, 1}, 0},    {{0, -1, 0}, {1, 0, 0}, {0, 0, -1}, 0}};
+    static constexpr Chart kCharts[] = {
+        {{0, 0, 1}, {1, 0, 0}, {0, -1, 0}, 0},   {{1, 0, 0}, {0, 0, -1}, {0, -1, 0}, 1},
+        {{0, 0, -1}, {-1, 0, 0}, {0, -1, 0}, 2}, {{-1, 0, 0}, {0, 0, 1}, {0, -1, 0}, 3},
+        {{0, 1, 0}, {1, 0, 0}, {0, 0, 1}, 0},    {{0, -1, 0}, {1, 0, 0}, {0, 0, -1}, 0}};
     const float x = std::abs(n.x), y = std::abs(n.y), z = std::abs(n.z);
     if (y >= x && y >= z) return kCharts[n.y > 0 ? 4 : 5];
     if (z >= x) return kCharts[n.z > 0 ? 0 : 2];
@@ -75,7 +76,7 @@ class Block : public Shape {
   }
   // Along the surface, counted from where the chart begins.
   float along(Vec3 core, Vec3 n, Vec3 axis, Vec3 out) const {
-    return (dot(core, axis) + kRound * std::atan2(dot(n, axis), dot(n, out)) + kSide / 2) / tile();
+    return (dot(core, axis) + kRound * angle_of(dot(n, axis), dot(n, out)) + kSide / 2) / tile();
   }
   // Of the same length, on the surface.
   static Vec3 gradient(Vec3 p, Vec3 n, Vec3 axis, Vec3 out) {

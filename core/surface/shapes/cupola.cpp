@@ -10,7 +10,7 @@ class Cupola : public Shape {
 
   ShellPlace place(Vec3 p) const override {
     const Vec3 q = p - kMiddle;
-    const float r = length(q), flat = std::sqrt(q.x * q.x + q.z * q.z), angle = std::atan2(flat, q.y);
+    const float r = length(q), flat = std::sqrt(q.x * q.x + q.z * q.z), angle = angle_of(flat, q.y);
     const float scale = flat > 1e-6f ? angle / flat : 1 / kRadius;
     return {q.x * scale * kRadius / tile() + 0.5f, q.z * scale * kRadius / tile() + 0.5f, r - kRadius};
   }
@@ -18,9 +18,10 @@ class Cupola : public Shape {
     const Vec3 q = p - kMiddle, n = normalised(q);
     const float flat = std::sqrt(n.x * n.x + n.z * n.z);
     if (flat < 1e-4f) return {n, {tile(), 0, 0}, {0, 0, tile()}};
-    const float angle = std::atan2(flat, n.y), cosine = n.x / flat, sine = n.z / flat, shrunk = flat / angle;
+    const float angle = angle_of(flat, n.y), cosine = n.x / flat, sine = n.z / flat, shrunk = flat / angle;
     const Vec3 down{cosine * n.y, -flat, sine * n.y}, beside{-sine, 0, cosine};
-    return {n, (down * cosine - beside * (sine * shrunk)) * tile(), (down * sine + beside * (cosine * shrunk)) * tile()};
+    return {n, (down * cosine - beside * (sine * shrunk)) * tile(),
+            (down * sine + beside * (cosine * shrunk)) * tile()};
   }
   std::optional<Near> near(const Ray& ray, float from, float high) const override {
     const auto through = through_sphere(ray, kMiddle, kRadius + high);

@@ -9,7 +9,7 @@ class Pipe : public Shape {
   explicit Pipe(float tile) : Shape(tile), round_(whole_tiles(2 * kPi * kRadius, tile)) {}
 
   ShellPlace place(Vec3 p) const override {
-    return {std::atan2(p.x, p.z) / (2 * kPi) * round_, (kHalf - p.y) / tile(),
+    return {angle_of(p.x, p.z) / (2 * kPi) * round_, (kHalf - p.y) / tile(),
             std::sqrt(p.x * p.x + p.z * p.z) - kRadius};
   }
   ShellFrame frame(Vec3 p) const override {
@@ -48,8 +48,8 @@ class Pipe : public Shape {
       if (ray.from.x * ray.from.x + ray.from.z * ray.from.z > radius * radius) return {};
       return std::pair{-1e30f, 1e30f};
     }
-    const auto at = through_sphere({{ray.from.x, 0, ray.from.z}, {ray.towards.x / flat, 0, ray.towards.z / flat}}, {},
-                                   radius);
+    const auto at =
+        through_sphere({{ray.from.x, 0, ray.from.z}, {ray.towards.x / flat, 0, ray.towards.z / flat}}, {}, radius);
     if (!at) return {};
     return std::pair{at->first / flat, at->second / flat};
   }

@@ -11,7 +11,7 @@ class Ring : public Shape {
 
   ShellPlace place(Vec3 p) const override {
     const float out = std::sqrt(p.x * p.x + p.z * p.z) - kRadius;
-    return {std::atan2(p.x, p.z) / (2 * kPi) * round_, -std::atan2(p.y, out) / (2 * kPi) * about_,
+    return {angle_of(p.x, p.z) / (2 * kPi) * round_, -angle_of(p.y, out) / (2 * kPi) * about_,
             std::sqrt(out * out + p.y * p.y) - kThick};
   }
   ShellFrame frame(Vec3 p) const override {
