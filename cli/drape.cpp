@@ -1,13 +1,16 @@
 // `drape`: the lit picture.
 #include "core/surface/drape.h"
 
+#include <algorithm>
 #include <cstdio>
+#include <iostream>
 #include <memory>
 
 #include "cli/call.h"
 #include "core/io/image.h"
 #include "core/nodes/catalogue.h"
 #include "core/plane/colour.h"
+#include "core/surface/environment_file.h"
 #include "core/weave/weaver.h"
 
 namespace loom {
@@ -15,8 +18,8 @@ namespace {
 
 struct DrapeCall {
   Source source;
-  std::string shape = "ball", camera, light = "42", key, environment = "north_hall", background = "plain",
-              size = "768x768", out;
+  std::string shape = "ball", camera, light, key, environment = "north_hall", background = "plain", size = "768x768",
+              out;
   float exposure = 0, turn = 0, repeats = 1, relief = 1;
   bool true_scale = false, clean = false;
   int samples = 64, maps = 2048;
@@ -65,14 +68,24 @@ Result<DrapeView> view_of(const DrapeCall& call) {
       c.distance < Camera::kNearest || c.distance > Camera::kFarthest)
     return Error{"--camera", "'" + call.camera + "' is no place to look from",
                  "Write AZIMUTH,HEIGHT[,DISTANCE]: degrees, a height of -89 to 89, 1.02 to 40 radii"};
+  if (!ground(call.background, view))
+    return Error{"--background", "'" + call.background + "' is no background",
+                 "Write environment, none, plain or a colour like #8a8782"};
+  const auto& names = environment_names();
+  if (std::any_of(names.begin(), names.end(), [&](const auto& n) { return n.first == call.environment; })) {
+    view.stand_in(call.environment);
+  } else {
+    auto own = read_environment(call.environment);
+    if (!own) return own.error();
+    if (own->mended)
+      std::cerr << call.environment << ": warning: " << own->mended << " values are no light and count as 0\n";
+    view.own = own->light;
+    if (call.key.empty()) view.key = 0;  // such a picture holds its own sun
+  }
   if (!numbers(call.light, {&view.light_degrees, &view.light_height}) || std::abs(view.light_height) > 90)
     return Error{"--light", "'" + call.light + "' is no direction", "Write AZIMUTH[,HEIGHT] in degrees"};
   if (!numbers(call.key, {&view.key, &view.key_size}) || view.key < 0 || view.key_size < 0 || view.key_size > 90)
     return Error{"--key", "'" + call.key + "' is no key light", "Write STRENGTH[,SIZE]: 0 is off, the size in degrees"};
-  if (!ground(call.background, view))
-    return Error{"--background", "'" + call.background + "' is no background",
-                 "Write environment, none, plain or a colour like #8a8782"};
-  view.environment = call.environment;
   view.turn = call.turn;
   view.exposure = call.exposure;
   view.repeats = call.repeats;
@@ -109,7 +122,7 @@ int drape(const Common& common, const DrapeCall& call) {
   const auto m = prepared(call.source);
   if (!m) return fail(call.source.file, m.error());
   const auto view = view_of(call);
-  if (!view) return fail(call.source.file, view.error(), kUsage);
+  if (!view) return fail(call.source.file, view.error(), view.error().where.starts_with("--") ? kUsage : kInput);
   const auto maps = maps_of(common, *m, call.maps);
   if (!maps) return fail(call.source.file, maps.error());
   Drape picture(*maps, *view);
@@ -128,16 +141,18 @@ int drape(const Common& common, const DrapeCall& call) {
 
 std::function<int(const Common&)> drape_call(CLI::App* app) {
   const auto call = std::make_shared<DrapeCall>();
-  std::vector<std::string> shapes, environments;
+  std::vector<std::string> shapes;
+  std::string environments;
   for (const auto& [id, label] : shape_names()) shapes.push_back(id);
-  for (const auto& [id, label] : environment_names()) environments.push_back(id);
+  for (const auto& [id, label] : environment_names()) environments += id + ", ";
   add_options(app, call->source);
   app->add_option("--out", call->out, "X.png, or X.exr for linear radiance")->required();
   app->add_option("--shape", call->shape)->check(CLI::IsMember(shapes));
   app->add_option("--camera", call->camera, "AZIMUTH,HEIGHT[,DISTANCE]: degrees, radii of the shape");
   app->add_option("--light", call->light, "AZIMUTH[,HEIGHT] of the key light in degrees");
-  app->add_option("--key", call->key, "STRENGTH[,SIZE] of the key light; 0 is off, the size in degrees");
-  app->add_option("--environment", call->environment)->check(CLI::IsMember(environments));
+  app->add_option("--key", call->key,
+                  "STRENGTH[,SIZE] of the key light: times its own in the environment, 0 is off; degrees");
+  app->add_option("--environment", call->environment, environments + "or a picture twice as wide as high");
   app->add_option("--turn", call->turn, "of the environment in degrees");
   app->add_option("--background", call->background, "environment, none, plain or a colour like #8a8782");
   app->add_option("--relief", call->relief, "times the material's own depth")->check(CLI::Range(0.0, 16.0));

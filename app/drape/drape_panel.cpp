@@ -1,13 +1,20 @@
 // Dragging turns the shape or the light; the picture refines while one works.
 #include "app/drape/drape_panel.h"
 
+#include <QDragEnterEvent>
+#include <QFileDialog>
+#include <QFileInfo>
 #include <QKeyEvent>
+#include <QMimeData>
 #include <QMouseEvent>
 #include <QPainter>
+#include <QRegularExpression>
 #include <cmath>
 #include <utility>
 
+#include "app/base/elsewhere.h"
 #include "app/base/theme.h"
+#include "core/surface/environment_file.h"
 
 namespace loom::app {
 
@@ -16,6 +23,7 @@ DrapePanel::DrapePanel(QWidget* parent) : QWidget(parent) {
   setMinimumSize(240, 180);
   setAccessibleName(tr("Drape, the lit view"));
   setAttribute(Qt::WA_OpaquePaintEvent);
+  setAcceptDrops(true);
   for (std::size_t i = 0; i < cameras_.size(); ++i) cameras_[i] = Camera::start(static_cast<ShapeName>(i));
   shape_ = new Chip(tr("Shape"), Chip::Form::single, this);
   light_ = new Chip(tr("Environment"), Chip::Form::single, this);
@@ -149,6 +157,28 @@ void DrapePanel::makeViewMenu() {
           menu, tr("%1 times").arg(static_cast<double>(value)), [this, what, value] { return view_.*what == value; },
           [this, what, value] { view_.*what = value; });
   };
+  QMenu* places = view_menu_->addMenu(tr("Environment"));
+  for (const auto& [id, label] : environment_names())
+    choice(
+        places, QString::fromStdString(label), [this, id = id] { return !view_.own && view_.environment == id; },
+        [this, id = id] { setEnvironment(id); });
+  places->addSeparator();
+  connect(places->addAction(tr("A picture of surroundings …")), &QAction::triggered, this, [this] {
+    const QString path = QFileDialog::getOpenFileName(this, tr("A picture of surroundings, twice as wide as high"), {},
+                                                      tr("Pictures (*.exr *.hdr *.png *.jpg *.tif *.tiff)"));
+    if (!path.isEmpty()) takeEnvironment(path);
+  });
+  QMenu* key = view_menu_->addMenu(tr("Key light"));
+  for (const auto& [text, strength] : {std::pair{tr("off"), 0.0f}, {tr("on"), 1.0f}, {tr("twice as strong"), 2.0f}})
+    choice(
+        key, text, [this, strength = strength] { return view_.key == strength; },
+        [this, strength = strength] { view_.key = strength; });
+  key->addSeparator();
+  for (const float degrees : {0.5f, 3.0f, 12.0f, 40.0f})
+    choice(
+        key, tr("%1° wide").arg(static_cast<double>(degrees)), [this, degrees] { return view_.key_size == degrees; },
+        [this, degrees] { view_.key_size = degrees; });
+  view_menu_->addSeparator();
   toggle(tr("Relief"), &DrapeView::relief);
   toggle(tr("Occlusion"), &DrapeView::occlusion);
   toggle(tr("Shadows"), &DrapeView::shadows);
@@ -221,14 +251,30 @@ void DrapePanel::setExposure(float stops) {
   ask();
   renew();
 }
+void DrapePanel::setEnvironment(const std::string& name) {
+  view_.stand_in(name);
+  own_name_.clear();
+  changed();
+}
 void DrapePanel::nextEnvironment() {
   const auto& names = environment_names();
-  std::size_t at = 0;
-  for (std::size_t i = 0; i < names.size(); ++i)
-    if (names[i].first == view_.environment) at = (i + 1) % names.size();
-  view_.environment = names[at].first;
-  ask();
-  renew();
+  std::size_t next = 0;
+  for (std::size_t i = 0; i < names.size() && !view_.own; ++i)
+    if (names[i].first == view_.environment) next = (i + 1) % names.size();
+  setEnvironment(names[next].first);
+}
+void DrapePanel::takeEnvironment(const QString& path) {
+  auto own = elsewhere([path] { return read_environment(path.toStdString()); });
+  if (!own) return showMessage(QString::fromStdString(own.error().text()));
+  message_.clear();
+  own_name_ = QFileInfo(path).completeBaseName();
+  view_.own = own->light;
+  view_.key = 0;  // such a picture holds its own sun
+  changed();
+}
+void DrapePanel::turnEnvironment(float left) {
+  view_.turn = std::remainder(view_.turn + left, 360.0f);
+  changed();
 }
 
 void DrapePanel::resizeEvent(QResizeEvent*) {
@@ -251,7 +297,7 @@ void DrapePanel::renew() {
   shape_->setText(
       tr("shape: %1").arg(QString::fromStdString(shape_names()[static_cast<std::size_t>(view_.shape)].second)));
   for (const auto& [id, label] : environment_names())
-    if (id == view_.environment) light_->setText(QString::fromStdString(label));
+    if (id == view_.environment) light_->setText(view_.own ? own_name_ : QString::fromStdString(label));
   exposure_->setText(tr("exposure %1").arg(static_cast<double>(view_.exposure), 0, 'f', 1));
   update();
 }
@@ -291,7 +337,7 @@ void DrapePanel::paintEvent(QPaintEvent*) {
 void DrapePanel::mousePressEvent(QMouseEvent* e) {
   setFocus();
   dragged_ = e->position();
-  if (e->modifiers() & Qt::ControlModifier && maps_) {
+  if (e->modifiers() & Qt::ControlModifier && e->button() == Qt::LeftButton && maps_) {
     const qreal density = devicePixelRatioF();
     const auto place = Drape(maps_, view_)
                            .place_under(static_cast<float>(e->position().x() * density),
@@ -315,7 +361,8 @@ void DrapePanel::mouseMoveEvent(QMouseEvent* e) {
                             static_cast<float>(std::min(width(), height()));
     return moveShape(x * per_pixel, -y * per_pixel);
   }
-  if (e->buttons() & Qt::RightButton) return turnLight(-x * 0.6f, -y * 0.3f);
+  if (e->buttons() & Qt::RightButton)
+    return e->modifiers() & Qt::ControlModifier ? turnEnvironment(-x * 0.6f) : turnLight(-x * 0.6f, -y * 0.3f);
   if (left) turnShape(x * 0.5f, y * 0.4f);
 }
 
@@ -329,6 +376,17 @@ void DrapePanel::wheelEvent(QWheelEvent* e) {
   e->accept();
 }
 
+void DrapePanel::dragEnterEvent(QDragEnterEvent* e) {
+  static const QRegularExpression kPicture(QStringLiteral("\\.(exr|hdr)$"), QRegularExpression::CaseInsensitiveOption);
+  const QList<QUrl> urls = e->mimeData()->urls();
+  if (urls.size() == 1 && kPicture.match(urls[0].toLocalFile()).hasMatch()) e->acceptProposedAction();
+}
+
+void DrapePanel::dropEvent(QDropEvent* e) {
+  e->acceptProposedAction();
+  takeEnvironment(e->mimeData()->urls()[0].toLocalFile());
+}
+
 void DrapePanel::keyPressEvent(QKeyEvent* e) {
   const std::map<int, std::pair<float, float>> arrows = {{Qt::Key_Left, {-1.0f, 0.0f}},
                                                          {Qt::Key_Right, {1.0f, 0.0f}},
@@ -336,6 +394,7 @@ void DrapePanel::keyPressEvent(QKeyEvent* e) {
                                                          {Qt::Key_Down, {0.0f, -1.0f}}};
   if (const auto arrow = arrows.find(e->key()); arrow != arrows.end()) {
     const auto [right, up] = arrow->second;
+    if (e->modifiers() & Qt::ControlModifier && e->modifiers() & Qt::ShiftModifier) return turnEnvironment(-5 * right);
     if (e->modifiers() & Qt::ControlModifier) return turnLight(-5 * right, 5 * up);
     if (e->modifiers() & Qt::ShiftModifier) return moveShape(0.1f * right, 0.1f * up);
     return turnShape(5 * right, -5 * up);

@@ -16,6 +16,7 @@ class DrapePanel : public QWidget {
   explicit DrapePanel(QWidget* parent = nullptr);
   void showMaps(std::shared_ptr<const SurfaceMaps> maps);
   void showMessage(const QString& text);
+  const QString& message() const { return message_; }
   /// Of the maps that are shown, 0 before there are any.
   int mapSize() const { return maps_ ? maps_->size() : 0; }
   /// Shows one output as it is, named so; empty: the lit material.
@@ -25,7 +26,10 @@ class DrapePanel : public QWidget {
   void showCompared(const Comparison& comparison);
   void setShape(ShapeName shape);
   void setExposure(float stops);
+  void setEnvironment(const std::string& name);
   void nextEnvironment();
+  /// The artist's own picture of surroundings; what cannot be read is told over the drape.
+  void takeEnvironment(const QString& path);
   void setRelief(bool on);
   /// After how many samples a pixel the picture is left as it is.
   void setSamples(int count);
@@ -52,6 +56,8 @@ class DrapePanel : public QWidget {
   void mouseDoubleClickEvent(QMouseEvent*) override;
   void wheelEvent(QWheelEvent*) override;
   void keyPressEvent(QKeyEvent*) override;
+  void dragEnterEvent(QDragEnterEvent*) override;
+  void dropEvent(QDropEvent*) override;
 
  private:
   void ask();
@@ -64,6 +70,7 @@ class DrapePanel : public QWidget {
   void makeViewMenu();
   void choice(QMenu* menu, const QString& text, const std::function<bool()>& is, const std::function<void()>& choose);
   void turnLight(float left, float higher);
+  void turnEnvironment(float left);
   void turnShape(float left, float higher);
   void moveShape(float right, float up);
   void changed();
@@ -72,7 +79,7 @@ class DrapePanel : public QWidget {
   std::shared_ptr<const SurfaceMaps> maps_, quick_;  // quick_: of the pass before maps_
   KeptImage image_, held_image_, difference_;
   Comparison comparison_;
-  QString message_, unlit_;
+  QString message_, unlit_, own_name_;
   int samples_ = 0;
   double noise_ = 0;
   QPointF dragged_;

@@ -19,8 +19,9 @@ constexpr float kCutOut = 0.5f;  // opacity up to this is open, where nothing is
 // An environment and its key light, as they start, light a white Lambert surface that faces the key with radiance 1, so
 // that a grey of 0.18 there shows as 118 of 255.
 float scale_of(const Environment& environment) {
-  const DrapeView start;
-  return 1 / (luminance(environment.diffuse(direction_of(start.light_degrees, start.light_height))) + start.key / kPi);
+  const KeyLight& key = environment.key();
+  return 1 / (luminance(environment.diffuse(direction_of(key.azimuth, key.height))) +
+              key.strength * luminance(key.colour) / kPi);
 }
 
 // Highlights roll off: up to kShoulder radiance is shown as it is, above it nears 1 without reaching it, and the slope
@@ -61,7 +62,7 @@ Drape::Drape(std::shared_ptr<const SurfaceMaps> maps, const DrapeView& view)
     : maps_(std::move(maps)),
       view_(view),
       body_(body_of(maps_, view)),
-      environment_(environment(view.environment)),
+      environment_(view.own ? view.own : environment(view.environment)),
       turn_sine_(std::sin(view.turn * kDegree)),
       turn_cosine_(std::cos(view.turn * kDegree)),
       light_(direction_of(view.light_degrees, view.light_height)),
@@ -79,9 +80,10 @@ Drape::Drape(std::shared_ptr<const SurfaceMaps> maps, const DrapeView& view)
   // A picture higher than wide holds in its breadth what a wide one holds in its height.
   const auto width = static_cast<float>(view.width), height = static_cast<float>(view.height);
   pixel_ = 2 * std::tan(Camera::kField / 2 * kDegree) / std::min(width, height);
-  light_scale_ = scale_of(*environment_);
+  light_scale_ = view.own ? 1 : scale_of(*environment_);
   sky_over_floor_ = luminance(environment_->diffuse({0, 1, 0}));
-  key_on_floor_ = view.key / kPi * std::max(light_.y, 0.0f);
+  key_ = environment_->key().colour * (environment_->key().strength * view.key);
+  key_on_floor_ = luminance(key_) / kPi * std::max(light_.y, 0.0f);
 }
 
 Ray Drape::ray(float px, float py) const {
@@ -136,7 +138,7 @@ bool Drape::shadowed(const Vec3& from, Vec3 towards, Body::Width width, float ch
 
 Vec3 Drape::key_light(const Point& p, const Reflector& r, Vec3 towards, Body::Width width, float chance) const {
   if (view_.key <= 0 || dot(p.normal, towards) <= 0 || shadowed(p.off.place, towards, width, chance)) return {};
-  return r.towards(towards).reflected * view_.key;
+  return r.towards(towards).reflected * key_;
 }
 
 std::optional<float> Drape::floor_ahead(const Ray& ray) const {

@@ -22,11 +22,20 @@ struct DrapeView {
   Camera camera = Camera::start(ShapeName::ball);
   int width = 512, height = 512;
 
-  float light_degrees = 42;  ///< the key light's azimuth
-  float light_height = 48;   ///< and its height above the horizon, degrees
-  float key = 2.6f;          ///< its irradiance, 0 is off
-  float key_size = 3;        ///< how wide it is seen from the shape, degrees
   std::string environment = "north_hall";
+  std::shared_ptr<const Environment> own;  ///< instead of it, and taken as it is
+  float light_degrees = 42;                ///< the key light's azimuth
+  float light_height = 48;                 ///< and its height above the horizon, degrees
+  float key = 1;                           ///< times the strength that it has in the environment, 0 is off
+  float key_size = 3;                      ///< how wide it is seen from the shape, degrees
+  /// Takes an environment with its key light.
+  void stand_in(std::string_view name) {
+    environment = name;
+    own = nullptr;
+    const KeyLight light = loom::environment(name)->key();
+    light_degrees = light.azimuth, light_height = light.height, key_size = light.size;
+    key = 1;
+  }
   float turn = 0;      ///< of the environment, degrees
   float exposure = 0;  ///< stops
 
@@ -106,6 +115,7 @@ class Drape {
   Body body_;
   std::shared_ptr<const Environment> environment_;
   float light_scale_ = 1;  // of the environment and the key light
+  Vec3 key_;               // its irradiance
   float turn_sine_, turn_cosine_;
   Vec3 eye_, right_, up_, forward_, light_;
   Frame about_light_;

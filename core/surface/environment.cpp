@@ -9,9 +9,9 @@
 
 namespace loom {
 
-Vec3 Environment::towards_texel(int x, int y) {
-  const float phi = 2 * kPi * (static_cast<float>(x) + 0.5f) / kWidth,
-              theta = kPi * (static_cast<float>(y) + 0.5f) / kHeight;
+Vec3 Environment::towards_texel(int x, int y) const {
+  const float phi = 2 * kPi * (static_cast<float>(x) + 0.5f) / static_cast<float>(width_),
+              theta = kPi * (static_cast<float>(y) + 0.5f) / static_cast<float>(height_);
   return {std::sin(theta) * std::cos(phi), std::cos(theta), std::sin(theta) * std::sin(phi)};
 }
 
@@ -53,12 +53,13 @@ Vec3 octahedron_at(const std::vector<Vec3>& map, Vec3 d) {
 }  // namespace
 
 Vec3 Environment::radiance_at(float pu, float pv) const {
-  const float x = pu * kWidth - 0.5f, y = std::clamp(pv * kHeight - 0.5f, 0.0f, static_cast<float>(kHeight) - 1);
-  const int x0 = whole_below(x), y0 = static_cast<int>(y), y1 = std::min(y0 + 1, kHeight - 1);
+  const float x = pu * static_cast<float>(width_) - 0.5f,
+              y = std::clamp(pv * static_cast<float>(height_) - 0.5f, 0.0f, static_cast<float>(height_ - 1));
+  const int x0 = whole_below(x), y0 = static_cast<int>(y), y1 = std::min(y0 + 1, height_ - 1);
   const float tx = x - static_cast<float>(x0), ty = y - static_cast<float>(y0);
-  const int left = (x0 + kWidth) % kWidth, right = (x0 + 1) % kWidth;
-  const Vec3 *up = &texels_[static_cast<std::size_t>(y0 * kWidth)],
-             *down = &texels_[static_cast<std::size_t>(y1 * kWidth)];
+  const int left = x0 < 0 ? x0 + width_ : x0, right = x0 + 1 < width_ ? x0 + 1 : 0;
+  const Vec3* up = texels_.data() + static_cast<std::ptrdiff_t>(y0) * width_;
+  const Vec3* down = texels_.data() + static_cast<std::ptrdiff_t>(y1) * width_;
   return mix(mix(up[left], up[right], tx), mix(down[left], down[right], tx), ty);
 }
 
@@ -81,20 +82,33 @@ Vec3 Environment::glossy(Vec3 d, float roughness) const {
   return mix(a, octahedron_at(lobes_[static_cast<std::size_t>(low) + 1], d), level - static_cast<float>(low));
 }
 
+// Of the luminance between texels' middles, over one texel: else what lies half a texel beside a small sun would be
+// drawn too seldom and count too much.
+float Environment::mean_over(int x, int y) const {
+  constexpr float kShare[] = {0.125f, 0.75f, 0.125f};
+  float sum = 0;
+  for (int j = 0; j < 3; ++j)
+    for (int i = 0; i < 3; ++i) {
+      const int row = std::clamp(y + j - 1, 0, height_ - 1), column = (x + i - 1 + width_) % width_;
+      sum += kShare[i] * kShare[j] * luminance(texels_[static_cast<std::size_t>(row * width_ + column)]);
+    }
+  return sum;
+}
+
 void Environment::prepare() {
   // Lobes are summed over a quarter-size copy: 64 x 32 directions weighted by each lobe.
   constexpr int kLobeWidth = 64, kLobeHeight = 32;
   std::vector<Vec3> small(static_cast<std::size_t>(kLobeWidth * kLobeHeight)), towards(small.size());
   std::vector<float> solid(small.size());
-  constexpr int step = kWidth / kLobeWidth;
+  const int step = width_ / kLobeWidth;
   for (int y = 0; y < kLobeHeight; ++y)
     for (int x = 0; x < kLobeWidth; ++x) {
       Vec3 sum;
       for (int j = 0; j < step; ++j)
         for (int i = 0; i < step; ++i)
-          sum = sum + texels_[static_cast<std::size_t>((y * step + j) * kWidth + x * step + i)];
+          sum = sum + texels_[static_cast<std::size_t>((y * step + j) * width_ + x * step + i)];
       const auto k = static_cast<std::size_t>(y * kLobeWidth + x);
-      small[k] = sum * (1.0f / (step * step));
+      small[k] = sum * (1.0f / static_cast<float>(step * step));
       const float theta = kPi * (static_cast<float>(y) + 0.5f) / kLobeHeight,
                   phi = 2 * kPi * (static_cast<float>(x) + 0.5f) / kLobeWidth;
       towards[k] = {std::sin(theta) * std::cos(phi), std::cos(theta), std::sin(theta) * std::sin(phi)};
@@ -125,16 +139,18 @@ void Environment::prepare() {
     lobes_[static_cast<std::size_t>(l)] =
         lobe([alpha](float c) { return c > 0 ? ggx_density(std::sqrt(0.5f + 0.5f * c), alpha) * c : 0.0f; });
   }
-  row_sum_.assign(kHeight + 1, 0);
-  column_sum_.assign(static_cast<std::size_t>(kHeight * (kWidth + 1)), 0);
-  for (int y = 0; y < kHeight; ++y) {
-    const float sine = std::sin(kPi * (static_cast<float>(y) + 0.5f) / kHeight);
-    float* row = column_sum_.data() + y * (kWidth + 1);
-    for (int x = 0; x < kWidth; ++x) {
-      const Vec3 c = texels_[static_cast<std::size_t>(y * kWidth + x)];
-      row[x + 1] = row[x] + (0.2126f * c.x + 0.7152f * c.y + 0.0722f * c.z + 1e-4f) * sine;
+  row_sum_.assign(static_cast<std::size_t>(height_) + 1, 0);
+  column_sum_.assign(static_cast<std::size_t>(height_) * static_cast<std::size_t>(width_ + 1), 0);
+  double total = 0;
+  for (int y = 0; y < height_; ++y) {
+    const float sine = std::sin(kPi * (static_cast<float>(y) + 0.5f) / static_cast<float>(height_));
+    float* row = column_sum_.data() + static_cast<std::ptrdiff_t>(y) * (width_ + 1);
+    double sum = 0;
+    for (int x = 0; x < width_; ++x) {
+      sum += static_cast<double>((mean_over(x, y) + 1e-4f) * sine);
+      row[x + 1] = static_cast<float>(sum);
     }
-    row_sum_[static_cast<std::size_t>(y) + 1] = row_sum_[static_cast<std::size_t>(y)] + row[kWidth];
+    row_sum_[static_cast<std::size_t>(y) + 1] = static_cast<float>(total += sum);
   }
   total_ = row_sum_.back();
 }
@@ -143,15 +159,15 @@ Environment::Sample Environment::sample(float r1, float r2) const {
   const float want = r1 * total_;
   const int y =
       std::clamp(static_cast<int>(std::upper_bound(row_sum_.begin(), row_sum_.end(), want) - row_sum_.begin()) - 1, 0,
-                 kHeight - 1);
-  const float* row = column_sum_.data() + y * (kWidth + 1);
-  const float along = r2 * row[kWidth];
-  const int x = std::clamp(static_cast<int>(std::upper_bound(row, row + kWidth + 1, along) - row) - 1, 0, kWidth - 1);
+                 height_ - 1);
+  const float* row = column_sum_.data() + static_cast<std::ptrdiff_t>(y) * (width_ + 1);
+  const float along = r2 * row[width_];
+  const int x = std::clamp(static_cast<int>(std::upper_bound(row, row + width_ + 1, along) - row) - 1, 0, width_ - 1);
   const float fy = (want - row_sum_[static_cast<std::size_t>(y)]) /
                    std::max(row_sum_[static_cast<std::size_t>(y) + 1] - row_sum_[static_cast<std::size_t>(y)], 1e-12f);
   const float fx = (along - row[x]) / std::max(row[x + 1] - row[x], 1e-12f);
-  const float pu = (static_cast<float>(x) + std::min(fx, 0.9999f)) / kWidth,
-              pv = (static_cast<float>(y) + std::clamp(fy, 0.0f, 0.9999f)) / kHeight;
+  const float pu = (static_cast<float>(x) + std::min(fx, 0.9999f)) / static_cast<float>(width_),
+              pv = (static_cast<float>(y) + std::clamp(fy, 0.0f, 0.9999f)) / static_cast<float>(height_);
   const float phi = 2 * kPi * pu, theta = kPi * pv, sine = std::sin(theta);
   return {{sine * std::cos(phi), std::cos(theta), sine * std::sin(phi)},
           density_at(pu, pv, std::max(sine, 1e-3f)),
@@ -159,10 +175,11 @@ Environment::Sample Environment::sample(float r1, float r2) const {
 }
 
 float Environment::density_at(float pu, float pv, float sine) const {
-  const int x = std::clamp(static_cast<int>(pu * kWidth), 0, kWidth - 1),
-            y = std::clamp(static_cast<int>(pv * kHeight), 0, kHeight - 1);
-  const float* row = column_sum_.data() + y * (kWidth + 1);
-  return (row[x + 1] - row[x]) / total_ * (kWidth * kHeight) / (2 * kPi * kPi * sine);
+  const int x = std::clamp(static_cast<int>(pu * static_cast<float>(width_)), 0, width_ - 1),
+            y = std::clamp(static_cast<int>(pv * static_cast<float>(height_)), 0, height_ - 1);
+  const float* row = column_sum_.data() + static_cast<std::ptrdiff_t>(y) * (width_ + 1);
+  return (row[x + 1] - row[x]) / total_ * static_cast<float>(width_) * static_cast<float>(height_) /
+         (2 * kPi * kPi * sine);
 }
 
 namespace {
@@ -192,36 +209,69 @@ Vec3 north_hall(Vec3 d) {
   return c + Vec3{0.05f, 0.045f, 0.04f} * (harbour * soft_step(-90, -20, -std::abs(elevation + 30)));
 }
 
-Vec3 dusk_hall(Vec3 d) {
-  const float elevation = std::asin(std::clamp(d.y, -1.0f, 1.0f)) * 57.29578f,
-              azimuth = std::atan2(d.z, d.x) * 57.29578f;
-  const float bay = std::abs(std::fmod(azimuth + 360, 30.0f) - 15),
-              lamp_place = std::abs(std::fmod(azimuth + 360, 60.0f) - 30);
-  Vec3 c = mix(Vec3{0.13f, 0.10f, 0.08f}, Vec3{0.20f, 0.16f, 0.13f}, soft_step(-6, 40, elevation));
-  c = mix(c, Vec3{0.16f, 0.22f, 0.38f}, between(6, 46, 1, elevation) * (1 - soft_step(8.5f, 9.5f, bay)));
-  const float lamp = std::hypot(lamp_place, elevation - 55);
-  return c + Vec3{1.0f, 0.78f, 0.52f} * (26 * (1 - soft_step(4, 6, lamp)));
+// A closed sky over the harbour: three times as bright above as at the horizon. Source: the overcast sky of Moon and
+// Spencer, "Illumination from a Non-uniform Sky", 1942: 1 + 2 sin(elevation).
+Vec3 overcast_quay(Vec3 d) {
+  const Vec3 water{0.16f, 0.18f, 0.19f}, stone{0.2f, 0.19f, 0.18f}, sky{0.42f, 0.45f, 0.49f};
+  const Vec3 ground = mix(water, stone, 0.5f - 0.5f * d.z);
+  return mix(ground, sky * (1 + 2 * std::max(d.y, 0.0f)), soft_step(-0.03f, 0.03f, d.y));
+}
+
+constexpr KeyLight kLowSun{62, 14, 3.2f, 1, {1.25f, 0.95f, 0.62f}};
+constexpr KeyLight kNightLamp{-48, 46, 1.6f, 8, {1.3f, 0.94f, 0.6f}};
+
+// A clear evening: warm about the sun, which is the key light, and blue on the other side.
+Vec3 low_sun(Vec3 d) {
+  const float towards = dot(d, direction_of(kLowSun.azimuth, kLowSun.height)), near = std::max(towards, 0.0f);
+  const Vec3 blue{0.16f, 0.26f, 0.5f}, pale{0.62f, 0.55f, 0.48f}, warm{1.0f, 0.62f, 0.3f}, ground{0.16f, 0.13f, 0.1f};
+  const float low = 1 - std::max(d.y, 0.0f);
+  Vec3 sky = mix(blue, pale, low * low * low) + warm * (0.8f * std::pow(near, 8.0f) + 3 * std::pow(near, 120.0f));
+  return mix(ground, sky, soft_step(-0.02f, 0.02f, d.y));
+}
+
+// Night: one lamp above on the right, which is the key light; the dark hall, and panes with the last of the sky.
+Vec3 night_lamp(Vec3 d) {
+  const float elevation = std::asin(std::clamp(d.y, -1.0f, 1.0f)) / kDegree, azimuth = std::atan2(d.z, d.x) / kDegree;
+  const float bay = std::abs(std::fmod(azimuth + 360, 30.0f) - 15);
+  Vec3 c = mix(Vec3{0.035f, 0.028f, 0.022f}, Vec3{0.06f, 0.048f, 0.038f}, soft_step(-6, 40, elevation));
+  c = mix(c, Vec3{0.05f, 0.075f, 0.14f}, between(6, 46, 1, elevation) * (1 - soft_step(8.5f, 9.5f, bay)));
+  const float towards = dot(d, direction_of(kNightLamp.azimuth, kNightLamp.height));
+  return c + Vec3{0.3f, 0.19f, 0.1f} * std::pow(std::max(towards, 0.0f), 12.0f);
 }
 
 Vec3 even_light(Vec3) { return {0.6f, 0.6f, 0.6f}; }
 
+struct Place {
+  const char *identifier, *label;
+  Vec3 (*radiance)(Vec3);
+  KeyLight key;
+};
+constexpr Place kPlaces[] = {{"north_hall", "north hall", north_hall, {}},
+                             {"overcast_quay", "overcast quay", overcast_quay, {20, 68, 0.7f, 60}},
+                             {"low_sun", "low sun", low_sun, kLowSun},
+                             {"night_lamp", "lamp at night", night_lamp, kNightLamp},
+                             {"even", "even light", even_light, {}}};
+
 }  // namespace
 
 const std::vector<std::pair<std::string, std::string>>& environment_names() {
-  static const std::vector<std::pair<std::string, std::string>> kNames = {
-      {"north_hall", "north hall"}, {"dusk_hall", "dusk hall"}, {"even", "even light"}};
+  static const std::vector<std::pair<std::string, std::string>> kNames = [] {
+    std::vector<std::pair<std::string, std::string>> names;
+    for (const Place& p : kPlaces) names.emplace_back(p.identifier, p.label);
+    return names;
+  }();
   return kNames;
 }
 
 std::shared_ptr<const Environment> environment(std::string_view name) {
   static std::mutex mutex;
   static std::map<std::string, std::shared_ptr<const Environment>, std::less<>> made;
+  const Place* place = &kPlaces[0];
+  for (const Place& p : kPlaces)
+    if (name == p.identifier) place = &p;
   const std::lock_guard lock(mutex);
-  auto& e = made[std::string(name)];
-  if (!e)
-    e = name == "dusk_hall" ? std::make_shared<Environment>(dusk_hall)
-        : name == "even"    ? std::make_shared<Environment>(even_light)
-                            : std::make_shared<Environment>(north_hall);
+  auto& e = made[place->identifier];
+  if (!e) e = std::make_shared<Environment>(place->radiance, 256, place->key);
   return e;
 }
 

@@ -1,4 +1,4 @@
-// The light around the drape: a harbour hall that the program paints itself.
+// The light around the drape: places that the program paints itself, or the artist's own picture of one.
 #pragma once
 #include <memory>
 #include <string>
@@ -9,15 +9,25 @@
 
 namespace loom {
 
+/// The light that casts the shadows, as it starts in a place.
+struct KeyLight {
+  float azimuth = 42, height = 48;  ///< degrees
+  float strength = 2.6f;            ///< irradiance of what faces it, before the environment is scaled
+  float size = 3;                   ///< how wide it is seen, degrees
+  Vec3 colour{1, 1, 1};             ///< of luminance 1 or near it
+};
+
 /// A latitude-longitude picture of radiance, y up, with what sampling and the first quick picture need.
 class Environment {
  public:
-  /// `radiance(direction)` is asked once for every texel. Error: none; building takes some tens of milliseconds.
+  /// `radiance(direction)` is asked once for every texel, of which there are `width` by half as many; a multiple of 64.
+  /// Error: none; building takes some tens of milliseconds.
   template <class F>
-  explicit Environment(const F& radiance) {
-    texels_.reserve(static_cast<std::size_t>(kWidth * kHeight));
-    for (int y = 0; y < kHeight; ++y)
-      for (int x = 0; x < kWidth; ++x) texels_.push_back(radiance(towards_texel(x, y)));
+  explicit Environment(const F& radiance, int width = 256, const KeyLight& key = {})
+      : width_(width), height_(width / 2), key_(key) {
+    texels_.reserve(static_cast<std::size_t>(width_) * static_cast<std::size_t>(height_));
+    for (int y = 0; y < height_; ++y)
+      for (int x = 0; x < width_; ++x) texels_.push_back(radiance(towards_texel(x, y)));
     prepare();
   }
 
@@ -38,17 +48,19 @@ class Environment {
     float density;
   };
   Seen seen(Vec3 direction) const;
-
-  static constexpr int kWidth = 256, kHeight = 128;
+  const KeyLight& key() const { return key_; }
 
  private:
-  static Vec3 towards_texel(int x, int y);
+  Vec3 towards_texel(int x, int y) const;
   static std::pair<float, float> place_of(Vec3 direction);  // texels
   void prepare();
+  float mean_over(int x, int y) const;
   Vec3 radiance_at(float pu, float pv) const;  // 0..1 each
   float density_at(float pu, float pv, float sine) const;
 
   static constexpr int kLobes = 7;
+  int width_, height_;
+  KeyLight key_;
   std::vector<Vec3> texels_;
   std::vector<float> row_sum_, column_sum_;  // cumulative, weighted by solid angle
   float total_ = 0;
@@ -56,7 +68,7 @@ class Environment {
   std::vector<Vec3> diffuse_;
 };
 
-/// By name: "north_hall" (daylight through tall windows), "dusk_hall" (lamps), "even" (the same from everywhere).
+/// Those that the program makes, by name; an unknown one is the first.
 std::shared_ptr<const Environment> environment(std::string_view name);
 const std::vector<std::pair<std::string, std::string>>& environment_names();  ///< identifier and label
 

@@ -382,8 +382,10 @@ class TestWindow : public QObject {
     // Without relief, and with it again.
     QVERIFY(calm());
     const QImage relief = drape->image();
-    QAction* toggle = drape->viewMenu()->actions().first();
-    QVERIFY(toggle->isChecked());
+    QAction* toggle = nullptr;
+    for (QAction* action : drape->viewMenu()->actions())
+      if (action->text() == QStringLiteral("Relief")) toggle = action;
+    QVERIFY(toggle && toggle->isChecked());
     toggle->trigger();
     QVERIFY(calm() && !drape->view().relief && !toggle->isChecked());
     QVERIFY(drape->image() != relief);
@@ -393,6 +395,51 @@ class TestWindow : public QObject {
     w_->drape()->setShape(ShapeName::tile);
     QVERIFY(calm());
     QVERIFY(w_->drape()->image() != ball);
+  }
+  void theDrapeStandsInAnotherLight() {
+    QVERIFY(w_->openPath(floor_));
+    QVERIFY(calm());
+    DrapePanel* drape = w_->drape();
+    const QImage hall = drape->image();
+    const float azimuth = drape->view().light_degrees;
+    drape->setEnvironment("low_sun");
+    QVERIFY(calm());
+    QVERIFY(drape->image() != hall && drape->view().light_degrees != azimuth);
+    // One's own picture, dropped: red from the left, blue from the right.
+    std::vector<float> picture;
+    for (int i = 0; i < 64 * 32; ++i)
+      for (const float c : {i % 64 < 32 ? 0.9f : 0.0f, 0.0f, i % 64 < 32 ? 0.0f : 0.9f, 1.0f}) picture.push_back(c);
+    const QString path = dir_.filePath(QStringLiteral("yard.exr"));
+    QVERIFY(write_radiance(path.toStdString(), 64, 32, picture).ok());
+    QMimeData data;
+    data.setUrls({QUrl::fromLocalFile(path)});
+    QDragEnterEvent enter(QPoint(50, 50), Qt::CopyAction, &data, Qt::LeftButton, {});
+    QApplication::sendEvent(drape, &enter);
+    QVERIFY(enter.isAccepted());
+    QDropEvent drop(QPointF(50, 50), Qt::CopyAction, &data, Qt::LeftButton, {});
+    QApplication::sendEvent(drape, &drop);
+    QVERIFY(calm());
+    QVERIFY(drape->view().own && drape->view().key == 0);
+    const auto at = [&](double share) {
+      return drape->image().pixel(static_cast<int>(share * drape->width()), drape->height() / 2);
+    };
+    // Seen from the front, the picture's left half lies on the right (+x).
+    QVERIFY(qBlue(at(0.2)) > qRed(at(0.2)) && qRed(at(0.8)) > qBlue(at(0.8)));
+    drape->setFocus();
+    for (int i = 0; i < 36; ++i) QTest::keyClick(drape, Qt::Key_Left, Qt::ControlModifier | Qt::ShiftModifier);
+    QVERIFY(calm());
+    QVERIFY(qRed(at(0.2)) > qBlue(at(0.2)) && qBlue(at(0.8)) > qRed(at(0.8)));  // turned by half
+    // What is no such picture is told, and the light stays.
+    QFile bad(dir_.filePath(QStringLiteral("bad.exr")));
+    QVERIFY(bad.open(QIODevice::WriteOnly));
+    bad.write("no picture");
+    bad.close();
+    const auto own = drape->view().own;
+    drape->takeEnvironment(bad.fileName());
+    QVERIFY(drape->message().contains(QStringLiteral("bad.exr")));
+    QVERIFY(drape->view().own == own);
+    drape->nextEnvironment();
+    QVERIFY(!drape->view().own && drape->view().environment == "north_hall");
   }
   void filesAreSavedOpenedDroppedAndKept() {
     QVERIFY(w_->openPath(floor_));

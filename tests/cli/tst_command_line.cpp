@@ -106,6 +106,57 @@ class TestCommandLine : public QObject {
     QVERIFY(QFileInfo(out).size() > 500);
     QCOMPARE(run({"probe", floor_, "laid.nothing", "--out", out}).status, 1);
   }
+  void drapeShowsEveryShapeFromWhereOneSays() {
+    const auto drape = [&](const QString& out, QStringList more) {
+      return run(QStringList{"drape", floor_, "--out", dir_.filePath(out), "--size", "48x48", "--samples", "2",
+                             "--maps", "256"} +
+                 more);
+    };
+    for (const char* shape : {"tile", "ball", "pipe", "ring", "block", "cupola"})
+      QCOMPARE(drape(QStringLiteral("shape.png"), {"--shape", QString::fromLatin1(shape)}).status, 0);
+    const QStringList view = {"--shape",   "ring", "--camera",      "30,20,3", "--light", "10,30",
+                              "--key",     "2,10", "--relief",      "2",       "--turn",  "40",
+                              "--repeats", "2",    "--environment", "low_sun"};
+    QCOMPARE(drape(QStringLiteral("a.exr"), view).status, 0);
+    QCOMPARE(drape(QStringLiteral("b.exr"), view + QStringList{"--threads", "1"}).status, 0);
+    const auto bytes = [&](const QString& name) {
+      QFile file(dir_.filePath(name));
+      return file.open(QIODevice::ReadOnly) ? file.readAll() : QByteArray();
+    };
+    QVERIFY(bytes(QStringLiteral("a.exr")).size() > 2000);
+    QCOMPARE(bytes(QStringLiteral("a.exr")), bytes(QStringLiteral("b.exr")));
+    // Without a background there is alpha; a colour is shown as it is written.
+    QCOMPARE(drape(QStringLiteral("none.png"), {"--background", "none"}).status, 0);
+    const QImage none(dir_.filePath(QStringLiteral("none.png")));
+    QVERIFY(none.hasAlphaChannel() && none.pixelColor(0, 0).alpha() == 0 && none.pixelColor(24, 24).alpha() == 255);
+    QCOMPARE(drape(QStringLiteral("red.png"), {"--background", "#c02040", "--shape", "tile"}).status, 0);
+    QCOMPARE(QImage(dir_.filePath(QStringLiteral("red.png"))).pixelColor(0, 0), QColor(0xc0, 0x20, 0x40));
+    // One's own surroundings: a picture that this program wrote will do.
+    QCOMPARE(run({"drape", floor_, "--out", dir_.filePath("yard.exr"), "--size", "128x64", "--clean", "--maps", "256"})
+                 .status,
+             0);
+    QCOMPARE(drape(QStringLiteral("own.png"), {"--environment", dir_.filePath(QStringLiteral("yard.exr"))}).status, 0);
+  }
+  void drapeTellsWhatItCannotUse() {
+    const auto told = [&](QStringList more, int status, const char* words) {
+      const Ran r = run(QStringList{"drape", floor_, "--out", dir_.filePath("x.png")} + more);
+      QCOMPARE(r.status, status);
+      QVERIFY2(r.err.contains(words), r.err.constData());
+      QVERIFY(!QFile::exists(dir_.filePath(QStringLiteral("x.png"))));
+    };
+    told({"--camera", "north"}, 2, "is no place to look from");
+    told({"--camera", "0,95"}, 2, "-89 to 89");
+    told({"--camera", "0,5,0.2"}, 2, "1.02 to 40");
+    told({"--light", "1,2,3"}, 2, "is no direction");
+    told({"--key", "-1"}, 2, "is no key light");
+    told({"--background", "#12"}, 2, "is no background");
+    told({"--size", "8x8"}, 2, "is no size");
+    told({"--environment", dir_.filePath(QStringLiteral("nowhere.exr"))}, 1, "nowhere.exr");
+    QCOMPARE(run({"drape", floor_, "--out", dir_.filePath("square.exr"), "--size", "64x64", "--clean", "--maps", "256"})
+                 .status,
+             0);
+    told({"--environment", dir_.filePath(QStringLiteral("square.exr"))}, 1, "twice as wide as high");
+  }
   void drapeBoltAndTimeWork() {
     const QString png = dir_.filePath(QStringLiteral("d.png")), bolt = dir_.filePath(QStringLiteral("d.bolt"));
     QCOMPARE(run({"drape", floor_, "--out", png, "--size", "64x48", "--samples", "2"}).status, 0);
