@@ -182,6 +182,7 @@ void DrapePanel::makeViewMenu() {
   toggle(tr("Relief"), &DrapeView::relief);
   toggle(tr("Occlusion"), &DrapeView::occlusion);
   toggle(tr("Shadows"), &DrapeView::shadows);
+  toggle(tr("Glow of what is brighter than white"), &DrapeView::glow);
   numbers(tr("Depth of the relief, in this view"), &DrapeView::relief_factor, {0.25f, 0.5f, 1, 2, 4});
   view_menu_->addSeparator();
   numbers(tr("Repeats"), &DrapeView::repeats, {0.5f, 1, 2, 4, 8});

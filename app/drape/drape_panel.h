@@ -17,6 +17,7 @@ class DrapePanel : public QWidget {
   void showMaps(std::shared_ptr<const SurfaceMaps> maps);
   void showMessage(const QString& text);
   const QString& message() const { return message_; }
+  const std::shared_ptr<const SurfaceMaps>& maps() const { return maps_; }
   /// Of the maps that are shown, 0 before there are any.
   int mapSize() const { return maps_ ? maps_->size() : 0; }
   /// Shows one output as it is, named so; empty: the lit material.

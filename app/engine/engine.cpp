@@ -91,28 +91,40 @@ int out_of_range(const Field& f, int x, int y) {
 }
 
 // An output as a base colour that comes out of the drape as the loupe shows it: data are not encoded there, so they are
-// decoded here.
-std::map<std::string, Field> worn(const Field& field) {
+// decoded here. It lies on the material's relief.
+std::map<std::string, Field> worn(const Field& field, Look look, const std::map<std::string, Field>& hem) {
+  const int n = strand_count(field.kind);
+  if (n == 0) return {};
   Field f;
   f.kind = Kind::colour;
-  const int n = strand_count(field.kind);
-  for (std::size_t c = 0; c < 3 && n > 0; ++c) {
+  const bool colour = field.kind == Kind::colour || field.kind == Kind::colour_alpha, signs = look == Look::about_zero;
+  std::array<std::shared_ptr<Plane>, 3> made;
+  for (std::size_t c = 0; c < 3; ++c) {
     const PlanePtr& from = field.strand[std::min(c, static_cast<std::size_t>(n) - 1)];
-    if (field.kind == Kind::colour || field.kind == Kind::colour_alpha) {
+    if (colour && !signs)
       f.strand[c] = from;
-      continue;
-    }
-    auto plane = std::make_shared<Plane>(from->size());
-    for_rows(from->size(), 32, Stop{}, [&](int first, int last) {
+    else
+      f.strand[c] = made[c] = std::make_shared<Plane>(from->size());
+  }
+  const int size = field.size();
+  if (made[0])
+    for_rows(size, 32, Stop{}, [&](int first, int last) {
       for (int y = first; y < last; ++y)
-        for (int x = 0; x < from->size(); ++x) {
-          const float value = field.kind == Kind::normal ? 0.5f + 0.5f * from->at(x, y) : from->at(x, y);
-          plane->at(x, y) = linear_from_srgb(std::clamp(value, 0.0f, 1.0f));
+        for (int x = 0; x < size; ++x) {
+          const QRgb sign = signs ? about_zero(field.strand[0]->at(x, y)) : 0;
+          const int codes[] = {qRed(sign), qGreen(sign), qBlue(sign)};
+          for (std::size_t c = 0; c < 3; ++c) {
+            const float value = field.strand[std::min(c, static_cast<std::size_t>(n) - 1)]->at(x, y);
+            const float code = signs                        ? static_cast<float>(codes[c]) / 255
+                               : field.kind == Kind::normal ? 0.5f + 0.5f * value
+                                                            : value;
+            made[c]->at(x, y) = linear_from_srgb(std::clamp(code, 0.0f, 1.0f));
+          }
         }
     });
-    f.strand[c] = std::move(plane);
-  }
-  return n > 0 ? std::map<std::string, Field>{{"base_colour", f}} : std::map<std::string, Field>{};
+  std::map<std::string, Field> slots{{"base_colour", f}};
+  if (const auto height = hem.find("height"); height != hem.end()) slots.insert(*height);
+  return slots;
 }
 
 void check(const Field& field, const Engine::Wish& wish, const Stop& stop, Seen& seen) {
@@ -275,7 +287,9 @@ bool Engine::pass(const FlatGraph& graph, const Wish& wish, quint64 number, int 
   if (!laid.maps || !(laid.maps->extent() == extent) ||
       !std::equal(laid.hem.begin(), laid.hem.end(), seen->hem.begin(), seen->hem.end(), same))
     laid = {seen->hem, std::make_shared<SurfaceMaps>(seen->hem, extent)};
-  seen->maps = wish.unlit && seen->loupe ? std::make_shared<SurfaceMaps>(worn(*seen->loupe)) : laid.maps;
+  seen->maps = wish.unlit && seen->loupe
+                   ? std::make_shared<SurfaceMaps>(worn(*seen->loupe, wish.look, seen->hem), extent)
+                   : laid.maps;
   seen->milliseconds = static_cast<double>(timer.nsecsElapsed()) * 1e-6;
   // Typed values of the hem are no nodes to whoever counts them.
   seen->nodes = static_cast<std::size_t>(

@@ -10,6 +10,7 @@
 #include "app/board/add_line.h"
 #include "app/deliver/deliver_form.h"
 #include "app/deliver/dials_panel.h"
+#include "app/drape/picture_form.h"
 #include "app/shell/help_panel.h"
 #include "app/shell/keys_dialog.h"
 #include "app/shell/pick.h"
@@ -41,6 +42,14 @@ QDialog* MainWindow::openDelivery() {
   box->addStretch(1);
   dialog->show();
   return dialog;
+}
+
+PictureForm* MainWindow::openPicture() {
+  if (!drape_->maps()) return nullptr;
+  auto* form = new PictureForm(drape_->maps(), drape_->view(), this);
+  form->setAttribute(Qt::WA_DeleteOnClose);
+  form->show();
+  return form;
 }
 
 DialsPanel* MainWindow::openDials() {

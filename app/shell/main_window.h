@@ -21,6 +21,7 @@ class QSplitter;
 namespace loom::app {
 
 class DialsPanel;
+class PictureForm;
 class HelpPanel;
 
 class MainWindow : public QMainWindow {
@@ -47,6 +48,7 @@ class MainWindow : public QMainWindow {
   void keepTemplate();  ///< of the selected group
   QDialog* openDelivery();
   DialsPanel* openDials();
+  PictureForm* openPicture();
   class ValuesPanel* openValues();
   WayPanel* openWay();
   class TimesPanel* openTimes();

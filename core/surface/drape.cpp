@@ -6,6 +6,7 @@
 
 #include "core/base/parallel.h"
 #include "core/plane/colour.h"
+#include "core/surface/glow.h"
 
 namespace loom {
 namespace {
@@ -44,7 +45,7 @@ float tile_on(const DrapeView& view, const Extent& extent) {
 
 // The relief keeps its proportion to the tile.
 float depth_on(const Shape& shape, const DrapeView& view, const Extent& extent) {
-  if (!view.relief || view.unlit) return 0;
+  if (!view.relief) return 0;
   return static_cast<float>(extent.relief_metres / extent.tile_metres) * shape.tile() * view.relief_factor;
 }
 
@@ -379,24 +380,34 @@ class Codes {
 
 }  // namespace
 
+std::vector<Vec3> Drape::shown() const {
+  const float share = 1 / static_cast<float>(std::max(samples_, 1));
+  std::vector<Vec3> light;
+  light.reserve(sum_.size());
+  for (const Lit& lit : sum_) light.push_back(lit.light * share);
+  if (view_.glow && !view_.unlit && maps_->glows()) add_glow(light, view_.width, view_.height);
+  return light;
+}
+
 std::vector<std::uint8_t> Drape::picture() const {
-  const Codes code(!view_.unlit, std::exp2(view_.exposure) / static_cast<float>(std::max(samples_, 1)));
+  const Codes code(!view_.unlit, std::exp2(view_.exposure));
   std::vector<std::uint8_t> out;
   out.reserve(sum_.size() * 3);
-  for (const Lit& lit : sum_)
-    for (const float c : {lit.light.x, lit.light.y, lit.light.z}) out.push_back(code(c));
+  for (const Vec3& light : shown())
+    for (const float c : {light.x, light.y, light.z}) out.push_back(code(c));
   return out;
 }
 
 std::vector<std::uint8_t> Drape::picture_with_alpha() const {
-  const auto samples = static_cast<float>(std::max(samples_, 1));
   const Codes code(!view_.unlit, std::exp2(view_.exposure));
+  const std::vector<Vec3> light = shown();
   std::vector<std::uint8_t> out;
   out.reserve(sum_.size() * 4);
-  for (const Lit& lit : sum_) {
-    const float straight = 1 / std::max(lit.alpha, 1e-6f);
-    for (const float c : {lit.light.x, lit.light.y, lit.light.z}) out.push_back(code(c * straight));
-    out.push_back(static_cast<std::uint8_t>(code_of(lit.alpha / samples, 255)));
+  for (std::size_t i = 0; i < light.size(); ++i) {
+    const float alpha = sum_[i].alpha / static_cast<float>(std::max(samples_, 1));
+    const Vec3 straight = light[i] * (1 / std::max(alpha, 1e-6f));
+    for (const float c : {straight.x, straight.y, straight.z}) out.push_back(code(c));
+    out.push_back(static_cast<std::uint8_t>(code_of(alpha, 255)));
   }
   return out;
 }

@@ -43,6 +43,7 @@ struct DrapeView {
   bool true_scale = false;  ///< a tile is as large on the shape as the material says, whatever `repeats`
   float relief_factor = 1;  ///< times the material's own depth, in this view alone
   bool relief = true, occlusion = true, shadows = true;
+  bool glow = true;  ///< what gives more light than white spreads some of it over the picture
 
   Background background = Background::plain;
   Vec3 ground{0.181f, 0.181f, 0.181f};  ///< the plain background as it is shown, linear
@@ -88,7 +89,8 @@ class Drape {
     Vec3 light;
     float alpha;
   };
-  struct Point {  // a place of the surface, ready to be lit
+  std::vector<Vec3> shown() const;  // the mean of all samples, with its glow
+  struct Point {                    // a place of the surface, ready to be lit
     SurfaceMaps::Point maps;
     Vec3 normal, facet;
     Body::Start off;

@@ -61,6 +61,8 @@ SurfaceMaps::SurfaceMaps(const std::map<std::string, Field>& slots, const Extent
   static_assert(kLaid == kChannels);
   if (const Field* field = slot_of(slots_, "opacity"))
     if (range_of(*field->strand[0]).least < 1) opacity_ = field->strand[0];
+  if (const Field* field = slot_of(slots_, "emissive"))
+    for (std::size_t i = 0; i < 3; ++i) glows_ |= range_of(*field->strand[i]).most > 1;
   for (const auto& [id, field] : slots_) size_ = std::max(size_, field.size());
   const Channels channels = channels_of(slots_);
   Level half(size_ / 2);

@@ -38,6 +38,8 @@ class SurfaceMaps {
   const Extent& extent() const { return extent_; }
   /// Of the height; null where there is none or it is level. Built when it is first asked for.
   const ReliefField* relief() const;
+  /// Whether anything gives more light than white under the key light.
+  bool glows() const { return glows_; }
   /// 1 where the material has no opacity of its own.
   bool is_opaque() const { return !opacity_; }
   float opacity(float u, float v) const;
@@ -67,6 +69,7 @@ class SurfaceMaps {
   int size_ = 16;
   Extent extent_;
   PlanePtr opacity_;
+  bool glows_ = false;
   mutable std::once_flag finest_laid_, relief_built_;
   mutable std::optional<ReliefField> relief_;
   mutable std::optional<Level> finest_store_;

@@ -16,6 +16,7 @@
 
 #include "app/deliver/deliver_form.h"
 #include "app/deliver/dials_panel.h"
+#include "app/drape/picture_form.h"
 #include "app/tray/slider.h"
 #include "core/bolt/package.h"
 #include "core/graph/disc.h"
@@ -440,6 +441,34 @@ class TestWindow : public QObject {
     QVERIFY(drape->view().own == own);
     drape->nextEnvironment();
     QVERIFY(!drape->view().own && drape->view().environment == "north_hall");
+  }
+  void theLitPictureIsMadeAtAnySize() {
+    QVERIFY(w_->openPath(floor_));
+    QVERIFY(calm());
+    PictureForm* form = w_->openPicture();
+    form->setSize(300, 200);
+    form->setSamples(4);
+    const QString png = dir_.filePath(QStringLiteral("lit.png"));
+    form->begin(png);
+    QVERIFY(settled([&] { return !form->isBusy(); }));
+    QVERIFY(form->told().contains(QStringLiteral("is written")));
+    QCOMPARE(QImage(png).size(), QSize(300, 200));
+    // Twice the same bits.
+    const QString again = dir_.filePath(QStringLiteral("again.png"));
+    form->begin(again);
+    QVERIFY(settled([&] { return !form->isBusy(); }));
+    QCOMPARE(QImage(again), QImage(png));
+    // Cancelled: nothing is written, and the form says so; a second press closes it.
+    form->setSize(2000, 2000);
+    form->setSamples(4000);
+    const QString never = dir_.filePath(QStringLiteral("never.exr"));
+    form->begin(never);
+    QVERIFY(settled([&] { return form->isBusy(); }));
+    form->reject();
+    QVERIFY(settled([&] { return !form->isBusy(); }));
+    QVERIFY(!QFile::exists(never) && form->isVisible() && form->told().contains(QStringLiteral("Cancelled")));
+    form->reject();
+    QVERIFY(!form->isVisible());
   }
   void filesAreSavedOpenedDroppedAndKept() {
     QVERIFY(w_->openPath(floor_));

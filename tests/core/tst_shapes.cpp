@@ -5,6 +5,7 @@
 #include <set>
 
 #include "core/surface/drape.h"
+#include "core/surface/glow.h"
 #include "tests/core/alone.h"
 
 using namespace loom;
@@ -299,6 +300,44 @@ class TestShapes : public QObject {
     const auto first = shown();
     const oneapi::tbb::global_control one(oneapi::tbb::global_control::max_allowed_parallelism, 1);
     QVERIFY(first == shown());
+  }
+  void aGlowKeepsWhatIsEvenAndMakesNoLight() {
+    constexpr int kWide = 400, kHigh = 300;
+    std::vector<Vec3> even(kWide * kHigh, Vec3{0.4f, 0.5f, 0.6f});
+    add_glow(even, kWide, kHigh);
+    for (const Vec3& p : even) QVERIFY(std::abs(p.x - 0.4f) < 1e-5f && std::abs(p.z - 0.6f) < 1e-5f);
+    // A bright spot: as much light as before, less in its middle, and falling with the distance.
+    std::vector<Vec3> spot(kWide * kHigh);
+    const auto at = [&](int x, int y) -> Vec3& { return spot[static_cast<std::size_t>(y * kWide + x)]; };
+    for (int y = 148; y < 152; ++y)
+      for (int x = 198; x < 202; ++x) at(x, y) = {50, 50, 50};
+    add_glow(spot, kWide, kHigh);
+    double sum = 0;
+    for (const Vec3& p : spot) sum += static_cast<double>(p.y);
+    QVERIFY2(std::abs(sum / (16 * 50) - 1) < 0.01, qPrintable(QString::number(sum / 800)));
+    QVERIFY(at(200, 150).y < 50 && at(200, 150).y > 45);
+    for (int d = 4; d < 40; d += 4) QVERIFY(at(200 + d, 150).y > at(204 + d, 150).y && at(204 + d, 150).y > 0);
+  }
+  // Fifty times white and five times it are told apart by what they spread, though both are shown as white.
+  void brightLightsAreToldApart() {
+    const auto around = [](float emissive, bool glow) {
+      std::map<std::string, Field> slots;
+      Plane spot = Plane::filled(64, 0.0f);
+      for (int y = 28; y < 36; ++y)
+        for (int x = 28; x < 36; ++x) spot.at(x, y) = emissive;
+      slots["emissive"] = field_of(Kind::colour, spot.clone(), spot.clone(), spot.clone());
+      DrapeView view;
+      view.shape = ShapeName::tile;
+      view.camera = {0, 80, 3.2f};
+      view.width = view.height = 128;
+      view.glow = glow;
+      Drape d(std::make_shared<SurfaceMaps>(slots), view);
+      d.first_answer(1, Stop{});
+      return static_cast<int>(d.picture()[(52 * 128 + 64) * 3]);
+    };
+    QCOMPARE(around(5, false), around(50, false));
+    const int none = around(5, false), five = around(5, true), fifty = around(50, true);
+    QVERIFY2(fifty > five + 8 && five > none, qPrintable(QStringLiteral("%1, %2, %3").arg(none).arg(five).arg(fifty)));
   }
   void theNoiseThatIsLeftGrowsSmaller() {
     DrapeView view;
