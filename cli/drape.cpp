@@ -11,6 +11,7 @@
 #include "core/nodes/catalogue.h"
 #include "core/plane/colour.h"
 #include "core/surface/environment_file.h"
+#include "core/surface/unlit.h"
 #include "core/weave/weaver.h"
 
 namespace loom {
@@ -19,7 +20,7 @@ namespace {
 struct DrapeCall {
   Source source;
   std::string shape = "ball", camera, light, key, environment = "north_hall", background = "plain", size = "768x768",
-              out;
+              unlit, out;
   float exposure = 0, turn = 0, repeats = 1, relief = 1;
   bool true_scale = false, clean = false;
   int samples = 64, maps = 2048;
@@ -91,22 +92,46 @@ Result<DrapeView> view_of(const DrapeCall& call) {
   view.repeats = call.repeats;
   view.true_scale = call.true_scale;
   view.relief_factor = call.relief;
+  view.unlit = !call.unlit.empty();
   return view;
 }
 
-Result<std::shared_ptr<const SurfaceMaps>> maps_of(const Common& common, const Material& m, int size) {
+// What `--unlit` names: a slot's output or NODE.PEG.
+Result<OutputRef> shown_output(const FlatGraph& graph, const std::string& name) {
+  if (const auto slot = graph.hem.find(name); slot != graph.hem.end()) return slot->second;
+  if (const auto output = graph.find(name)) return *output;
+  return Error{"--unlit", "'" + name + "' is no output of this material",
+               "Write a slot that is connected, or NODE.PEG"};
+}
+
+Result<std::shared_ptr<const SurfaceMaps>> maps_of(const Common& common, const Material& m, const DrapeCall& call) {
   const auto graph = flatten(m, catalogue());
   if (!graph) return graph.error();
   std::vector<Want> wants;
   std::vector<std::string> slots;
-  for (const auto& [slot, ref] : graph->hem) wants.emplace_back(ref, slot_kind(slot)), slots.push_back(slot);
+  for (const auto& [slot, ref] : graph->hem)
+    if (call.unlit.empty() || slot == "height") wants.emplace_back(ref, slot_kind(slot)), slots.push_back(slot);
+  if (!call.unlit.empty()) {
+    const auto output = shown_output(*graph, call.unlit);
+    if (!output) return output.error();
+    wants.emplace_back(*output), slots.push_back(call.unlit);
+  }
   Weaver weaver(common.budget());
   WeaveOptions options;
   options.keep = false;
-  const auto woven = weaver.weave(*graph, wants, size, Stop{}, options);
+  const auto woven = weaver.weave(*graph, wants, call.maps, Stop{}, options);
   if (!woven) return woven.error();
   std::map<std::string, Field> fields;
   for (std::size_t i = 0; i < slots.size(); ++i) fields[slots[i]] = woven->fields[i];
+  if (!call.unlit.empty()) {
+    const auto height = fields.find("height");
+    const Field shown = woven->fields.back();
+    bool signs = false;
+    for (int i = 0; i < strand_count(shown.kind); ++i)
+      signs |= shown.kind != Kind::normal && range_of(*shown.strand[static_cast<std::size_t>(i)]).least < 0;
+    fields = unlit_slots(shown, signs, height == fields.end() ? nullptr : &height->second);
+    if (fields.empty()) return Error{"--unlit", "'" + call.unlit + "' holds several maps", "Name one behind Open set"};
+  }
   return std::shared_ptr<const SurfaceMaps>(
       std::make_shared<SurfaceMaps>(fields, Extent{m.tile_metres, m.relief_metres}));
 }
@@ -123,8 +148,8 @@ int drape(const Common& common, const DrapeCall& call) {
   if (!m) return fail(call.source.file, m.error());
   const auto view = view_of(call);
   if (!view) return fail(call.source.file, view.error(), view.error().where.starts_with("--") ? kUsage : kInput);
-  const auto maps = maps_of(common, *m, call.maps);
-  if (!maps) return fail(call.source.file, maps.error());
+  const auto maps = maps_of(common, *m, call);
+  if (!maps) return fail(call.source.file, maps.error(), maps.error().where.starts_with("--") ? kUsage : kInput);
   Drape picture(*maps, *view);
   const auto report = progress_of(common);
   const int samples = call.clean ? 0 : call.samples;
@@ -158,6 +183,7 @@ std::function<int(const Common&)> drape_call(CLI::App* app) {
   app->add_option("--relief", call->relief, "times the material's own depth")->check(CLI::Range(0.0, 16.0));
   app->add_option("--repeats", call->repeats, "of the tile")->check(CLI::Range(0.125, 64.0));
   app->add_flag("--true-scale", call->true_scale, "a tile as large as the material says, on a shape of one metre");
+  app->add_option("--unlit", call->unlit, "a slot or NODE.PEG, as it is; in two colours where it is below 0");
   app->add_option("--exposure", call->exposure, "in stops");
   app->add_option("--size", call->size, "WIDTHxHEIGHT");
   app->add_option("--samples", call->samples)->check(CLI::Range(0, 65536));

@@ -15,6 +15,7 @@
 #include "core/graph/hem.h"
 #include "core/nodes/catalogue.h"
 #include "core/plane/colour.h"
+#include "core/surface/unlit.h"
 
 namespace loom::app {
 namespace {
@@ -64,15 +65,7 @@ void measure(const Field& field, int channel, Seen& seen) {
   }
 }
 
-// Blue below 0, white at it, red above; a level line at every tenth keeps shapes readable where both ends are
-// saturated.
-QRgb about_zero(float x) {
-  const float size = std::abs(x), t = size / (size + 0.25f),
-              line = size - 0.1f * std::floor(size * 10) < 0.006f && size > 0.05f ? 0.86f : 1.0f;
-  const auto channel = [&](float full) { return static_cast<int>(255 * line * (1 + (full - 1) * t) + 0.5f); };
-  return x < 0 ? qRgb(channel(0.12f), channel(0.25f), channel(0.62f))
-               : qRgb(channel(0.66f), channel(0.16f), channel(0.12f));
-}
+QRgb rgb(const std::array<std::uint8_t, 3>& codes) { return qRgb(codes[0], codes[1], codes[2]); }
 
 // -1: below what its kind may hold, 1: above. Normals have length 1; vectors and regions have no range of their own.
 int out_of_range(const Field& f, int x, int y) {
@@ -90,41 +83,9 @@ int out_of_range(const Field& f, int x, int y) {
   return side;
 }
 
-// An output as a base colour that comes out of the drape as the loupe shows it: data are not encoded there, so they are
-// decoded here. It lies on the material's relief.
-std::map<std::string, Field> worn(const Field& field, Look look, const std::map<std::string, Field>& hem) {
-  const int n = strand_count(field.kind);
-  if (n == 0) return {};
-  Field f;
-  f.kind = Kind::colour;
-  const bool colour = field.kind == Kind::colour || field.kind == Kind::colour_alpha, signs = look == Look::about_zero;
-  std::array<std::shared_ptr<Plane>, 3> made;
-  for (std::size_t c = 0; c < 3; ++c) {
-    const PlanePtr& from = field.strand[std::min(c, static_cast<std::size_t>(n) - 1)];
-    if (colour && !signs)
-      f.strand[c] = from;
-    else
-      f.strand[c] = made[c] = std::make_shared<Plane>(from->size());
-  }
-  const int size = field.size();
-  if (made[0])
-    for_rows(size, 32, Stop{}, [&](int first, int last) {
-      for (int y = first; y < last; ++y)
-        for (int x = 0; x < size; ++x) {
-          const QRgb sign = signs ? about_zero(field.strand[0]->at(x, y)) : 0;
-          const int codes[] = {qRed(sign), qGreen(sign), qBlue(sign)};
-          for (std::size_t c = 0; c < 3; ++c) {
-            const float value = field.strand[std::min(c, static_cast<std::size_t>(n) - 1)]->at(x, y);
-            const float code = signs                        ? static_cast<float>(codes[c]) / 255
-                               : field.kind == Kind::normal ? 0.5f + 0.5f * value
-                                                            : value;
-            made[c]->at(x, y) = linear_from_srgb(std::clamp(code, 0.0f, 1.0f));
-          }
-        }
-    });
-  std::map<std::string, Field> slots{{"base_colour", f}};
-  if (const auto height = hem.find("height"); height != hem.end()) slots.insert(*height);
-  return slots;
+const Field* height_of(const std::map<std::string, Field>& hem) {
+  const auto it = hem.find("height");
+  return it == hem.end() ? nullptr : &it->second;
 }
 
 void check(const Field& field, const Engine::Wish& wish, const Stop& stop, Seen& seen) {
@@ -183,7 +144,7 @@ QImage pictureOf(const Field& field, int channel, Look look) {
         v[c] = code(normal ? 0.5f + 0.5f * value : value, colour && channel != 3);
       }
       out[x] = qRgb(v[0], v[1], v[2]);
-      if (look == Look::about_zero) out[x] = about_zero(row[0][x]);
+      if (look == Look::about_zero) out[x] = rgb(about_zero(row[0][x]));
       if (look == Look::marked)
         if (const int side = out_of_range(*f, x, y)) out[x] = side < 0 ? qRgb(46, 74, 200) : qRgb(214, 48, 40);
     }
@@ -288,7 +249,8 @@ bool Engine::pass(const FlatGraph& graph, const Wish& wish, quint64 number, int 
       !std::equal(laid.hem.begin(), laid.hem.end(), seen->hem.begin(), seen->hem.end(), same))
     laid = {seen->hem, std::make_shared<SurfaceMaps>(seen->hem, extent)};
   seen->maps = wish.unlit && seen->loupe
-                   ? std::make_shared<SurfaceMaps>(worn(*seen->loupe, wish.look, seen->hem), extent)
+                   ? std::make_shared<SurfaceMaps>(
+                         unlit_slots(*seen->loupe, wish.look == Look::about_zero, height_of(seen->hem)), extent)
                    : laid.maps;
   seen->milliseconds = static_cast<double>(timer.nsecsElapsed()) * 1e-6;
   // Typed values of the hem are no nodes to whoever counts them.

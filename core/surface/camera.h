@@ -8,7 +8,7 @@ namespace loom {
 
 /// Round the shape's middle: degrees as everywhere, distance in radii of the sphere about the shape.
 struct Camera {
-  float azimuth = 0, height = 8, distance = 4.4f;
+  float azimuth = 0, height = 8, distance = 4.6f;
   float aside = 0, up = 0;  ///< how far it is moved within its picture, in radii
   friend bool operator==(const Camera&, const Camera&) = default;
 
@@ -18,7 +18,7 @@ struct Camera {
   static Camera start(ShapeName shape) {
     switch (shape) {
       case ShapeName::tile:
-        return {0, 48, 3.2f};
+        return {0, 48, 3.5f};
       case ShapeName::pipe:
         return {0, 14, 4.3f};
       case ShapeName::ring:

@@ -16,9 +16,9 @@ Vec3 Environment::towards_texel(int x, int y) const {
 }
 
 std::pair<float, float> Environment::place_of(Vec3 d) {
-  float phi = angle_of(d.z, d.x) / (2 * kPi);
+  float phi = angle_of(d.z, d.x) * (0.5f / kPi);
   if (phi < 0) phi += 1;
-  return {phi, angle_of(std::sqrt(d.x * d.x + d.z * d.z), d.y) / kPi};
+  return {phi, angle_of(std::sqrt(d.x * d.x + d.z * d.z), d.y) * (1 / kPi)};
 }
 
 namespace {

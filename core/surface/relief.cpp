@@ -104,7 +104,7 @@ std::optional<float> ReliefField::meets(const Stretch& stretch, int level) const
   const float x0 = fraction(stretch.u0) * size - 0.5f, y0 = fraction(stretch.v0) * size - 0.5f, h0 = stretch.h0;
   const float dx = (stretch.u1 - stretch.u0) * size, dy = (stretch.v1 - stretch.v0) * size,
               dh = stretch.h1 - stretch.h0;
-  const float per_x = dx != 0 ? 1 / dx : kNever, per_y = dy != 0 ? 1 / dy : kNever;
+  const float per_x = dx != 0 ? 1 / dx : kNever, per_y = dy != 0 ? 1 / dy : kNever, per_h = dh != 0 ? 1 / dh : kNever;
   const int on_x = dx > 0, on_y = dy > 0, top = static_cast<int>(l.most.size()) - 1;
   // Begins where a cell is about as wide as the stretch is long.
   const auto longer = static_cast<unsigned>(std::min(std::max(std::abs(dx), std::abs(dy)), 1e6f));
@@ -120,7 +120,7 @@ std::optional<float> ReliefField::meets(const Stretch& stretch, int level) const
     const float most = l.most[static_cast<std::size_t>(k)][at(wrap(x, cells), wrap(y, cells), cells)];
     if (std::min(h_in, h_out) <= most) {
       if (k > 0) {
-        if (h_in > most) t = std::clamp((most - h0) / dh, t, out);  // above it until there
+        if (h_in > most && dh < 0) t = std::clamp((most - h0) * per_h, t, out);  // above it until there
         --k;
         const auto half = static_cast<float>(1 << k);
         x = 2 * x + (x0 + dx * t >= static_cast<float>(2 * x + 1) * half);

@@ -61,7 +61,7 @@ QImage lit(const std::shared_ptr<const loom::SurfaceMaps>& maps, const loom::Dra
 // Six materials on the six shapes, with their relief.
 QImage shapeSheet(const QString& folder) {
   const std::pair<const char*, loom::Camera> shown[] = {
-      {"slipway-setts", {25, 14, 2.6f}}, {"copper-shingles", loom::Camera::start(loom::ShapeName::ball)},
+      {"slipway-setts", {25, 18, 3.3f}}, {"copper-shingles", loom::Camera::start(loom::ShapeName::ball)},
       {"rush-matting", {0, 14, 4.3f}},   {"quay-floor", loom::Camera::start(loom::ShapeName::ring)},
       {"slipway-setts", {32, 26, 4.3f}}, {"net-loft", loom::Camera::start(loom::ShapeName::cupola)}};
   constexpr int kWide = 426, kHigh = 400;

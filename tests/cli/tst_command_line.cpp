@@ -131,6 +131,13 @@ class TestCommandLine : public QObject {
     QVERIFY(none.hasAlphaChannel() && none.pixelColor(0, 0).alpha() == 0 && none.pixelColor(24, 24).alpha() == 255);
     QCOMPARE(drape(QStringLiteral("red.png"), {"--background", "#c02040", "--shape", "tile"}).status, 0);
     QCOMPARE(QImage(dir_.filePath(QStringLiteral("red.png"))).pixelColor(0, 0), QColor(0xc0, 0x20, 0x40));
+    // An output as it is: the mask of the tiles is black and white, nothing between is as bright as light would make
+    // it.
+    QCOMPARE(drape(QStringLiteral("mask.png"), {"--unlit", "laid.mask", "--shape", "tile", "--camera", "0,80"}).status,
+             0);
+    const QColor mask = QImage(dir_.filePath(QStringLiteral("mask.png"))).pixelColor(24, 24);
+    QVERIFY(mask.red() == mask.green() && mask.red() == mask.blue());
+    QCOMPARE(drape(QStringLiteral("colour.png"), {"--unlit", "base_colour"}).status, 0);
     // One's own surroundings: a picture that this program wrote will do.
     QCOMPARE(run({"drape", floor_, "--out", dir_.filePath("yard.exr"), "--size", "128x64", "--clean", "--maps", "256"})
                  .status,
@@ -151,6 +158,7 @@ class TestCommandLine : public QObject {
     told({"--key", "-1"}, 2, "is no key light");
     told({"--background", "#12"}, 2, "is no background");
     told({"--size", "8x8"}, 2, "is no size");
+    told({"--unlit", "laid.nothing"}, 2, "is no output of this material");
     told({"--environment", dir_.filePath(QStringLiteral("nowhere.exr"))}, 1, "nowhere.exr");
     QCOMPARE(run({"drape", floor_, "--out", dir_.filePath("square.exr"), "--size", "64x64", "--clean", "--maps", "256"})
                  .status,

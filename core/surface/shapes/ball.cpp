@@ -7,11 +7,15 @@ namespace {
 class Ball : public Shape {
  public:
   explicit Ball(float tile)
-      : Shape(tile), round_(whole_tiles(2 * kPi * kRadius, tile)), down_(whole_tiles(kPi * kRadius, tile)) {}
+      : Shape(tile),
+        round_(whole_tiles(2 * kPi * kRadius, tile)),
+        down_(whole_tiles(kPi * kRadius, tile)),
+        per_turn_(round_ / (2 * kPi)),
+        per_turn_down_(down_ / kPi) {}
 
   ShellPlace place(Vec3 p) const override {
     const float r = length(p);
-    return {angle_of(p.x, p.z) / (2 * kPi) * round_, angle_of(std::sqrt(p.x * p.x + p.z * p.z), p.y) / kPi * down_,
+    return {angle_of(p.x, p.z) * per_turn_, angle_of(std::sqrt(p.x * p.x + p.z * p.z), p.y) * per_turn_down_,
             r - kRadius};
   }
   ShellFrame frame(Vec3 p) const override {
@@ -40,7 +44,7 @@ class Ball : public Shape {
 
  private:
   static constexpr float kRadius = 0.5f;
-  float round_, down_;
+  float round_, down_, per_turn_, per_turn_down_;  // tiles; and tiles a radian
 };
 
 }  // namespace

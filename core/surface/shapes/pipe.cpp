@@ -6,11 +6,14 @@ namespace {
 
 class Pipe : public Shape {
  public:
-  explicit Pipe(float tile) : Shape(tile), round_(whole_tiles(2 * kPi * kRadius, tile)) {}
+  explicit Pipe(float tile)
+      : Shape(tile),
+        round_(whole_tiles(2 * kPi * kRadius, tile)),
+        per_turn_(round_ / (2 * kPi)),
+        per_metre_(1 / tile) {}
 
   ShellPlace place(Vec3 p) const override {
-    return {angle_of(p.x, p.z) / (2 * kPi) * round_, (kHalf - p.y) / tile(),
-            std::sqrt(p.x * p.x + p.z * p.z) - kRadius};
+    return {angle_of(p.x, p.z) * per_turn_, (kHalf - p.y) * per_metre_, std::sqrt(p.x * p.x + p.z * p.z) - kRadius};
   }
   ShellFrame frame(Vec3 p) const override {
     const Vec3 n = normalised({p.x, 0, p.z});
@@ -53,7 +56,7 @@ class Pipe : public Shape {
     if (!at) return {};
     return std::pair{at->first / flat, at->second / flat};
   }
-  float round_;
+  float round_, per_turn_, per_metre_;  // tiles; tiles a radian, a metre
 };
 
 }  // namespace

@@ -7,11 +7,15 @@ namespace {
 class Ring : public Shape {
  public:
   explicit Ring(float tile)
-      : Shape(tile), round_(whole_tiles(2 * kPi * kRadius, tile)), about_(whole_tiles(2 * kPi * kThick, tile)) {}
+      : Shape(tile),
+        round_(whole_tiles(2 * kPi * kRadius, tile)),
+        about_(whole_tiles(2 * kPi * kThick, tile)),
+        per_turn_(round_ / (2 * kPi)),
+        per_section_(about_ / (2 * kPi)) {}
 
   ShellPlace place(Vec3 p) const override {
     const float out = std::sqrt(p.x * p.x + p.z * p.z) - kRadius;
-    return {angle_of(p.x, p.z) / (2 * kPi) * round_, -angle_of(p.y, out) / (2 * kPi) * about_,
+    return {angle_of(p.x, p.z) * per_turn_, -angle_of(p.y, out) * per_section_,
             std::sqrt(out * out + p.y * p.y) - kThick};
   }
   ShellFrame frame(Vec3 p) const override {
@@ -45,7 +49,7 @@ class Ring : public Shape {
     const float out = std::sqrt(p.x * p.x + p.z * p.z) - kRadius;
     return std::sqrt(out * out + p.y * p.y) - kThick;
   }
-  float round_, about_;
+  float round_, about_, per_turn_, per_section_;  // tiles; and tiles a radian
 };
 
 }  // namespace
