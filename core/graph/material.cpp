@@ -2,6 +2,7 @@
 #include "core/graph/material.h"
 
 #include <algorithm>
+#include <array>
 
 namespace loom {
 
@@ -18,6 +19,10 @@ auto find_id(const List& list, std::string_view id) -> decltype(&*list.begin()) 
   const auto it = std::find_if(list.begin(), list.end(), [&](const auto& x) { return x.id == id; });
   return it == list.end() ? nullptr : &*it;
 }
+
+// Slots that stand in no hem until they are asked for by name, and are lit all the same: one number each. The names of
+// the open PBR surface of MaterialX 1.39.
+constexpr std::array<std::string_view, 4> kFurther{"specular_weight", "specular_ior", "coat_weight", "coat_roughness"};
 
 }  // namespace
 
@@ -63,7 +68,7 @@ const Slot* hem_slot(std::string_view id) { return find_id(hem_slots(), id); }
 
 Kind slot_kind(std::string_view id) {
   const Slot* slot = hem_slot(id);
-  if (!slot) return Kind::any;
+  if (!slot) return std::count(kFurther.begin(), kFurther.end(), id) ? Kind::scalar : Kind::any;
   return id == "normal" ? Kind::normal : slot->channels == 3 ? Kind::colour : Kind::scalar;
 }
 

@@ -69,7 +69,8 @@ Drape::Drape(std::shared_ptr<const SurfaceMaps> maps, const DrapeView& view)
       light_(direction_of(view.light_degrees, view.light_height)),
       about_light_(light_),
       key_radius_(std::tan(view.key_size / 2 * kDegree)),
-      sum_(static_cast<std::size_t>(view.width) * static_cast<std::size_t>(view.height)) {
+      sum_(static_cast<std::size_t>(view.width) * static_cast<std::size_t>(view.height)),
+      booked_(sum_.size() * (sizeof(Lit) + sizeof(float))) {
   const Camera& c = view.camera;
   const float radius = body_.shape().radius();
   const Vec3 back = direction_of(c.azimuth, c.height);
@@ -168,6 +169,13 @@ Drape::Lit Drape::background(const Ray& ray) const {
   return {Vec3{rolled_on(view_.ground.x), rolled_on(view_.ground.y), rolled_on(view_.ground.z)} * shown, 1};
 }
 
+// The environment by its means, nothing of it hidden.
+Vec3 Drape::under_sky(const Point& p, const Reflector& r) const {
+  const Vec3 mirror = turned(r.mirror());
+  return r.under(environment_->diffuse(turned(p.normal)), environment_->glossy(mirror, r.roughness()),
+                 r.has_coat() ? environment_->glossy(mirror, r.coat_roughness()) : Vec3{});
+}
+
 Drape::Lit Drape::quick(const Ray& ray, Body::Width width) const {
   const auto hit = body_.first(ray, width, kCutOut);
   if (!hit) {
@@ -180,8 +188,7 @@ Drape::Lit Drape::quick(const Ray& ray, Body::Width width) const {
   const Point p = point_of(*hit, width, v);
   if (view_.unlit) return {p.maps.base * std::exp2(-view_.exposure), 1};
   const Reflector r(p.maps, p.normal, v);
-  const Vec3 sky =
-      r.under(environment_->diffuse(turned(p.normal)), environment_->glossy(turned(r.mirror()), r.roughness()));
+  const Vec3 sky = under_sky(p, r);
   const Vec3 key = key_light(p, r, light_, {width.at(hit->t), 0, hit->level, &p.off.at}, kCutOut);
   return {(sky * p.maps.occlusion + key) * light_scale_ + p.maps.emissive, 1};
 }
@@ -225,10 +232,7 @@ Drape::Lit Drape::path(const Ray& first, const Sampler& sampler, std::uint32_t p
     width = {width.at(hit->t), 0, hit->level, &p.off.at};
     sum = sum + through * p.maps.emissive;
     if (place + 1 == kPlaces) {  // the last is lit by the means of all light
-      sum = sum + through *
-                      r.under(environment_->diffuse(turned(p.normal)),
-                              environment_->glossy(turned(r.mirror()), r.roughness())) *
-                      (p.maps.occlusion * light_scale_);
+      sum = sum + through * under_sky(p, r) * (p.maps.occlusion * light_scale_);
       break;
     }
     // Behind the first place the sky comes by the rays that are followed alone: a shadow ray less there.

@@ -7,6 +7,7 @@
 #include <vector>
 
 #include "core/base/stop.h"
+#include "core/plane/ledger.h"
 #include "core/surface/body.h"
 #include "core/surface/camera.h"
 #include "core/surface/environment.h"
@@ -106,6 +107,7 @@ class Drape {
   Vec3 key_light(const Point& p, const Reflector& r, Vec3 towards, Body::Width width, float chance) const;
   std::optional<float> floor_ahead(const Ray& ray) const;
   Lit background(const Ray& ray) const;
+  Vec3 under_sky(const Point& p, const Reflector& r) const;
   Lit quick(const Ray& ray, Body::Width width) const;
   Lit path(const Ray& ray, const Sampler& sampler, std::uint32_t pixel) const;
   Vec3 sky_light(const Point& p, const Reflector& r, Sampler::Pair pair, Body::Width width, float chance) const;
@@ -126,6 +128,7 @@ class Drape {
   float sky_over_floor_, key_on_floor_;
   std::vector<Lit> sum_;
   std::vector<float> squares_;  // of luminance
+  Booked booked_;               // both
   int samples_ = 0;
 };
 

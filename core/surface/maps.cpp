@@ -57,7 +57,7 @@ void lay_half_row(const Channels& channels, int y, int size, float* to) {
 }  // namespace
 
 SurfaceMaps::SurfaceMaps(const std::map<std::string, Field>& slots, const Extent& extent)
-    : slots_(slots), extent_(extent) {
+    : slots_(slots), extent_(extent), further_(FurtherMaps::of(slots)) {
   static_assert(kLaid == kChannels);
   if (const Field* field = slot_of(slots_, "opacity"))
     if (range_of(*field->strand[0]).least < 1) opacity_ = field->strand[0];
@@ -138,6 +138,7 @@ SurfaceMaps::Point SurfaceMaps::at(float u, float v, float footprint) const {
               alpha2 = rough * rough * rough * rough + std::min((1 - length) / length, 1.0f);
   p.roughness = std::sqrt(std::sqrt(std::min(alpha2, 1.0f)));
   p.normal = normalised(p.normal);
+  if (further_) p.further = further_->at(u, v, footprint);
   return p;
 }
 

@@ -1,5 +1,6 @@
 // A material's maps as a shape wears them.
 #pragma once
+#include <array>
 #include <atomic>
 #include <map>
 #include <memory>
@@ -20,6 +21,26 @@ struct Extent {
   friend bool operator==(const Extent&, const Extent&) = default;
 };
 
+/// What the open PBR surface of MaterialX knows beyond the usual slots, laid side by side with their means.
+class FurtherMaps {
+ public:
+  struct Point {
+    float specular_weight = 1, specular_ior = 1.5f, coat_weight = 0, coat_roughness = 0;
+  };
+  /// `slots` of one size; null if none of them is among these.
+  static std::unique_ptr<const FurtherMaps> of(const std::map<std::string, Field>& slots);
+  Point at(float u, float v, float footprint) const;
+
+ private:
+  static constexpr std::size_t kChannels = 4;
+  struct Level {
+    int size;
+    Pooled<float> data;
+  };
+  std::array<float, kChannels> bilinear(const Level& level, float u, float v) const;
+  std::vector<Level> levels_;  // from the finest on
+};
+
 /// A material's maps, laid side by side for shading, with their mean pyramid. Missing slots have their defaults.
 /// The finest level is laid only when it is wanted: a small picture of a large set never does.
 class SurfaceMaps {
@@ -29,6 +50,7 @@ class SurfaceMaps {
   struct Point {
     Vec3 base, normal, emissive;
     float roughness, metallic, occlusion;
+    FurtherMaps::Point further = {};
   };
   /// `footprint` in shares of the tile. Normals of a wide footprint widen the roughness instead of sparkling.
   Point at(float u, float v, float footprint) const;
@@ -69,6 +91,7 @@ class SurfaceMaps {
   int size_ = 16;
   Extent extent_;
   PlanePtr opacity_;
+  std::unique_ptr<const FurtherMaps> further_;
   bool glows_ = false;
   mutable std::once_flag finest_laid_, relief_built_;
   mutable std::optional<ReliefField> relief_;

@@ -126,6 +126,66 @@ class TestShading : public QObject {
     quick.first_answer(1, Stop{});
     QVERIFY2(std::abs(middle(quick) - kEven) < 0.02 * kEven, qPrintable(QString::number(middle(quick))));
   }
+  // The further slots: what they reflect at normal incidence is Fresnel's, and none of them makes light.
+  void furtherSlotsAreShaded() {
+    DrapeView view;
+    view.width = view.height = 64;
+    view.environment = "even";
+    view.key = 0;
+    view.camera = {0, 0, 12};  // from afar, so that the middle is seen straight on
+    const auto shown = [&](const std::map<std::string, Field>& slots, bool quick) {
+      Drape d(std::make_shared<SurfaceMaps>(slots), view);
+      if (quick)
+        d.first_answer(1, Stop{});
+      else
+        for (int i = 0; i < 96; ++i) d.add_sample(Stop{});
+      const auto radiance = d.radiance();
+      double sum = 0;
+      for (int y = 30; y < 34; ++y)
+        for (int x = 30; x < 34; ++x) sum += static_cast<double>(radiance[static_cast<std::size_t>((y * 64 + x) * 4)]);
+      return sum / 16 / kEven;
+    };
+    const auto with = [&](std::map<std::string, Field> slots, const char* slot, float value) {
+      slots[slot] = field_of(Kind::scalar, Plane::filled(16, value));
+      return slots;
+    };
+    for (const bool quick : {false, true}) {
+      const int n = each("surface.json", "normal-incidence reflectance ((n-1)/(n+1))^2", [&](const json& r) {
+        const double want = r["expected"];
+        const double got = shown(with(even(0, 0.1f, 0), "specular_ior", r["inputs"]["ior"]), quick);
+        QVERIFY2(std::abs(got - want) < 0.002 + 0.03 * want, qPrintable(QStringLiteral("%1 %2").arg(got).arg(want)));
+      });
+      QVERIFY(n >= 4);
+      QVERIFY(shown(with(even(0, 0.3f, 0), "specular_weight", 0), quick) < 1e-4);
+      QVERIFY(std::abs(shown(with(even(0, 0.1f, 0), "specular_weight", 0.5f), quick) - 0.02) < 0.002);
+      // A coat over black: ((1.6 - 1) / (1.6 + 1))^2. Over white, whatever the weight: all light comes back.
+      const auto black = with(with(even(0, 0.1f, 0), "specular_weight", 0), "coat_weight", 1);
+      QVERIFY(std::abs(shown(with(black, "coat_roughness", 0.1f), quick) - 0.0532544) < 0.003);
+      for (const float weight : {0.3f, 1.0f})
+        for (const float roughness : {0.1f, 0.6f}) {
+          const auto white = with(with(even(1, 0.5f, 0), "coat_weight", weight), "coat_roughness", roughness);
+          const double got = shown(white, quick);
+          QVERIFY2(std::abs(got - 1) < 0.01, qPrintable(QString::number(got)));
+        }
+    }
+  }
+  void whatIsDrawnHasTheDensityThatIsTold() {
+    // The mean of reflected / density over drawn directions is the albedo.
+    std::mt19937 chance(6);
+    std::uniform_real_distribution<float> unit(0, 1);
+    SurfaceMaps::Point p{{0.7f, 0.5f, 0.3f}, {0, 0, 1}, {}, 0.4f, 0.3f, 1, {1, 1.5f, 0.6f, 0.25f}};
+    const Reflector r(p, {0, 0, 1}, normalised({0.5f, 0.2f, 0.8f}));
+    Vec3 sum;
+    constexpr int kDrawn = 40000;
+    for (int i = 0; i < kDrawn; ++i) {
+      const float choice = unit(chance), a = unit(chance), b = unit(chance);
+      const Vec3 l = r.draw(choice, a, b);
+      if (const auto t = r.towards(l); t.density > 0) sum = sum + t.reflected * (1.0f / (t.density * kDrawn));
+    }
+    const Vec3 white = r.under({1, 1, 1}, {1, 1, 1}, {1, 1, 1});  // of an even room
+    QVERIFY2(std::abs(sum.x / white.x - 1) < 0.01f && std::abs(sum.z / white.z - 1) < 0.01f,
+             qPrintable(QStringLiteral("%1 %2").arg(static_cast<double>(sum.x)).arg(static_cast<double>(white.x))));
+  }
   void occlusionMetalAndEmissionAreHonoured() {
     DrapeView view;
     view.width = view.height = 64;
