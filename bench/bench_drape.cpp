@@ -6,10 +6,9 @@
 #include <cstdlib>
 
 #include "core/bolt/package.h"
-#include "core/graph/material.h"
 #include "core/nodes/catalogue.h"
 #include "core/surface/drape.h"
-#include "core/weave/weaver.h"
+#include "core/weave/hem_maps.h"
 
 using namespace loom;
 using Clock = std::chrono::steady_clock;
@@ -35,15 +34,10 @@ double median(int runs, const Work& work) {
 std::map<std::string, Field> woven(const Material& material, int size) {
   const auto graph = flatten(material, catalogue());
   if (!graph) std::exit(1);
-  std::vector<Want> wants;
-  std::vector<std::string> slots;
-  for (const auto& [slot, ref] : graph->hem) wants.emplace_back(ref, slot_kind(slot)), slots.push_back(slot);
   Weaver weaver(std::size_t{1} << 30);
-  const auto fields = weaver.weave(*graph, wants, size, Stop{});
-  if (!fields) std::exit(1);
-  std::map<std::string, Field> hem;
-  for (std::size_t i = 0; i < slots.size(); ++i) hem[slots[i]] = fields->fields[i];
-  return hem;
+  const auto hem = weave_hem(weaver, *graph, size, Stop{});
+  if (!hem) std::exit(1);
+  return hem->slots;
 }
 
 }  // namespace

@@ -10,6 +10,7 @@
 #include "core/graph/edit.h"
 #include "core/nodes/catalogue.h"
 #include "core/surface/drape.h"
+#include "core/weave/hem_maps.h"
 #include "core/weave/weaver.h"
 
 using namespace loom;
@@ -21,15 +22,9 @@ double since(Clock::time_point t) { return std::chrono::duration<double, std::mi
 
 std::map<std::string, Field> weave(Weaver& w, const Material& m, int size, bool keep) {
   const auto g = flatten(m, catalogue());
-  std::vector<Want> wants;
-  for (const auto& [slot, ref] : g->hem) wants.emplace_back(ref, slot_kind(slot));
   WeaveOptions options;
   options.keep = keep;
-  const auto r = w.weave(*g, wants, size, Stop{}, options);
-  std::map<std::string, Field> fields;
-  std::size_t i = 0;
-  for (const auto& [slot, ref] : g->hem) fields[slot] = r->fields[i++];
-  return fields;
+  return weave_hem(w, *g, size, Stop{}, options)->slots;
 }
 
 // Each dial a little further at 2048, five times, with all planes of the state before kept; the share of the nodes that

@@ -12,7 +12,7 @@
 #include "core/plane/colour.h"
 #include "core/surface/environment_file.h"
 #include "core/surface/unlit.h"
-#include "core/weave/weaver.h"
+#include "core/weave/hem_maps.h"
 
 namespace loom {
 namespace {
@@ -57,21 +57,7 @@ bool ground(const std::string& text, DrapeView& view) {
   return true;
 }
 
-Result<DrapeView> view_of(const DrapeCall& call) {
-  DrapeView view;
-  char rest = 0;
-  if (std::sscanf(call.size.c_str(), "%dx%d%c", &view.width, &view.height, &rest) != 2 || view.width < 16 ||
-      view.height < 16 || view.width > 8192 || view.height > 8192)
-    return Error{"--size", "'" + call.size + "' is no size of a picture", "Write it like 768x768"};
-  view.shape = *shape_named(call.shape);
-  Camera& c = view.camera = Camera::start(view.shape);
-  if (!numbers(call.camera, {&c.azimuth, &c.height, &c.distance}) || std::abs(c.height) > 89 ||
-      c.distance < Camera::kNearest || c.distance > Camera::kFarthest)
-    return Error{"--camera", "'" + call.camera + "' is no place to look from",
-                 "Write AZIMUTH,HEIGHT[,DISTANCE]: degrees, a height of -89 to 89, 1.02 to 40 radii"};
-  if (!ground(call.background, view))
-    return Error{"--background", "'" + call.background + "' is no background",
-                 "Write environment, none, plain or a colour like #8a8782"};
+Result<Done> light_of(const DrapeCall& call, DrapeView& view) {
   const auto& names = environment_names();
   if (std::any_of(names.begin(), names.end(), [&](const auto& n) { return n.first == call.environment; })) {
     view.stand_in(call.environment);
@@ -88,6 +74,25 @@ Result<DrapeView> view_of(const DrapeCall& call) {
   if (!numbers(call.key, {&view.key, &view.key_size}) || view.key < 0 || view.key_size < 0 || view.key_size > 90)
     return Error{"--key", "'" + call.key + "' is no key light", "Write STRENGTH[,SIZE]: 0 is off, the size in degrees"};
   view.turn = call.turn;
+  return Done{};
+}
+
+Result<DrapeView> view_of(const DrapeCall& call) {
+  DrapeView view;
+  char rest = 0;
+  if (std::sscanf(call.size.c_str(), "%dx%d%c", &view.width, &view.height, &rest) != 2 || view.width < 16 ||
+      view.height < 16 || view.width > 8192 || view.height > 8192)
+    return Error{"--size", "'" + call.size + "' is no size of a picture", "Write it like 768x768"};
+  view.shape = *shape_named(call.shape);
+  Camera& c = view.camera = Camera::start(view.shape);
+  if (!numbers(call.camera, {&c.azimuth, &c.height, &c.distance}) || std::abs(c.height) > 89 ||
+      c.distance < Camera::kNearest || c.distance > Camera::kFarthest)
+    return Error{"--camera", "'" + call.camera + "' is no place to look from",
+                 "Write AZIMUTH,HEIGHT[,DISTANCE]: degrees, a height of -89 to 89, 1.02 to 40 radii"};
+  if (!ground(call.background, view))
+    return Error{"--background", "'" + call.background + "' is no background",
+                 "Write environment, none, plain or a colour like #8a8782"};
+  if (const auto lit = light_of(call, view); !lit) return lit.error();
   view.exposure = call.exposure;
   view.repeats = call.repeats;
   view.true_scale = call.true_scale;
@@ -104,36 +109,35 @@ Result<OutputRef> shown_output(const FlatGraph& graph, const std::string& name) 
                "Write a slot that is connected, or NODE.PEG"};
 }
 
-Result<std::shared_ptr<const SurfaceMaps>> maps_of(const Common& common, const Material& m, const DrapeCall& call) {
+// That output as it is, on the relief of the height if there is one.
+Result<std::map<std::string, Field>> unlit(const FlatGraph& graph, Weaver& weaver, const WeaveOptions& options,
+                                           const DrapeCall& call) {
+  const auto output = shown_output(graph, call.unlit);
+  if (!output) return output.error();
+  std::vector<Want> wants{*output};
+  if (const auto height = graph.hem.find("height"); height != graph.hem.end())
+    wants.emplace_back(height->second, Kind::scalar);
+  const auto woven = weaver.weave(graph, wants, call.maps, Stop{}, options);
+  if (!woven) return woven.error();
+  const Field& shown = woven->fields[0];
+  bool signs = false;
+  for (int i = 0; i < strand_count(shown.kind); ++i)
+    signs |= shown.kind != Kind::normal && range_of(*shown.strand[static_cast<std::size_t>(i)]).least < 0;
+  auto slots = unlit_slots(shown, signs, wants.size() > 1 ? &woven->fields[1] : nullptr);
+  if (slots.empty()) return Error{"--unlit", "'" + call.unlit + "' holds several maps", "Name one behind Open set"};
+  return slots;
+}
+
+Result<std::map<std::string, Field>> slots_of(const Common& common, const Material& m, const DrapeCall& call) {
   const auto graph = flatten(m, catalogue());
   if (!graph) return graph.error();
-  std::vector<Want> wants;
-  std::vector<std::string> slots;
-  for (const auto& [slot, ref] : graph->hem)
-    if (call.unlit.empty() || slot == "height") wants.emplace_back(ref, slot_kind(slot)), slots.push_back(slot);
-  if (!call.unlit.empty()) {
-    const auto output = shown_output(*graph, call.unlit);
-    if (!output) return output.error();
-    wants.emplace_back(*output), slots.push_back(call.unlit);
-  }
   Weaver weaver(common.budget());
   WeaveOptions options;
   options.keep = false;
-  const auto woven = weaver.weave(*graph, wants, call.maps, Stop{}, options);
-  if (!woven) return woven.error();
-  std::map<std::string, Field> fields;
-  for (std::size_t i = 0; i < slots.size(); ++i) fields[slots[i]] = woven->fields[i];
-  if (!call.unlit.empty()) {
-    const auto height = fields.find("height");
-    const Field shown = woven->fields.back();
-    bool signs = false;
-    for (int i = 0; i < strand_count(shown.kind); ++i)
-      signs |= shown.kind != Kind::normal && range_of(*shown.strand[static_cast<std::size_t>(i)]).least < 0;
-    fields = unlit_slots(shown, signs, height == fields.end() ? nullptr : &height->second);
-    if (fields.empty()) return Error{"--unlit", "'" + call.unlit + "' holds several maps", "Name one behind Open set"};
-  }
-  return std::shared_ptr<const SurfaceMaps>(
-      std::make_shared<SurfaceMaps>(fields, Extent{m.tile_metres, m.relief_metres}));
+  if (!call.unlit.empty()) return unlit(*graph, weaver, options, call);
+  auto hem = weave_hem(weaver, *graph, call.maps, Stop{}, options);
+  if (!hem) return hem.error();
+  return std::move(hem->slots);
 }
 
 Result<Done> write(const DrapeCall& call, const Drape& drape) {
@@ -143,14 +147,17 @@ Result<Done> write(const DrapeCall& call, const Drape& drape) {
                        view.background == Background::none ? drape.picture_with_alpha() : drape.picture());
 }
 
+// What is wrong with an option is wrong usage.
+int status_of(const Error& e) { return e.where.starts_with("--") ? kUsage : kInput; }
+
 int drape(const Common& common, const DrapeCall& call) {
   const auto m = prepared(call.source);
   if (!m) return fail(call.source.file, m.error());
   const auto view = view_of(call);
-  if (!view) return fail(call.source.file, view.error(), view.error().where.starts_with("--") ? kUsage : kInput);
-  const auto maps = maps_of(common, *m, call);
-  if (!maps) return fail(call.source.file, maps.error(), maps.error().where.starts_with("--") ? kUsage : kInput);
-  Drape picture(*maps, *view);
+  if (!view) return fail(call.source.file, view.error(), status_of(view.error()));
+  const auto slots = slots_of(common, *m, call);
+  if (!slots) return fail(call.source.file, slots.error(), status_of(slots.error()));
+  Drape picture(std::make_shared<SurfaceMaps>(*slots, Extent{m->tile_metres, m->relief_metres}), *view);
   const auto report = progress_of(common);
   const int samples = call.clean ? 0 : call.samples;
   if (samples == 0) picture.first_answer(1, Stop{});

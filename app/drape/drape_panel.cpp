@@ -24,7 +24,7 @@ DrapePanel::DrapePanel(QWidget* parent) : QWidget(parent) {
   setAccessibleName(tr("Drape, the lit view"));
   setAttribute(Qt::WA_OpaquePaintEvent);
   setAcceptDrops(true);
-  for (std::size_t i = 0; i < cameras_.size(); ++i) cameras_[i] = Camera::start(static_cast<ShapeName>(i));
+  for (std::size_t i = 0; i < shape_names().size(); ++i) cameras_.push_back(Camera::start(static_cast<ShapeName>(i)));
   shape_ = new Chip(tr("Shape"), Chip::Form::single, this);
   light_ = new Chip(tr("Environment"), Chip::Form::single, this);
   exposure_ = new Chip(tr("Exposure"), Chip::Form::single, this);
@@ -127,11 +127,28 @@ void DrapePanel::choice(QMenu* menu, const QString& text, const std::function<bo
                         const std::function<void()>& choose) {
   QAction* action = menu->addAction(text);
   action->setCheckable(true);
-  connect(action, &QAction::triggered, this, [this, choose] {
-    choose();
-    changed();
-  });
+  connect(action, &QAction::triggered, this, choose);
   choices_.emplace_back(action, is);
+}
+
+template <class T>
+void DrapePanel::values(QMenu* menu, T DrapeView::*what, std::initializer_list<std::pair<QString, T>> all) {
+  for (const auto& [text, value] : all)
+    choice(
+        menu, text, [this, what, value = value] { return view_.*what == value; },
+        [this, what, value = value] {
+          view_.*what = value;
+          changed();
+        });
+}
+
+void DrapePanel::toggle(const QString& text, bool DrapeView::*what) {
+  choice(
+      view_menu_, text, [this, what] { return view_.*what; },
+      [this, what] {
+        view_.*what = !(view_.*what);
+        changed();
+      });
 }
 
 void DrapePanel::makeShapeMenu() {
@@ -144,60 +161,45 @@ void DrapePanel::makeShapeMenu() {
   }
 }
 
-void DrapePanel::makeViewMenu() {
-  view_menu_ = new QMenu(this);
-  const auto toggle = [this](const QString& text, bool DrapeView::*what) {
-    choice(
-        view_menu_, text, [this, what] { return view_.*what; }, [this, what] { view_.*what = !(view_.*what); });
-  };
-  const auto numbers = [this](const QString& title, float DrapeView::*what, std::initializer_list<float> values) {
-    QMenu* menu = view_menu_->addMenu(title);
-    for (const float value : values)
-      choice(
-          menu, tr("%1 times").arg(static_cast<double>(value)), [this, what, value] { return view_.*what == value; },
-          [this, what, value] { view_.*what = value; });
-  };
-  QMenu* places = view_menu_->addMenu(tr("Environment"));
+void DrapePanel::makeEnvironmentMenu() {
+  QMenu* menu = view_menu_->addMenu(tr("Environment"));
   for (const auto& [id, label] : environment_names())
     choice(
-        places, QString::fromStdString(label), [this, id = id] { return !view_.own && view_.environment == id; },
+        menu, QString::fromStdString(label), [this, id = id] { return !view_.own && view_.environment == id; },
         [this, id = id] { setEnvironment(id); });
-  places->addSeparator();
-  connect(places->addAction(tr("A picture of surroundings …")), &QAction::triggered, this, [this] {
+  menu->addSeparator();
+  connect(menu->addAction(tr("A picture of surroundings …")), &QAction::triggered, this, [this] {
     const QString path = QFileDialog::getOpenFileName(this, tr("A picture of surroundings, twice as wide as high"), {},
                                                       tr("Pictures (*.exr *.hdr *.png *.jpg *.tif *.tiff)"));
     if (!path.isEmpty()) takeEnvironment(path);
   });
+}
+
+void DrapePanel::makeViewMenu() {
+  view_menu_ = new QMenu(this);
+  makeEnvironmentMenu();
   QMenu* key = view_menu_->addMenu(tr("Key light"));
-  for (const auto& [text, strength] : {std::pair{tr("off"), 0.0f}, {tr("on"), 1.0f}, {tr("twice as strong"), 2.0f}})
-    choice(
-        key, text, [this, strength = strength] { return view_.key == strength; },
-        [this, strength = strength] { view_.key = strength; });
+  values<float>(key, &DrapeView::key, {{tr("off"), 0}, {tr("on"), 1}, {tr("twice as strong"), 2}});
   key->addSeparator();
-  for (const float degrees : {0.5f, 3.0f, 12.0f, 40.0f})
-    choice(
-        key, tr("%1° wide").arg(static_cast<double>(degrees)), [this, degrees] { return view_.key_size == degrees; },
-        [this, degrees] { view_.key_size = degrees; });
+  values<float>(key, &DrapeView::key_size,
+                {{tr("half a degree wide"), 0.5f}, {tr("3° wide"), 3}, {tr("12° wide"), 12}, {tr("40° wide"), 40}});
   view_menu_->addSeparator();
   toggle(tr("Relief"), &DrapeView::relief);
   toggle(tr("Occlusion"), &DrapeView::occlusion);
   toggle(tr("Shadows"), &DrapeView::shadows);
   toggle(tr("Glow of what is brighter than white"), &DrapeView::glow);
-  numbers(tr("Depth of the relief, in this view"), &DrapeView::relief_factor, {0.25f, 0.5f, 1, 2, 4});
+  values<float>(
+      view_menu_->addMenu(tr("Depth of the relief, in this view")), &DrapeView::relief_factor,
+      {{tr("a quarter"), 0.25f}, {tr("half"), 0.5f}, {tr("as it is"), 1}, {tr("twice"), 2}, {tr("four times"), 4}});
   view_menu_->addSeparator();
-  numbers(tr("Repeats"), &DrapeView::repeats, {0.5f, 1, 2, 4, 8});
+  repeats_ = view_menu_->addMenu(tr("Repeats"));
+  values<float>(repeats_, &DrapeView::repeats,
+                {{tr("half"), 0.5f}, {tr("1"), 1}, {tr("2"), 2}, {tr("4"), 4}, {tr("8"), 8}});
   toggle(tr("True to scale"), &DrapeView::true_scale);
-  QMenu* background = view_menu_->addMenu(tr("Background"));
-  for (const auto& [text, what] :
-       {std::pair{tr("plain"), Background::plain}, {tr("environment"), Background::environment}})
-    choice(
-        background, text, [this, what = what] { return view_.background == what; },
-        [this, what = what] { view_.background = what; });
-  QMenu* samples = view_menu_->addMenu(tr("Samples"));
-  for (const int count : {16, 64, 256, 1024})
-    choice(
-        samples, QString::number(count), [this, count] { return view_.samples == count; },
-        [this, count] { setSamples(count); });
+  values<Background>(view_menu_->addMenu(tr("Background")), &DrapeView::background,
+                     {{tr("plain"), Background::plain}, {tr("environment"), Background::environment}});
+  values<int>(view_menu_->addMenu(tr("Samples")), &DrapeView::samples,
+              {{tr("16"), 16}, {tr("64"), 64}, {tr("256"), 256}, {tr("1024"), 1024}});
   view_menu_->addSeparator();
   connect(view_menu_->addAction(tr("Look from the start")), &QAction::triggered, this, &DrapePanel::lookFromStart);
 }
@@ -211,10 +213,6 @@ void DrapePanel::setShape(ShapeName shape) {
   cameras_[static_cast<std::size_t>(view_.shape)] = view_.camera;
   view_.shape = shape;
   view_.camera = cameras_[static_cast<std::size_t>(shape)];
-  changed();
-}
-void DrapePanel::setRelief(bool on) {
-  view_.relief = on;
   changed();
 }
 void DrapePanel::setSamples(int count) {
@@ -244,13 +242,11 @@ void DrapePanel::setUnlit(const QString& output) {
   unlit_ = output;
   if (view_.unlit == !output.isEmpty()) return renew();
   view_.unlit = !output.isEmpty();
-  ask();
-  renew();
+  changed();
 }
 void DrapePanel::setExposure(float stops) {
   view_.exposure = std::clamp(stops, -6.0f, 6.0f);
-  ask();
-  renew();
+  changed();
 }
 void DrapePanel::setEnvironment(const std::string& name) {
   view_.stand_in(name);
@@ -295,6 +291,8 @@ void DrapePanel::placeChips() {
 
 void DrapePanel::renew() {
   for (const auto& [action, is] : choices_) action->setChecked(is());
+  repeats_->setEnabled(!view_.true_scale);
+  repeats_->setTitle(view_.true_scale ? tr("Repeats (as the scale has them)") : tr("Repeats"));
   shape_->setText(
       tr("shape: %1").arg(QString::fromStdString(shape_names()[static_cast<std::size_t>(view_.shape)].second)));
   for (const auto& [id, label] : environment_names())

@@ -3,7 +3,8 @@
 #include <QAction>
 #include <QMenu>
 #include <QWidget>
-#include <array>
+#include <functional>
+#include <vector>
 
 #include "app/base/chip.h"
 #include "app/engine/engine.h"
@@ -31,7 +32,6 @@ class DrapePanel : public QWidget {
   void nextEnvironment();
   /// The artist's own picture of surroundings; what cannot be read is told over the drape.
   void takeEnvironment(const QString& path);
-  void setRelief(bool on);
   /// After how many samples a pixel the picture is left as it is.
   void setSamples(int count);
   /// Looks at the shape from where one looks at it to begin with.
@@ -69,7 +69,11 @@ class DrapePanel : public QWidget {
   void renew();
   void makeShapeMenu();
   void makeViewMenu();
+  void makeEnvironmentMenu();
   void choice(QMenu* menu, const QString& text, const std::function<bool()>& is, const std::function<void()>& choose);
+  template <class T>
+  void values(QMenu* menu, T DrapeView::*what, std::initializer_list<std::pair<QString, T>> all);
+  void toggle(const QString& text, bool DrapeView::*what);
   void turnLight(float left, float higher);
   void turnEnvironment(float left);
   void turnShape(float left, float higher);
@@ -84,9 +88,9 @@ class DrapePanel : public QWidget {
   int samples_ = 0;
   double noise_ = 0;
   QPointF dragged_;
-  std::array<Camera, 6> cameras_;  // of each shape
+  std::vector<Camera> cameras_;  // of each shape
   Chip *shape_, *light_, *exposure_, *more_;
-  QMenu *shape_menu_, *view_menu_;
+  QMenu *shape_menu_, *view_menu_, *repeats_;
   std::vector<std::pair<QAction*, std::function<bool()>>> choices_;  // and whether they hold now
 };
 

@@ -6,6 +6,7 @@
 #include "app/engine/engine.h"
 #include "core/nodes/catalogue.h"
 #include "core/surface/drape.h"
+#include "core/weave/hem_maps.h"
 
 namespace loom::app {
 namespace {
@@ -28,25 +29,22 @@ void PictureMaker::make(const PictureOrder& order, const Stop& stop) {
   const auto graph = flatten(order.material, catalogue());
   if (!graph) return;
   const bool lit = order.output.empty();
-  std::vector<Want> wants;
-  std::vector<std::string> slots_;
-  if (lit)
-    for (const auto& [slot, ref] : graph->hem) wants.emplace_back(ref, slot_kind(slot)), slots_.push_back(slot);
-  else if (const auto ref = graph->find(order.output))
-    wants.emplace_back(*ref);
-  const auto woven =
-      wants.empty()
-          ? Result<Woven>(Error{})
-          : weaver_.weave(*graph, wants,
-                          static_cast<int>(std::bit_ceil(static_cast<unsigned>(lit ? 2 * size_ : size_))), stop);
-  if (!woven || !woven->faults.empty() || stop.asked()) return;
-  if (!lit) return made(order.id, pictureOf(woven->fields[0]));
-  std::map<std::string, Field> hem;
-  for (std::size_t i = 0; i < slots_.size(); ++i) hem[slots_[i]] = woven->fields[i];
+  const int size = static_cast<int>(std::bit_ceil(static_cast<unsigned>(lit ? 2 * size_ : size_)));
+  if (!lit) {
+    const auto output = graph->find(order.output);
+    if (!output) return;
+    const auto woven = weaver_.weave(*graph, {Want(*output)}, size, stop);
+    if (woven && woven->faults.empty() && !stop.asked()) Q_EMIT made(order.id, pictureOf(woven->fields[0]));
+    return;
+  }
+  if (graph->hem.empty()) return;
+  const auto hem = weave_hem(weaver_, *graph, size, stop);
+  if (!hem || !hem->faults.empty() || stop.asked()) return;
   DrapeView view;
   view.width = view.height = size_;
-  Drape drape(std::make_shared<SurfaceMaps>(hem, Extent{order.material.tile_metres, order.material.relief_metres}),
-              view);
+  Drape drape(
+      std::make_shared<SurfaceMaps>(hem->slots, Extent{order.material.tile_metres, order.material.relief_metres}),
+      view);
   for (int i = 0; i < kLitSamples && !stop.asked(); ++i) drape.add_sample(stop);
   if (stop.asked()) return;
   const auto rgb = drape.picture();

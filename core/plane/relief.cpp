@@ -12,6 +12,7 @@
 #include <vector>
 
 #include "core/base/parallel.h"
+#include "core/base/scalar.h"
 #include "core/plane/bilinear-inl.h"
 #include "core/plane/filters.h"
 
@@ -206,15 +207,14 @@ void doubled_row(const float* HWY_RESTRICT coarse, int first, int last, float* H
   for (int x = first; x < last; ++x) fine[2 * x] = fine[2 * x + 1] = coarse[x];
 }
 
-// The arctangent of 0 and above, to 2e-6: a fit in the square of what is at most 1, the complement above.
+// The arctangent of 0 and above, to 2e-6: of what is at most 1, the complement above.
 HWY_INLINE V arctangent(V t) {
   const D d;
   const V one = hn::Set(d, 1.0f);
   const auto steep = hn::Gt(t, one);
   const V z = hn::IfThenElse(steep, hn::Div(one, t), t), s = hn::Mul(z, z);
-  V p = hn::Set(d, -0.01172120f);
-  for (const float c : {0.05265332f, -0.11643287f, 0.19354346f, -0.33262347f, 0.99997726f})
-    p = hn::MulAdd(p, s, hn::Set(d, c));
+  V p = hn::Zero(d);
+  for (const float c : kArctangent) p = hn::MulAdd(p, s, hn::Set(d, c));
   p = hn::Mul(p, z);
   return hn::IfThenElse(steep, hn::Sub(hn::Set(d, 1.57079632679f), p), p);
 }

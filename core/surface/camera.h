@@ -2,9 +2,11 @@
 #pragma once
 #include <algorithm>
 
-#include "core/surface/shape.h"
+#include <cmath>
 
 namespace loom {
+
+enum class ShapeName;
 
 /// Round the shape's middle: degrees as everywhere, distance in radii of the sphere about the shape.
 struct Camera {
@@ -15,23 +17,7 @@ struct Camera {
   static constexpr float kField = 28;  ///< vertical field of view, degrees
   static constexpr float kNearest = 1.02f, kFarthest = 40;
   /// Where one looks at a shape from to begin with.
-  static Camera start(ShapeName shape) {
-    switch (shape) {
-      case ShapeName::tile:
-        return {0, 48, 3.5f};
-      case ShapeName::pipe:
-        return {0, 14, 4.3f};
-      case ShapeName::ring:
-        return {0, 38, 4.3f};
-      case ShapeName::block:
-        return {32, 26, 4.3f};
-      case ShapeName::cupola:
-        return {0, 28, 4.3f};
-      case ShapeName::ball:
-        break;
-    }
-    return {};
-  }
+  static Camera start(ShapeName shape);
   void turn(float left, float higher) {
     azimuth = std::remainder(azimuth + left, 360.0f);
     height = std::clamp(height + higher, -89.0f, 89.0f);

@@ -68,9 +68,7 @@ Drape::Drape(std::shared_ptr<const SurfaceMaps> maps, const DrapeView& view)
       turn_cosine_(std::cos(view.turn * kDegree)),
       light_(direction_of(view.light_degrees, view.light_height)),
       about_light_(light_),
-      key_radius_(std::tan(view.key_size / 2 * kDegree)),
-      sum_(static_cast<std::size_t>(view.width) * static_cast<std::size_t>(view.height)),
-      booked_(sum_.size() * (sizeof(Lit) + sizeof(float))) {
+      key_radius_(std::tan(view.key_size / 2 * kDegree)) {
   const Camera& c = view.camera;
   const float radius = body_.shape().radius();
   const Vec3 back = direction_of(c.azimuth, c.height);
@@ -86,6 +84,17 @@ Drape::Drape(std::shared_ptr<const SurfaceMaps> maps, const DrapeView& view)
   sky_over_floor_ = luminance(environment_->diffuse({0, 1, 0}));
   key_ = environment_->key().colour * (environment_->key().strength * view.key);
   key_on_floor_ = luminance(key_) / kPi * std::max(light_.y, 0.0f);
+  // The ground is neither exposed nor rolled off.
+  plain_ =
+      Vec3{rolled_on(view.ground.x), rolled_on(view.ground.y), rolled_on(view.ground.z)} * std::exp2(-view.exposure);
+}
+
+void Drape::lay_film() {
+  const std::size_t pixels = static_cast<std::size_t>(view_.width) * static_cast<std::size_t>(view_.height);
+  if (sum_.size() == pixels) return;
+  booked_ = Booked(pixels * (sizeof(Lit) + sizeof(float)));
+  sum_.resize(pixels);
+  squares_.resize(pixels);
 }
 
 Ray Drape::ray(float px, float py) const {
@@ -165,8 +174,7 @@ Drape::Lit Drape::background(const Ray& ray) const {
   if (view_.background == Background::none) return {{}, 0};
   if (view_.background == Background::environment && !view_.unlit)
     return {environment_->radiance(turned(ray.towards)) * light_scale_, 1};
-  const float shown = std::exp2(-view_.exposure);  // the ground itself is not exposed
-  return {Vec3{rolled_on(view_.ground.x), rolled_on(view_.ground.y), rolled_on(view_.ground.z)} * shown, 1};
+  return {plain_, 1};
 }
 
 // The environment by its means, nothing of it hidden.
@@ -266,6 +274,7 @@ int Drape::quick_step(const DrapeView& view) {
 void Drape::first_answer(int step, const Stop& stop) {
   const int rows = (view_.height + step - 1) / step, columns = (view_.width + step - 1) / step;
   const auto stride = static_cast<float>(step);
+  lay_film();
   maps_->want(least_footprint() * stride);
   std::vector<Lit> coarse(static_cast<std::size_t>(rows) * static_cast<std::size_t>(columns));
   for_rows(rows, 2, stop, [&](int first, int last) {
@@ -302,8 +311,9 @@ void Drape::first_answer(int step, const Stop& stop) {
 void Drape::add_sample(const Stop& stop) {
   const auto n = static_cast<std::uint32_t>(samples_);
   if (n == 0) {
+    lay_film();
     maps_->want(least_footprint());
-    squares_.assign(sum_.size(), 0);
+    std::fill(squares_.begin(), squares_.end(), 0.0f);
   }
   const Sampler sampler(n);
   // Pixels are jittered by a sequence that fills the pixel evenly. Source: Roberts' R2 sequence, common practice.

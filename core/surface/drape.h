@@ -33,7 +33,7 @@ struct DrapeView {
   void stand_in(std::string_view name) {
     environment = name;
     own = nullptr;
-    const KeyLight light = loom::environment(name)->key();
+    const KeyLight light = key_light_in(name);
     light_degrees = light.azimuth, light_height = light.height, key_size = light.size;
     key = 1;
   }
@@ -90,6 +90,7 @@ class Drape {
     Vec3 light;
     float alpha;
   };
+  void lay_film();
   std::vector<Vec3> shown() const;  // the mean of all samples, with its glow
   struct Point {                    // a place of the surface, ready to be lit
     SurfaceMaps::Point maps;
@@ -125,6 +126,7 @@ class Drape {
   Frame about_light_;
   float key_radius_;  // of the key light's disc, a metre away
   float pixel_;       // how wide one is, a metre away
+  Vec3 plain_;        // the plain background, before exposure and roll-off
   float sky_over_floor_, key_on_floor_;
   std::vector<Lit> sum_;
   std::vector<float> squares_;  // of luminance

@@ -263,15 +263,25 @@ const std::vector<std::pair<std::string, std::string>>& environment_names() {
   return kNames;
 }
 
+namespace {
+
+const Place& place_named(std::string_view name) {
+  for (const Place& p : kPlaces)
+    if (name == p.identifier) return p;
+  return kPlaces[0];
+}
+
+}  // namespace
+
+KeyLight key_light_in(std::string_view name) { return place_named(name).key; }
+
 std::shared_ptr<const Environment> environment(std::string_view name) {
   static std::mutex mutex;
   static std::map<std::string, std::shared_ptr<const Environment>, std::less<>> made;
-  const Place* place = &kPlaces[0];
-  for (const Place& p : kPlaces)
-    if (name == p.identifier) place = &p;
+  const Place& place = place_named(name);
   const std::lock_guard lock(mutex);
-  auto& e = made[place->identifier];
-  if (!e) e = std::make_shared<Environment>(place->radiance, 256, place->key);
+  auto& e = made[place.identifier];
+  if (!e) e = std::make_shared<Environment>(place.radiance, 256, place.key);
   return e;
 }
 

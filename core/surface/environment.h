@@ -68,8 +68,10 @@ class Environment {
   std::vector<Vec3> diffuse_;
 };
 
-/// Those that the program makes, by name; an unknown one is the first.
+/// Those that the program makes, by name; an unknown one is the first. Painted when it is first asked for, which takes
+/// some tens of milliseconds; its key light alone is there at once.
 std::shared_ptr<const Environment> environment(std::string_view name);
+KeyLight key_light_in(std::string_view name);
 const std::vector<std::pair<std::string, std::string>>& environment_names();  ///< identifier and label
 
 }  // namespace loom

@@ -25,9 +25,9 @@ inline float smith_g2(float cos_v, float cos_l, float alpha) {
   return v + l > 0 ? 2 * cos_v * cos_l / (v + l) : 0;
 }
 /// Source: Schlick, "An Inexpensive BRDF Model", CGF 13(3), 1994.
-inline Vec3 schlick(Vec3 f0, float cos_d) {
+inline Vec3 schlick(Vec3 f0, float f90, float cos_d) {
   const float m = std::clamp(1 - cos_d, 0.0f, 1.0f), m5 = m * m * m * m * m;
-  return f0 + (Vec3{1, 1, 1} - f0) * m5;
+  return f0 + (Vec3{f90, f90, f90} - f0) * m5;
 }
 
 /// A visible half vector for view direction `v` (z up). Source: Heitz, "Sampling the GGX Distribution of Visible

@@ -24,9 +24,7 @@ GgxLobe::GgxLobe(Vec3 f0, float roughness, float cos_v)
 
 Towards GgxLobe::towards(float cos_l, float cos_h, float cos_d) const {
   const float d = ggx_density(cos_h, alpha_) / (4 * cos_v_);
-  const float m = std::clamp(1 - cos_d, 0.0f, 1.0f), m5 = m * m * m * m * m;
-  const Vec3 fresnel = f0_ + (kWhite * f90_ - f0_) * m5;
-  return {fresnel * gain_ * (d * smith_g2(cos_v_, cos_l, alpha_)), d * smith_g1(cos_v_, alpha_)};
+  return {schlick(f0_, f90_, cos_d) * gain_ * (d * smith_g2(cos_v_, cos_l, alpha_)), d * smith_g1(cos_v_, alpha_)};
 }
 
 Reflector::Reflector(const SurfaceMaps::Point& p, Vec3 n, Vec3 v)
@@ -34,12 +32,12 @@ Reflector::Reflector(const SurfaceMaps::Point& p, Vec3 n, Vec3 v)
       v_(v),
       frame_(n),
       roughness_(std::clamp(p.roughness, kLeastRoughness, 1.0f)),
-      coat_weight_(p.further.coat_weight),
-      coat_roughness_(std::max(p.further.coat_roughness, kLeastRoughness)),
+      coat_weight_(p.coat_weight),
+      coat_roughness_(std::max(p.coat_roughness, kLeastRoughness)),
       cos_v_(std::max(dot(n, v), 1e-3f)) {
-  const float dielectric = reflected_by(p.further.specular_ior);
-  base_ = GgxLobe(mix(Vec3{dielectric, dielectric, dielectric}, p.base, p.metallic) * p.further.specular_weight,
-                  roughness_, cos_v_);
+  const float dielectric = reflected_by(p.specular_ior);
+  base_ = GgxLobe(mix(Vec3{dielectric, dielectric, dielectric}, p.base, p.metallic) * p.specular_weight, roughness_,
+                  cos_v_);
   diffuse_ = p.base * (1 - p.metallic) * (kWhite - base_.albedo());
   passed_ = kWhite;
   if (has_coat()) {

@@ -7,7 +7,7 @@
 #include <limits>
 
 #include "core/base/parallel.h"
-#include "core/surface/vec3.h"
+#include "core/base/scalar.h"
 
 namespace loom {
 namespace {

@@ -12,7 +12,7 @@ namespace loom {
 /// a quadratic in the ray's parameter, Ramsey, Potter and Hansen, "Ray Bilinear Patch Intersections", JGT 9(3), 2004.
 class ReliefField {
  public:
-  /// Heights in shares of the relief's depth; what is not finite counts as 0. Takes 2.8 times the plane's bytes.
+  /// Heights in shares of the relief's depth; what is not finite counts as 0. Takes 3.1 times the plane's bytes.
   explicit ReliefField(const Plane& height);
 
   float lowest() const { return lowest_; }

@@ -7,6 +7,7 @@
 #include <utility>
 #include <vector>
 
+#include "core/surface/camera.h"
 #include "core/surface/vec3.h"
 
 namespace loom {

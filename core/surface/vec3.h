@@ -3,6 +3,8 @@
 #include <algorithm>
 #include <cmath>
 
+#include "core/base/scalar.h"
+
 namespace loom {
 
 struct Vec3 {
@@ -26,26 +28,6 @@ inline float luminance(Vec3 c) { return 0.2126f * c.x + 0.7152f * c.y + 0.0722f 
 
 inline constexpr float kPi = 3.14159265358979f;
 inline constexpr float kDegree = kPi / 180;
-
-/// The largest whole number that is at most x; |x| below 2^31.
-inline int whole_below(float x) {
-  const int i = static_cast<int>(x);
-  return i - (x < static_cast<float>(i));
-}
-inline float fraction(float x) { return x - static_cast<float>(whole_below(x)); }
-
-/// The angle of (x, y), -pi to pi, within 3e-6: what a shape asks for at every step, where the library's digits cost
-/// three times as much. A fit in the square of what is at most 1.
-inline float angle_of(float y, float x) {
-  const float ax = std::abs(x), ay = std::abs(y), low = std::min(ax, ay), high = std::max(ax, ay);
-  const float z = low / std::max(high, 1e-30f), s = z * z;
-  float p = -0.01172120f;
-  for (const float c : {0.05265332f, -0.11643287f, 0.19354346f, -0.33262347f, 0.99997726f}) p = p * s + c;
-  p *= z;
-  if (ay > ax) p = kPi / 2 - p;
-  if (x < 0) p = kPi - p;
-  return y < 0 ? -p : p;
-}
 
 /// Azimuths in degrees, 0 in front (+z), growing to the left as one sees it from there; heights above the horizon.
 inline Vec3 direction_of(float azimuth, float height) {

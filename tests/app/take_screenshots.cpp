@@ -21,6 +21,7 @@
 #include "core/graph/hem.h"
 #include "core/nodes/catalogue.h"
 #include "core/nodes/example.h"
+#include "core/weave/hem_maps.h"
 
 using namespace loom::app;
 
@@ -42,13 +43,8 @@ void keep(QWidget& w, const QString& path) { w.grab().save(path); }
 
 std::shared_ptr<const loom::SurfaceMaps> mapsOf(const loom::Material& material, const loom::FlatGraph& graph) {
   loom::Weaver weaver(std::size_t{1} << 30);
-  std::vector<loom::Want> wants;
-  std::vector<std::string> names;
-  for (const auto& [slot, ref] : graph.hem) wants.emplace_back(ref, loom::slot_kind(slot)), names.push_back(slot);
-  const auto woven = weaver.weave(graph, wants, 1024, loom::Stop{});
-  std::map<std::string, loom::Field> hem;
-  for (std::size_t k = 0; k < names.size(); ++k) hem[names[k]] = woven->fields[k];
-  return std::make_shared<loom::SurfaceMaps>(hem, loom::Extent{material.tile_metres, material.relief_metres});
+  return std::make_shared<loom::SurfaceMaps>(loom::weave_hem(weaver, graph, 1024, loom::Stop{})->slots,
+                                             loom::Extent{material.tile_metres, material.relief_metres});
 }
 
 QImage lit(const std::shared_ptr<const loom::SurfaceMaps>& maps, const loom::DrapeView& view) {

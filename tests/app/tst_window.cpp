@@ -387,6 +387,17 @@ class TestWindow : public QObject {
     for (QAction* action : drape->viewMenu()->actions())
       if (action->text() == QStringLiteral("Relief")) toggle = action;
     QVERIFY(toggle && toggle->isChecked());
+    // Repeats mean nothing while the scale is true.
+    QAction *scale = nullptr, *repeats = nullptr;
+    for (QAction* action : drape->viewMenu()->actions()) {
+      if (action->text() == QStringLiteral("True to scale")) scale = action;
+      if (action->text() == QStringLiteral("Repeats")) repeats = action;
+    }
+    QVERIFY(scale && repeats && repeats->isEnabled());
+    scale->trigger();
+    QVERIFY(drape->view().true_scale && !repeats->isEnabled());
+    scale->trigger();
+    QVERIFY(calm() && repeats->isEnabled());
     toggle->trigger();
     QVERIFY(calm() && !drape->view().relief && !toggle->isChecked());
     QVERIFY(drape->image() != relief);

@@ -43,6 +43,13 @@ class TestShapes : public QObject {
     for (std::size_t i = 0; i < shape_names().size(); ++i)
       QTest::newRow(shape_names()[i].first.c_str()) << static_cast<int>(i);
   }
+  static DrapeView view_of(int shape, int side) {
+    DrapeView view;
+    view.shape = static_cast<ShapeName>(shape);
+    view.camera = Camera::start(view.shape);
+    view.width = view.height = side;
+    return view;
+  }
   // Towards the shape from around it.
   static Ray ray_at(Chance& chance, float radius) {
     const Vec3 from = anywhere(chance) * (3 * radius), to = anywhere(chance) * (between(chance, 0, 1) * radius);
@@ -98,6 +105,17 @@ class TestShapes : public QObject {
     p.at(5, 5) = INFINITY;
     const ReliefField field(p);
     QVERIFY(field.lowest() == 0 && field.highest() == 0.5f);
+  }
+
+  void anglesAreThoseOfTheLibrary() {
+    QVERIFY(angle_of(0, 0) == 0);
+    for (int i = 0; i < 20000; ++i) {
+      const double angle = (i - 10000) * 3.14159265358979 / 10000;
+      const auto x = static_cast<float>(std::cos(angle) * 0.3), y = static_cast<float>(std::sin(angle) * 0.3);
+      QVERIFY(std::abs(std::remainder(
+                  static_cast<double>(angle_of(y, x)) - std::atan2(static_cast<double>(y), static_cast<double>(x)),
+                  2 * 3.14159265358979)) < 3e-6);
+    }
   }
 
   void placesAndFramesAgree_data() { rows_of_shapes(); }
@@ -172,10 +190,7 @@ class TestShapes : public QObject {
   // Outline and place: a ray through every fourth pixel of a picture, in steps of a fortieth of a pixel.
   void reliefIsMetWhereSmallStepsMeetIt() {
     QFETCH(int, shape);
-    DrapeView view;
-    view.shape = static_cast<ShapeName>(shape);
-    view.camera = Camera::start(view.shape);
-    view.width = view.height = 256;
+    DrapeView view = view_of(shape, 256);
     view.relief_factor = 3;
     const Drape drape(maps_of(hills(64)), view);
     const Body& body = drape.body();
@@ -262,10 +277,7 @@ class TestShapes : public QObject {
   // third place is taken as it is in the mean, so a little may be missing in deep pits.
   void everyShapeInAnEvenRoomKeepsItsWhite() {
     QFETCH(int, shape);
-    DrapeView view;
-    view.shape = static_cast<ShapeName>(shape);
-    view.camera = Camera::start(view.shape);
-    view.width = view.height = 48;
+    DrapeView view = view_of(shape, 48);
     view.environment = "even";
     view.key = 0;
     view.background = Background::environment;
@@ -287,10 +299,7 @@ class TestShapes : public QObject {
     QVERIFY2(std::abs(relief - 1) < 0.02, qPrintable(QString::number(relief)));
   }
   void aPictureHasTheSameBitsWhateverTheThreads() {
-    DrapeView view;
-    view.width = view.height = 64;
-    view.shape = ShapeName::ring;
-    view.camera = Camera::start(view.shape);
+    const DrapeView view = view_of(static_cast<int>(ShapeName::ring), 64);
     const auto maps = maps_of(hills(64));
     const auto shown = [&] {
       Drape d(maps, view);

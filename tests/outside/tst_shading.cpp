@@ -169,11 +169,16 @@ class TestShading : public QObject {
         }
     }
   }
+  void furtherSlotsTakeOneNumber() {
+    for (const char* slot : {"specular_weight", "specular_ior", "coat_weight", "coat_roughness"})
+      QVERIFY(slot_kind(slot) == Kind::scalar && !hem_slot(slot));
+    QVERIFY(slot_kind("my_own") == Kind::any);
+  }
   void whatIsDrawnHasTheDensityThatIsTold() {
     // The mean of reflected / density over drawn directions is the albedo.
     std::mt19937 chance(6);
     std::uniform_real_distribution<float> unit(0, 1);
-    SurfaceMaps::Point p{{0.7f, 0.5f, 0.3f}, {0, 0, 1}, {}, 0.4f, 0.3f, 1, {1, 1.5f, 0.6f, 0.25f}};
+    SurfaceMaps::Point p{{0.7f, 0.5f, 0.3f}, {0, 0, 1}, {}, 0.4f, 0.3f, 1, 1, 1.5f, 0.6f, 0.25f};
     const Reflector r(p, {0, 0, 1}, normalised({0.5f, 0.2f, 0.8f}));
     Vec3 sum;
     constexpr int kDrawn = 40000;
