@@ -31,13 +31,35 @@ double median(int runs, const Work& work) {
   return times[times.size() / 2];
 }
 
-std::map<std::string, Field> woven(const Material& material, int size) {
+HemMaps woven(const Material& material, int size) {
   const auto graph = flatten(material, catalogue());
   if (!graph) std::exit(1);
   Weaver weaver(std::size_t{1} << 30);
   const auto hem = weave_hem(weaver, *graph, size, Stop{});
   if (!hem) std::exit(1);
-  return hem->slots;
+  return *hem;
+}
+
+// What the slots cost that depend on the shape: the same picture without them and with them, in turn.
+void shading_graph(const std::shared_ptr<const SurfaceMaps>& maps, const std::shared_ptr<const SurfaceProgram>& program,
+                   int runs) {
+  for (const ShapeName shape : {ShapeName::tile, ShapeName::ball}) {
+    DrapeView view;
+    view.shape = shape;
+    view.camera = Camera::start(shape);
+    view.width = view.height = 768;
+    const auto with = maps->under(program);
+    std::vector<double> bare, added;
+    for (int i = 0; i < runs; ++i) {
+      bare.push_back(median(1, [&](int) { Drape(maps, view).first_answer(1, Stop{}); }));
+      added.push_back(median(1, [&](int) { Drape(with, view).first_answer(1, Stop{}); }) - bare.back());
+    }
+    std::sort(bare.begin(), bare.end());
+    std::sort(added.begin(), added.end());
+    std::printf("%s, clean: %.1f ms; the shading graph (%zu steps) adds %.1f ms\n",
+                shape == ShapeName::tile ? "tile" : "ball", bare[bare.size() / 2], program->program.code.size(),
+                added[added.size() / 2]);
+  }
 }
 
 }  // namespace
@@ -50,8 +72,9 @@ int main(int argc, char** argv) {
   const auto hem = woven(*material, 1024);
   const Extent extent{material->tile_metres, material->relief_metres};
   std::shared_ptr<const SurfaceMaps> maps;
-  std::printf("maps laid: %.0f ms", median(3, [&](int) { maps = std::make_shared<SurfaceMaps>(hem, extent); }));
+  std::printf("maps laid: %.0f ms", median(3, [&](int) { maps = std::make_shared<SurfaceMaps>(hem.slots, extent); }));
   std::printf(", their relief: %.0f ms\n", median(1, [&](int) { maps->relief(); }));
+  if (hem.over_surface) return shading_graph(maps, hem.over_surface, runs), 0;
   std::printf("%-8s %-8s %8s %8s %8s %8s %8s\n", "shape", "relief", "first", "turned", "clean", "sample", "noise16");
   for (std::size_t s = 0; s < shape_names().size(); ++s)
     for (const bool relief : {false, true}) {

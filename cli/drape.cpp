@@ -110,8 +110,7 @@ Result<OutputRef> shown_output(const FlatGraph& graph, const std::string& name) 
 }
 
 // That output as it is, on the relief of the height if there is one.
-Result<std::map<std::string, Field>> unlit(const FlatGraph& graph, Weaver& weaver, const WeaveOptions& options,
-                                           const DrapeCall& call) {
+Result<HemMaps> unlit(const FlatGraph& graph, Weaver& weaver, const WeaveOptions& options, const DrapeCall& call) {
   const auto output = shown_output(graph, call.unlit);
   if (!output) return output.error();
   std::vector<Want> wants{*output};
@@ -123,21 +122,26 @@ Result<std::map<std::string, Field>> unlit(const FlatGraph& graph, Weaver& weave
   bool signs = false;
   for (int i = 0; i < strand_count(shown.kind); ++i)
     signs |= shown.kind != Kind::normal && range_of(*shown.strand[static_cast<std::size_t>(i)]).least < 0;
-  auto slots = unlit_slots(shown, signs, wants.size() > 1 ? &woven->fields[1] : nullptr);
-  if (slots.empty()) return Error{"--unlit", "'" + call.unlit + "' holds several maps", "Name one behind Open set"};
-  return slots;
+  HemMaps maps;
+  maps.slots = unlit_slots(shown, signs, wants.size() > 1 ? &woven->fields[1] : nullptr);
+  if (maps.slots.empty())
+    return Error{"--unlit", "'" + call.unlit + "' holds several maps", "Name one behind Open set"};
+  if (graph.surface_of(*output) == SurfaceUse::none) return maps;
+  auto over =
+      weaver.over_surface(graph, {{signs ? kUnlitAboutZero : kUnlit, Want(*output)}}, call.maps, Stop{}, options);
+  if (!over) return over.error();
+  maps.over_surface = std::make_shared<SurfaceProgram>(std::move(over->program));
+  return maps;
 }
 
-Result<std::map<std::string, Field>> slots_of(const Common& common, const Material& m, const DrapeCall& call) {
+Result<HemMaps> maps_of(const Common& common, const Material& m, const DrapeCall& call) {
   const auto graph = flatten(m, catalogue());
   if (!graph) return graph.error();
   Weaver weaver(common.budget());
   WeaveOptions options;
   options.keep = false;
   if (!call.unlit.empty()) return unlit(*graph, weaver, options, call);
-  auto hem = weave_hem(weaver, *graph, call.maps, Stop{}, options);
-  if (!hem) return hem.error();
-  return std::move(hem->slots);
+  return weave_hem(weaver, *graph, call.maps, Stop{}, options);
 }
 
 Result<Done> write(const DrapeCall& call, const Drape& drape) {
@@ -155,9 +159,10 @@ int drape(const Common& common, const DrapeCall& call) {
   if (!m) return fail(call.source.file, m.error());
   const auto view = view_of(call);
   if (!view) return fail(call.source.file, view.error(), status_of(view.error()));
-  const auto slots = slots_of(common, *m, call);
-  if (!slots) return fail(call.source.file, slots.error(), status_of(slots.error()));
-  Drape picture(std::make_shared<SurfaceMaps>(*slots, Extent{m->tile_metres, m->relief_metres}), *view);
+  const auto maps = maps_of(common, *m, call);
+  if (!maps) return fail(call.source.file, maps.error(), status_of(maps.error()));
+  Drape picture(
+      std::make_shared<SurfaceMaps>(maps->slots, Extent{m->tile_metres, m->relief_metres}, maps->over_surface), *view);
   const auto report = progress_of(common);
   const int samples = call.clean ? 0 : call.samples;
   if (samples == 0) picture.first_answer(1, Stop{});

@@ -131,6 +131,7 @@ int render(const Common& common, const Render& r) {
     std::cout << "woven in " << std::llround(report->weave_milliseconds) << " ms, delivered in "
               << std::llround(report->total_milliseconds) << " ms\n";
   }
+  if (!r.maps.empty() && !report->left_out.empty()) return kInput;  // what was asked for by name
   return kDone;
 }
 

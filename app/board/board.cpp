@@ -12,6 +12,7 @@
 #include "app/board/board_menu.h"
 #include "core/graph/groups.h"
 #include "core/graph/rework.h"
+#include "core/graph/surface_reach.h"
 #include "core/nodes/catalogue.h"
 
 namespace loom::app {
@@ -30,6 +31,8 @@ Board::~Board() = default;
 
 void Board::showMaterial(const Material& material) {
   view_.material = material;
+  view_.slotsOnSurface =
+      material.inside ? std::map<std::string, SurfaceUse>{} : slots_on_surface(material, catalogue());
   std::erase_if(view_.selected, [&](const std::string& id) { return !view_.material.node(id); });
   if (!view_.material.lane(view_.cell.lane))
     view_.cell = {view_.material.lanes.empty() ? "" : view_.material.lanes.front().id, 0, 0};

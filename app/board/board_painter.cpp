@@ -521,9 +521,10 @@ void BoardPainter::paintHem(QPainter& p) {
     p.drawText(
         QRectF(picture.right() + 4, r.y() + 29, room, 16), Qt::AlignVCenter,
         elided(p.font(),
-               threaded ? qs(split_output(v_.material.hem.at(id)).second).replace(QLatin1Char('_'), QLatin1Char(' '))
-               : typed  ? tr("a value")
-                        : tr("empty"),
+               v_.slotsOnSurface.count(id) ? tr("on the shape")
+               : threaded ? qs(split_output(v_.material.hem.at(id)).second).replace(QLatin1Char('_'), QLatin1Char(' '))
+               : typed    ? tr("a value")
+                          : tr("empty"),
                room));
   }
 }

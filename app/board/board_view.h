@@ -24,6 +24,7 @@ struct BoardView {
   BoardLayout layout;
   Pictures pictures;
   std::map<std::string, QImage> hemPictures;
+  std::map<std::string, SurfaceUse> slotsOnSurface;  ///< of the hem: no maps
   std::map<std::string, Error> faults;
   std::string weaving;                      ///< the node in work now
   std::map<std::string, QString> followed;  ///< a place's values, by output

@@ -5,6 +5,7 @@
 #include "app/board/key_modes.h"
 #include "core/graph/groups.h"
 #include "core/graph/rework.h"
+#include "core/graph/surface_reach.h"
 #include "core/graph/validate.h"
 #include "core/nodes/catalogue.h"
 
@@ -115,6 +116,9 @@ void BoardCommands::hemTo(const std::string& output, std::string slot) {
     return board_.say(tr("%1 takes a %2, not a %3")
                           .arg(qs(slot), QString::fromUtf8(kind_name(slot_kind(slot)).data()),
                                QString::fromUtf8(kind_name(kind).data())));
+  if (surface_use(view_.material, catalogue(), node) != SurfaceUse::none)
+    if (const auto refused = surface_refusal(slot))
+      return board_.say(tr("Not connected: %1 %2").arg(qs(slot), qs(refused->what + ". " + refused->mend)));
   board_.edit(tr("Hem %1").arg(qs(slot)), edit::set_hem(view_.material, slot, output));
 }
 

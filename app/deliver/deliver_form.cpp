@@ -17,6 +17,7 @@
 
 #include "app/base/latest_worker.h"
 #include "app/base/theme.h"
+#include "core/graph/surface_reach.h"
 #include "core/nodes/catalogue.h"
 #include "core/plane/ledger.h"
 #include "core/plane/plane.h"
@@ -134,12 +135,15 @@ void DeliverForm::chooseFolder() {
 
 void DeliverForm::showMaterial(const Material& material) {
   material_ = material;
-  const auto usual = usual_slots(material);
-  const bool same =
-      usual.size() == slots_.size() && std::equal(usual.begin(), usual.end(), slots_.begin(),
-                                                  [](const auto& a, const auto& b) { return a.slot == b.slot; });
+  auto usual = usual_slots(material);
+  auto no_maps = slots_on_surface(material, catalogue());
+  for (SlotDelivery& s : usual) s.on = !no_maps.count(s.slot);
+  const bool same = no_maps == no_maps_ && usual.size() == slots_.size() &&
+                    std::equal(usual.begin(), usual.end(), slots_.begin(),
+                               [](const auto& a, const auto& b) { return a.slot == b.slot; });
   if (same && !rows_.empty()) return refreshNames();
-  slots_ = usual;
+  slots_ = std::move(usual);
+  no_maps_ = std::move(no_maps);
   while (QLayoutItem* item = table_->takeAt(0)) {
     delete item->widget();
     delete item;
@@ -155,6 +159,7 @@ void DeliverForm::showMaterial(const Material& material) {
       const Slot* known = hem_slot(s.slot);
       r.on = new QCheckBox(known ? QString::fromUtf8(known->label.data()) : QString::fromStdString(s.slot), this);
       r.on->setChecked(s.on);
+      r.on->setEnabled(!no_maps_.count(s.slot));
       r.file = new QLabel(this);
       r.file->setFont(monoFont(11));
       setRole(r.file, "mono");
@@ -211,7 +216,8 @@ void DeliverForm::refreshNames() {
       ++files, bytes += static_cast<double>(p.size) * p.size * (known ? known->channels : 1) * p.slots[i].bits / 8;
     if (i >= rows_.size()) continue;
     rows_[i].file->setText(p.slots[i].on ? QString::fromStdString(file_name(material_, p, p.slots[i]))
-                                         : tr("not written"));
+                           : no_maps_.count(p.slots[i].slot) ? tr("depends on the shape: no map")
+                                                             : tr("not written"));
     rows_[i].encoding->setText(known && known->srgb && p.slots[i].format == ImageFormat::png ? tr("sRGB")
                                                                                              : tr("linear"));
   }

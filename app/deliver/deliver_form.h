@@ -49,6 +49,7 @@ class DeliverForm : public QWidget {
   bool brief_, writing_ = false;
   Material material_;
   std::vector<SlotDelivery> slots_;
+  std::map<std::string, SurfaceUse> no_maps_;  // slots that depend on the shape
   std::vector<Row> rows_;
   std::vector<std::string> cut_, scaled_;  // slots: by the last delivery, and for the next one
   QGridLayout* table_;

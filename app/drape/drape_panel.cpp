@@ -204,7 +204,13 @@ void DrapePanel::makeViewMenu() {
   connect(view_menu_->addAction(tr("Look from the start")), &QAction::triggered, this, &DrapePanel::lookFromStart);
 }
 
+Direction DrapePanel::towardsLight() const {
+  const Vec3 d = direction_of(view_.light_degrees, view_.light_height);
+  return {d.x, d.y, d.z};
+}
+
 void DrapePanel::changed() {
+  if (const Direction light = towardsLight(); std::exchange(told_light_, light) != light) Q_EMIT lightTurned();
   ask();
   renew();
 }

@@ -39,6 +39,7 @@ class DrapePanel : public QWidget {
   QMenu* shapeMenu() { return shape_menu_; }
   QMenu* viewMenu() { return view_menu_; }
   const DrapeView& view() const { return view_; }
+  Direction towardsLight() const;
   const DrapeEngine& engine() const { return engine_; }
   bool isIdle() const { return engine_.isIdle() && held_engine_.isIdle(); }
   int samples() const { return samples_; }
@@ -47,6 +48,7 @@ class DrapePanel : public QWidget {
 
  Q_SIGNALS:
   void pictureShown();
+  void lightTurned();
   void followWanted(QPointF tile);  ///< a place that Ctrl and a click pointed at
 
  protected:
@@ -81,6 +83,7 @@ class DrapePanel : public QWidget {
   void changed();
   DrapeEngine engine_, held_engine_;
   DrapeView view_;
+  Direction told_light_ = towardsLight();            // as it was told last
   std::shared_ptr<const SurfaceMaps> maps_, quick_;  // quick_: of the pass before maps_
   KeptImage image_, held_image_, difference_;
   Comparison comparison_;

@@ -83,11 +83,6 @@ int out_of_range(const Field& f, int x, int y) {
   return side;
 }
 
-const Field* height_of(const std::map<std::string, Field>& hem) {
-  const auto it = hem.find("height");
-  return it == hem.end() ? nullptr : &it->second;
-}
-
 void check(const Field& field, const Engine::Wish& wish, const Stop& stop, Seen& seen) {
   const int n = strand_count(field.kind);
   if (n == 0) return;
@@ -188,7 +183,8 @@ void Engine::wish(Wish wish) { worker_.ask({std::move(wish), ++number_}); }
 
 void Engine::run(const Numbered& job, const Stop& stop) {
   const Wish& wish = job.wish;
-  const auto graph = flatten(wish.material, catalogue());
+  auto graph = flatten(wish.material, catalogue());
+  if (graph) graph->light = wish.light;
   if (!graph) return refused(QString::fromStdString(graph.error().text()));
   // The quick pass is never cancelled: whoever drags a dial sees something move.
   if (wish.size > kQuickSize) pass(*graph, wish, job.number, kQuickSize, Stop{});
@@ -240,18 +236,10 @@ bool Engine::pass(const FlatGraph& graph, const Wish& wish, quint64 number, int 
   if (size <= kQuickSize)
     for (const auto& [slot, field] : seen->hem)
       seen->hem_pictures[slot] = pictureOf(field).scaled(64, 64, Qt::IgnoreAspectRatio, Qt::SmoothTransformation);
-  Laid& laid = laid_[size];
-  const auto same = [](const auto& a, const auto& b) {
-    return a.first == b.first && a.second.strand == b.second.strand;
-  };
-  const Extent extent{graph.measures.tile_metres, graph.measures.relief_metres};
-  if (!laid.maps || !(laid.maps->extent() == extent) ||
-      !std::equal(laid.hem.begin(), laid.hem.end(), seen->hem.begin(), seen->hem.end(), same))
-    laid = {seen->hem, std::make_shared<SurfaceMaps>(seen->hem, extent)};
-  seen->maps = wish.unlit && seen->loupe
-                   ? std::make_shared<SurfaceMaps>(
-                         unlit_slots(*seen->loupe, wish.look == Look::about_zero, height_of(seen->hem)), extent)
-                   : laid.maps;
+  seen->maps = wish.unlit && seen->loupe ? unlitMaps(graph, wish, *seen, stop) : mapsOf(graph, *seen, stop);
+  if (!seen->maps) return false;
+  seen->asks_for_light =
+      std::ranges::any_of(graph.nodes, [](const FlatNode& n) { return n.surface == SurfaceUse::eye_or_light; });
   seen->milliseconds = static_cast<double>(timer.nsecsElapsed()) * 1e-6;
   // Typed values of the hem are no nodes to whoever counts them.
   seen->nodes = static_cast<std::size_t>(
@@ -260,6 +248,53 @@ bool Engine::pass(const FlatGraph& graph, const Wish& wish, quint64 number, int 
   for (const NodeTime& t : woven->times) seen->times[graph.nodes[static_cast<std::size_t>(t.node)].path] = t;
   Q_EMIT this->seen(seen);
   return true;
+}
+
+// The slots that are maps as planes, the others as a program over the shape. The same planes need no new maps.
+std::shared_ptr<const SurfaceMaps> Engine::mapsOf(const FlatGraph& graph, const Seen& seen, const Stop& stop) {
+  std::map<std::string, Field> slots;
+  std::map<std::string, Want> over;
+  KeyMaker key;
+  for (const auto& [slot, ref] : graph.hem) {
+    if (graph.surface_of(ref) == SurfaceUse::none) {
+      slots[slot] = seen.hem.at(slot);
+      continue;
+    }
+    over.emplace(slot, Want(ref, slot_kind(slot)));
+    key.add(slot).add(graph.nodes[static_cast<std::size_t>(ref.node)].key).add(ref.output);
+  }
+  Laid& laid = laid_[seen.size];
+  const auto same = [](const auto& a, const auto& b) {
+    return a.first == b.first && a.second.strand == b.second.strand;
+  };
+  const Extent extent{graph.measures.tile_metres, graph.measures.relief_metres};
+  if (!laid.maps || !(laid.maps->extent() == extent) ||
+      !std::equal(laid.slots.begin(), laid.slots.end(), slots.begin(), slots.end(), same))
+    laid = {slots, {}, std::make_shared<SurfaceMaps>(slots, extent)};
+  const Key of = over.empty() ? Key{} : key.key();
+  if (laid.over_surface == of) return laid.maps;
+  std::shared_ptr<const SurfaceProgram> program;
+  if (!over.empty()) {
+    auto made = weaver_.over_surface(graph, over, seen.size, stop);
+    if (!made) return nullptr;
+    program = std::make_shared<SurfaceProgram>(std::move(made->program));
+  }
+  laid.over_surface = of;
+  return laid.maps = laid.maps->under(std::move(program));
+}
+
+std::shared_ptr<const SurfaceMaps> Engine::unlitMaps(const FlatGraph& graph, const Wish& wish, const Seen& seen,
+                                                     const Stop& stop) {
+  const bool two_colours = wish.look == Look::about_zero;
+  const Extent extent{graph.measures.tile_metres, graph.measures.relief_metres};
+  const auto height = graph.hem.find("height");
+  const auto slots =
+      unlit_slots(*seen.loupe, two_colours, height == graph.hem.end() ? nullptr : &seen.hem.at("height"));
+  const OutputRef shown = *graph.find(wish.loupe);
+  if (graph.surface_of(shown) == SurfaceUse::none) return std::make_shared<SurfaceMaps>(slots, extent);
+  auto made = weaver_.over_surface(graph, {{two_colours ? kUnlitAboutZero : kUnlit, Want(shown)}}, seen.size, stop);
+  if (!made) return nullptr;
+  return std::make_shared<SurfaceMaps>(slots, extent, std::make_shared<SurfaceProgram>(std::move(made->program)));
 }
 
 void Engine::unitValues(const FlatGraph& graph, const std::string& path, const Stop& stop) {
@@ -293,7 +328,11 @@ void Engine::smallPictures(const FlatGraph& graph, const std::string& inside, co
   for (const auto& [output, ref] : graph.outputs) {
     const auto path = output.rfind('/');
     if (ref.output < 0 || (path != std::string::npos && output.compare(0, path + 1, inside) != 0)) continue;
-    const Key key = KeyMaker().add(graph.nodes[static_cast<std::size_t>(ref.node)].key).add(ref.output).key();
+    KeyMaker made;
+    made.add(graph.nodes[static_cast<std::size_t>(ref.node)].key).add(ref.output);
+    if (graph.surface_of(ref) == SurfaceUse::eye_or_light)
+      for (const float x : graph.light) made.add(static_cast<double>(x));
+    const Key key = made.key();
     if (const auto it = small_.find(output); it != small_.end() && it->second.first == key) continue;
     wants.emplace_back(ref);
     missing.emplace_back(output, key);

@@ -42,6 +42,7 @@ struct Seen {
   std::size_t nodes = 0;
   std::vector<std::string> paths;         ///< of all nodes
   std::map<std::string, NodeTime> times;  ///< by path: what this pass wove
+  bool asks_for_light = false;            ///< some node does: what the tile shows is another when the light turns
 };
 using SeenPtr = std::shared_ptr<const Seen>;
 
@@ -86,6 +87,7 @@ class Engine : public QObject {
     bool seam = false;              ///< the loupe's output is measured over the edges
     std::optional<QPointF> follow;  ///< a place of the tile to follow back from the loupe's output
     std::string inside;  ///< the instances that the board looks into, "A/B/"; their small pictures are made too
+    Direction light = kLightAtStart;  ///< towards the drape's key light, where a node asks for it
   };
   /// Returns at once. Results come by signals, on the interface thread.
   void wish(Wish wish);
@@ -117,9 +119,13 @@ class Engine : public QObject {
   quint64 number_ = 0;
   std::map<std::string, std::pair<Key, KeptImage>> small_;  // the worker's own
   struct Laid {
-    std::map<std::string, Field> hem;
+    std::map<std::string, Field> slots;
+    Key over_surface{};  ///< what the slots that depend on the shape are made of
     std::shared_ptr<const SurfaceMaps> maps;
   };
+  std::shared_ptr<const SurfaceMaps> mapsOf(const FlatGraph& graph, const Seen& seen, const Stop& stop);
+  std::shared_ptr<const SurfaceMaps> unlitMaps(const FlatGraph& graph, const Wish& wish, const Seen& seen,
+                                               const Stop& stop);
   std::map<int, Laid> laid_;  // by size: the same planes need no new maps
   LatestWorker<Numbered> worker_;
 };

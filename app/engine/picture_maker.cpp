@@ -42,9 +42,9 @@ void PictureMaker::make(const PictureOrder& order, const Stop& stop) {
   if (!hem || !hem->faults.empty() || stop.asked()) return;
   DrapeView view;
   view.width = view.height = size_;
-  Drape drape(
-      std::make_shared<SurfaceMaps>(hem->slots, Extent{order.material.tile_metres, order.material.relief_metres}),
-      view);
+  Drape drape(std::make_shared<SurfaceMaps>(
+                  hem->slots, Extent{order.material.tile_metres, order.material.relief_metres}, hem->over_surface),
+              view);
   for (int i = 0; i < kLitSamples && !stop.asked(); ++i) drape.add_sample(stop);
   if (stop.asked()) return;
   const auto rgb = drape.picture();

@@ -97,6 +97,9 @@ MainWindow::MainWindow(QWidget* parent) : QMainWindow(parent) {
   connect(loupe_, &Loupe::channelChanged, this, &MainWindow::wish);
   connect(loupe_, &Loupe::compared, this, [this] { drape_->showCompared(loupe_->comparison()); });
   connect(loupe_, &Loupe::followWanted, this, [this](QPointF place) { follow(place); });
+  connect(drape_, &DrapePanel::lightTurned, this, [this] {
+    if (seen_ && seen_->asks_for_light) wish();
+  });
   connect(drape_, &DrapePanel::followWanted, this, [this](QPointF place) { follow(place); });
   connect(loupe_, &Loupe::followEnded, this, [this] { follow({}); });
   connect(board_, &Board::followEnded, this, [this] { follow({}); });
@@ -252,7 +255,7 @@ void MainWindow::wishNow() {
   loupe_->showHandles(handlesOf(shown(), of, peg));
   engine_.wish({document_.material(), shownOutput(), loupe_->channel(), kWorkingSize,
                 node.empty() ? node : navigation_->prefix() + node, loupe_->look(), drape_->isUnlit(),
-                loupe_->seamChecked(), follow_, navigation_->prefix()});
+                loupe_->seamChecked(), follow_, navigation_->prefix(), drape_->towardsLight()});
 }
 
 // Faults within a group stand at its instance while the board looks from outside.

@@ -132,13 +132,19 @@ class Delivery {
            const Progress& progress)
       : material_(material), graph_(graph), weaver_(weaver), plan_(plan), stop_(stop), progress_(progress) {
     for (const SlotDelivery& s : plan.slots)
-      if (const auto at = graph.hem.find(s.slot); s.on && at != graph.hem.end())
-        waiting_.push_back({s, Want(at->second, slot_kind(s.slot))});
+      if (const auto at = graph.hem.find(s.slot); s.on && at != graph.hem.end()) {
+        if (const SurfaceUse use = graph.surface_of(at->second); use != SurfaceUse::none)
+          leave_out(s.slot, use);
+        else
+          waiting_.push_back({s, Want(at->second, slot_kind(s.slot))});
+      }
     count_ = waiting_.size();
   }
 
   Result<DeliveryReport> run(std::size_t budget) {
     const auto start = Clock::now();
+    if (waiting_.empty() && !report_.left_out.empty())
+      return Error{"hem", "there is nothing to deliver: " + report_.warnings.front(), "Connect a map to a slot"};
     if (waiting_.empty())
       return Error{"hem", "there is nothing to deliver", "Connect an output to a slot, and turn the slot on"};
     if (const auto done = written(budget); !done) return done.error();
@@ -154,6 +160,12 @@ class Delivery {
     SlotDelivery slot;
     Want want;
   };
+
+  void leave_out(const std::string& slot, SurfaceUse use) {
+    report_.left_out.push_back(slot);
+    report_.warnings.push_back(slot + " depends on the " + (use == SurfaceUse::shape ? "shape" : "eye or the light") +
+                               " and cannot become a map: it was left out");
+  }
 
   // All at once where there is room for it; else one after the other, keeping for the next what it may need as well, or
   // without.

@@ -42,6 +42,7 @@ struct DeliveredFile {
 struct DeliveryReport {
   std::vector<DeliveredFile> files;
   std::vector<std::string> warnings;  ///< what the files could not hold, and the mend; what was scaled
+  std::vector<std::string> left_out;  ///< slots that depend on the shape, and are no maps
   std::vector<std::string> cut;       ///< slots whose values did not fit into their files
   double weave_milliseconds = 0, total_milliseconds = 0;
 };

@@ -19,8 +19,12 @@ class NodeCall;
 class Emitter;
 class AreaCall;
 
-enum class Rack { make, move, tone, edge, mix, measure, compute, finish };
-constexpr std::array kRackLabels = {"Make", "Move", "Tone", "Edge", "Mix", "Measure", "Compute", "Finish"};
+enum class Rack { make, move, tone, edge, mix, measure, compute, mesh, finish };
+inline constexpr std::array kRackLabels = {"Make",    "Move",    "Tone", "Edge",  "Mix",
+                                           "Measure", "Compute", "Mesh", "Finish"};
+
+/// What of the shape that wears a material a node asks for; the greater includes the less.
+enum class SurfaceUse { none, shape, eye_or_light };
 
 struct Peg {
   std::string id, label;
@@ -127,8 +131,9 @@ struct NodeType {
   bool of_group = false;       ///< made for a group: its nodes inside say what they do with what comes in
   bool random = false;         ///< reads chance: the instance's seed counts
   bool follows_positions = false;  ///< periodic, but with a seam by nature
-  bool costly = false;             ///< worth keeping rather than computing twice
-  bool at_working_size = false;    ///< labels: made at the working size, other sizes inherit them
+  SurfaceUse surface = SurfaceUse::none;
+  bool costly = false;           ///< worth keeping rather than computing twice
+  bool at_working_size = false;  ///< labels: made at the working size, other sizes inherit them
   /// Of an area operation: planes that it needs beside those that come in and go out. Admission counts on it.
   int working_planes = 2;
   int version = 1;

@@ -13,6 +13,7 @@
 #include "core/graph/hem.h"
 #include "core/graph/offered.h"
 #include "core/graph/output_kinds.h"
+#include "core/graph/surface_reach.h"
 #include "core/graph/worked_values.h"
 #include "core/program/formula.h"
 
@@ -581,6 +582,7 @@ std::string refusal(const Material& material, const Catalogue& catalogue, const 
   auto threads = material.threads;
   threads.push_back(thread);
   if (!cycle_in(material.nodes, threads).empty()) return "it would run in a circle";
+  if (const auto refused = surface_refusal(material, catalogue, thread)) return refused->what + ". " + refused->mend;
   // Of a peg that takes any kind the node's own outputs may follow it.
   return in->kind == Kind::any ? refused_below(material, catalogue, *type, thread) : std::string();
 }

@@ -8,6 +8,7 @@
 
 #include "core/base/hash.h"
 #include "core/base/parallel.h"
+#include "core/graph/reading.h"
 #include "core/nodes/places_of_coordinates.h"
 #include "core/program/formula.h"
 
@@ -73,43 +74,9 @@ void UnitSamples::add(float at_row, float at_column, float u, float v, float wid
   key.push_back(std::bit_cast<float>(unit_key));
 }
 
-namespace {
-
-// The pegs that a parameter of kind `formula` reads at other places.
-std::vector<std::string> read_elsewhere(const NodeCall& call, const Parameter& by) {
-  const auto* text = std::get_if<std::string>(&call.param(by.id));
-  const auto parsed = text ? parse_formula(*text) : Result<Expression>(Error{});
-  return parsed ? maps_in(*parsed) : std::vector<std::string>{};
-}
-
-// Of what a per-unit parameter holds.
-bool reads_a_map(const ParamValue& held) {
-  const auto* rule = std::get_if<Rule>(&held);
-  const auto* formula = std::get_if<Formula>(&held);
-  return (rule && rule->by == "map") || (formula && formula->text.find("map_") != std::string::npos);
-}
-
-}  // namespace
-
-bool NodeCall::reads_maps_at_units() const {
-  return std::ranges::any_of(type_.parameters,
-                             [this](const Parameter& p) { return p.per_unit && reads_a_map(param(p.id)); });
-}
-
-bool NodeCall::reads_whole(const Peg& peg) const {
-  if (peg.whole_for_maps && reads_maps_at_units()) return true;
-  const Parameter* by = peg.whole || peg.whole_when.empty() ? nullptr : type_.parameter(peg.whole_when);
-  if (!by) return peg.whole;
-  if (by->kind != ParameterKind::formula) return toggle(by->id);
-  const auto maps = read_elsewhere(*this, *by);
-  return std::find(maps.begin(), maps.end(), peg.id) != maps.end();
-}
-
-bool NodeCall::reads_slopes(const Peg& peg) const {
-  if (peg.slopes) return true;
-  const Parameter* by = peg.whole_when.empty() ? nullptr : type_.parameter(peg.whole_when);
-  return by && by->kind == ParameterKind::formula && !read_elsewhere(*this, *by).empty();
-}
+bool NodeCall::reads_maps_at_units() const { return loom::reads_maps_at_units(type_, params_); }
+bool NodeCall::reads_whole(const Peg& peg) const { return loom::reads_whole(type_, params_, peg); }
+bool NodeCall::reads_slopes(const Peg& peg) const { return loom::reads_slopes(type_, params_, peg); }
 
 Strands convert(Builder& b, const Strands& from, Kind to, int channel) {
   if (to == Kind::any || to == from.kind) return from;

@@ -66,6 +66,32 @@ Reg Builder::footprint() {
   return domain_.width_ == Domain::kNone ? constant(domain_.footprint_) : attribute(domain_.width_);
 }
 
+std::array<Reg, 3> Builder::on_the_ball() {
+  constexpr float kPi = 3.14159265f;
+  const Reg round = mul(fract(u()), 2 * kPi), down = mul(fract(v()), kPi), wide = apply(Op::sine, down);
+  return {mul(wide, apply(Op::sine, round)), apply(Op::cosine, down), mul(wide, apply(Op::cosine, round))};
+}
+
+std::array<Reg, 3> Builder::surface(SurfaceValue what) {
+  if (domain_.surface_) {
+    const std::uint32_t first = at(what);
+    return {attribute(first), attribute(first + 1), attribute(first + 2)};
+  }
+  const auto constants = [&](const Direction& d) { return std::array{constant(d[0]), constant(d[1]), constant(d[2])}; };
+  switch (what) {
+    case SurfaceValue::place:
+      return {u(), v(), footprint()};
+    case SurfaceValue::light:
+      return constants(domain_.light_);
+    default:
+      break;
+  }
+  auto out = on_the_ball();
+  if (what == SurfaceValue::position)
+    for (Reg& r : out) r = mul(r, 0.5f);
+  return out;
+}
+
 Reg Builder::read(const PlanePtr& plane) {
   if (domain_.size_ == plane->size()) return load(plane);
   ResourcePtr& levels = pyramids_[plane.get()];
@@ -299,8 +325,11 @@ Slopes Builder::slope_of_step(const Step& step, Reg a) {
       return {one, zero};
     case Op::texel_v:
       return {zero, one};
-    case Op::attribute:
+    case Op::attribute: {
+      if (const std::uint32_t strand = step.aux - at(SurfaceValue::position); domain_.surface_ && strand < 3)
+        return {attribute(at(SurfaceValue::along_u) + strand), attribute(at(SurfaceValue::along_v) + strand)};
       return {step.aux == domain_.place_ ? one : zero, step.aux == domain_.place_ + 1 ? one : zero};
+    }
     case Op::load:
       return slope_of_plane(step.aux);
     case Op::same: {

@@ -6,18 +6,29 @@
 
 #include "core/program/program.h"
 #include "core/program/resources.h"
+#include "core/program/surface_points.h"
 
 namespace loom {
 
 /// The samples that a program runs over: where each lies in the tile, and how wide it is there.
 class Domain {
  public:
-  /// The texels of a tile.
-  static Domain texels(int size) { return {size, 1.0f / static_cast<float>(size)}; }
+  /// The texels of a tile. Where the surface is asked for, they lie once over a ball, lit from `light`.
+  static Domain texels(int size, const Direction& light = kLightAtStart) {
+    Domain d{size, 1.0f / static_cast<float>(size)};
+    d.light_ = light;
+    return d;
+  }
   /// Samples whose u, v and footprint (shares of the tile) are three attributes one after another, from `first` on.
   static Domain places(std::uint32_t first) { return {0, 0, first, first + 2}; }
   /// The same, all of one footprint.
   static Domain places(std::uint32_t first, float footprint) { return {0, footprint, first, kNone}; }
+  /// Points of a shape's surface, with the attributes of core/program/surface_points.h.
+  static Domain surface_points() {
+    Domain d = places(at(SurfaceValue::place));
+    d.surface_ = true;
+    return d;
+  }
   /// Samples that lie nowhere: attributes and mathematics alone.
   static Domain numbers() { return {0, 1, kNone, kNone}; }
 
@@ -29,6 +40,8 @@ class Domain {
   int size_;                     // texels a side; 0: scattered samples
   float footprint_;              // of every sample
   std::uint32_t place_, width_;  // attributes
+  bool surface_ = false;
+  Direction light_ = kLightAtStart;
 };
 
 struct StrandsMember;
@@ -58,6 +71,9 @@ class Builder {
   Reg u();
   Reg v();
   Reg footprint();
+  /// What the surface has at the samples. Where they are not points of a shape, the tile lies once over a ball of 1 m,
+  /// seen from straight above.
+  std::array<Reg, 3> surface(SurfaceValue what);
   /// What a plane over the tile holds at the samples: over texels of its own size a load, elsewhere a filtered look-up.
   Reg read(const PlanePtr& plane);
   /// The same of a plane whose pyramid is there already.
@@ -136,7 +152,8 @@ class Builder {
   Reg simpler(const Step& step, bool& found);
   std::uint32_t resource(ResourcePtr r);
   Reg load(const PlanePtr& plane);
-  Reg behind(Reg a) const;  // what `opaque` hides
+  std::array<Reg, 3> on_the_ball();  // the outward normal at the samples
+  Reg behind(Reg a) const;           // what `opaque` hides
   Slopes slope_of_step(const Step& step, Reg a);
   Slopes slope_of_plane(std::uint32_t plane);
   Slopes slope_by_differences(const Step& step, Reg a);

@@ -151,6 +151,21 @@ void run_texels(const Program& program, int size, std::span<Plane* const> output
 void run_samples(const Program& program, std::size_t count, std::span<const float* const> attributes,
                  std::span<float* const> outputs, const Stop& stop);
 
+/// A program made ready to run over a few samples again and again, by one thread at a time.
+class StripRunner {
+ public:
+  /// The program must outlive this; `most` samples at a time.
+  StripRunner(const Program& program, std::size_t most);
+  ~StripRunner();
+  StripRunner(StripRunner&&) noexcept;
+  /// As run_samples.
+  void run(std::size_t count, std::span<const float* const> attributes, std::span<float* const> outputs);
+
+ private:
+  struct Ready;
+  std::unique_ptr<Ready> ready_;
+};
+
 /// Whether an operation depends only on its operands, so that constants can be folded through it.
 constexpr bool is_maths(Op op) { return op >= Op::negate && op <= Op::smoothstep; }
 

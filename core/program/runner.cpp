@@ -124,28 +124,24 @@ void run_texels(const Program& program, int size, std::span<Plane* const> output
 
 namespace {
 
-// Strips `first` to `last` of the samples.
-void run_strips(const Program& program, std::size_t first, std::size_t last, std::size_t count,
-                std::span<const float* const> attributes, std::span<float* const> outputs, const Stop& stop) {
-  Frame frame(program, kStrip);
-  for (std::size_t x = first * kStrip; x < std::min(last * kStrip, count) && !stop.asked(); x += kStrip) {
-    const std::size_t n = std::min(kStrip, count - x);
-    for (StripCall& c : frame.calls) {
-      c.padded = rounded(n);
-      if (c.step->op != Op::attribute) {
-        run_kernel(c);
-        continue;
-      }
-      std::memcpy(c.result[0], attributes[c.step->aux] + x, n * sizeof(float));
-      std::fill(c.result[0] + n, c.result[0] + rounded(n), 0.0f);
+// `n` samples from `x` on.
+void run_strip(const Program& program, Frame& frame, std::size_t x, std::size_t n,
+               std::span<const float* const> attributes, std::span<float* const> outputs) {
+  for (StripCall& c : frame.calls) {
+    c.padded = rounded(n);
+    if (c.step->op != Op::attribute) {
+      run_kernel(c);
+      continue;
     }
-    for (std::size_t i = 0; i < program.stores.size(); ++i) {
-      float* to = outputs[program.stores[i].output] + x;
-      if (program.stores[i].from & kConstantBit)
-        std::fill_n(to, n, *frame.stores[i]);
-      else
-        std::memcpy(to, frame.stores[i], n * sizeof(float));
-    }
+    std::memcpy(c.result[0], attributes[c.step->aux] + x, n * sizeof(float));
+    std::fill(c.result[0] + n, c.result[0] + rounded(n), 0.0f);
+  }
+  for (std::size_t i = 0; i < program.stores.size(); ++i) {
+    float* to = outputs[program.stores[i].output] + x;
+    if (program.stores[i].from & kConstantBit)
+      std::fill_n(to, n, *frame.stores[i]);
+    else
+      std::memcpy(to, frame.stores[i], n * sizeof(float));
   }
 }
 
@@ -153,15 +149,31 @@ void run_strips(const Program& program, std::size_t first, std::size_t last, std
 
 void run_samples(const Program& program, std::size_t count, std::span<const float* const> attributes,
                  std::span<float* const> outputs, const Stop& stop) {
-  const auto strips = static_cast<int>((count + kStrip - 1) / kStrip);
-  const auto run = [&](int first, int last) {
-    run_strips(program, static_cast<std::size_t>(first), static_cast<std::size_t>(last), count, attributes, outputs,
-               stop);
+  const std::size_t strips = (count + kStrip - 1) / kStrip;
+  const auto run = [&](std::size_t first, std::size_t last) {
+    Frame frame(program, std::min(kStrip, rounded(count)));
+    for (std::size_t s = first; s < last && !stop.asked(); ++s)
+      run_strip(program, frame, s * kStrip, std::min(kStrip, count - s * kStrip), attributes, outputs);
   };
   if (strips <= 2)
     run(0, strips);  // constants are folded this way: not worth a task
   else
-    for_rows(strips, 4, stop, run);
+    for_rows(static_cast<int>(strips), 4, stop,
+             [&](int first, int last) { run(static_cast<std::size_t>(first), static_cast<std::size_t>(last)); });
+}
+
+struct StripRunner::Ready {
+  const Program& program;
+  Frame frame;
+};
+
+StripRunner::StripRunner(const Program& program, std::size_t most)
+    : ready_(std::make_unique<Ready>(Ready{program, Frame(program, rounded(most))})) {}
+StripRunner::~StripRunner() = default;
+StripRunner::StripRunner(StripRunner&&) noexcept = default;
+
+void StripRunner::run(std::size_t count, std::span<const float* const> attributes, std::span<float* const> outputs) {
+  run_strip(ready_->program, ready_->frame, 0, count, attributes, outputs);
 }
 
 }  // namespace loom

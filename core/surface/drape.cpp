@@ -55,6 +55,13 @@ Body body_of(const std::shared_ptr<const SurfaceMaps>& maps, const DrapeView& vi
   return {std::move(shape), maps, depth};
 }
 
+// A row in strips of places that are taken together.
+template <class Take>
+void for_strips(int length, const Take& take) {
+  constexpr int kLongest = static_cast<int>(SurfaceStrip::kLongest);
+  for (int from = 0; from < length; from += kLongest) take(from, std::min(from + kLongest, length));
+}
+
 float largest(Vec3 c) { return std::max({c.x, c.y, c.z}); }
 
 }  // namespace
@@ -129,18 +136,49 @@ float Drape::least_footprint() const {
   return 0.9f * least;
 }
 
-Drape::Point Drape::point_of(const Body::Hit& hit, Body::Width width, Vec3 v) const {
-  Point p{maps_->at(hit.at.u, hit.at.v, footprint(hit, width.at(hit.t), v)), hit.facet, hit.facet, body_.off(hit)};
-  if (!hit.flat_side) {
+void Drape::set_surface(SurfaceStrip& strip, const Lane& lane, float footprint) const {
+  const Body::Hit& hit = *lane.hit;
+  const std::size_t point = strip.count++;
+  strip.set(point, SurfaceValue::place, {hit.at.u, hit.at.v, footprint});
+  strip.set(point, SurfaceValue::position, hit.place);
+  strip.set(point, SurfaceValue::normal, hit.flat_side ? hit.facet : hit.frame.normal);
+  strip.set(point, SurfaceValue::view, lane.ray.towards * -1);
+  strip.set(point, SurfaceValue::light, light_);
+  strip.set(point, SurfaceValue::along_u, hit.frame.along_u);
+  strip.set(point, SurfaceValue::along_v, hit.frame.along_v);
+}
+
+// What the material has where lanes met the shape.
+void Drape::dress(std::span<Lane> lanes) const {
+  SurfaceStrip strip;
+  std::array<SurfaceMaps::Point*, SurfaceStrip::kLongest> points;
+  for (Lane& lane : lanes) {
+    if (!lane.hit) continue;
+    const Body::Hit& hit = *lane.hit;
+    const float wide = footprint(hit, lane.width.at(hit.t), lane.ray.towards * -1);
+    lane.point = {maps_->read(hit.at.u, hit.at.v, wide), hit.facet, hit.facet, body_.off(hit)};
+    if (!maps_->depends_on_shape()) continue;
+    points[strip.count] = &lane.point.maps;
+    set_surface(strip, lane, wide);
+  }
+  if (strip.count) maps_->shade(strip, {points.data(), strip.count});
+  for (Lane& lane : lanes)
+    if (lane.hit) bend_to_eye(lane);
+}
+
+void Drape::bend_to_eye(Lane& lane) const {
+  Point& p = lane.point;
+  SurfaceMaps::settle(p.maps);
+  if (!lane.hit->flat_side) {
     Vec3 normal = p.maps.normal;
     if (view_.relief_factor != 1)
       normal = normalised({normal.x * view_.relief_factor, normal.y * view_.relief_factor, normal.z});
-    p.normal = body_.worn(hit.frame, normal);
+    p.normal = body_.worn(lane.hit->frame, normal);
   }
   // A normal that looks away is bent back to the eye.
+  const Vec3 v = lane.ray.towards * -1;
   if (const float nv = dot(p.normal, v); nv < 0.02f) p.normal = normalised(p.normal + v * (0.02f - nv));
   if (!view_.occlusion) p.maps.occlusion = 1;
-  return p;
 }
 
 bool Drape::shadowed(const Vec3& from, Vec3 towards, Body::Width width, float chance) const {
@@ -177,6 +215,14 @@ Drape::Lit Drape::background(const Ray& ray) const {
   return {plain_, 1};
 }
 
+// What a ray sees that passes the shape by.
+Drape::Lit Drape::surroundings(const Ray& ray, Vec3 to_key) const {
+  Lit lit = background(ray);
+  if (view_.unlit) return lit;
+  if (const auto t = floor_ahead(ray)) lit.light = lit.light * floor_shade(ray.at(*t), to_key);
+  return lit;
+}
+
 // The environment by its means, nothing of it hidden.
 Vec3 Drape::under_sky(const Point& p, const Reflector& r) const {
   const Vec3 mirror = turned(r.mirror());
@@ -184,21 +230,22 @@ Vec3 Drape::under_sky(const Point& p, const Reflector& r) const {
                  r.has_coat() ? environment_->glossy(mirror, r.coat_roughness()) : Vec3{});
 }
 
-Drape::Lit Drape::quick(const Ray& ray, Body::Width width) const {
-  const auto hit = body_.first(ray, width, kCutOut);
-  if (!hit) {
-    Lit lit = background(ray);
-    if (view_.unlit) return lit;
-    if (const auto t = floor_ahead(ray)) lit.light = lit.light * floor_shade(ray.at(*t), light_);
-    return lit;
+void Drape::quick(std::span<Lane> lanes) const {
+  for (Lane& lane : lanes) {
+    lane.hit = body_.first(lane.ray, lane.width, kCutOut);
+    if (!lane.hit) lane.lit = surroundings(lane.ray, light_);
   }
-  const Vec3 v = ray.towards * -1;
-  const Point p = point_of(*hit, width, v);
-  if (view_.unlit) return {p.maps.base * std::exp2(-view_.exposure), 1};
-  const Reflector r(p.maps, p.normal, v);
-  const Vec3 sky = under_sky(p, r);
-  const Vec3 key = key_light(p, r, light_, {width.at(hit->t), 0, hit->level, &p.off.at}, kCutOut);
-  return {(sky * p.maps.occlusion + key) * light_scale_ + p.maps.emissive, 1};
+  dress(lanes);
+  for (Lane& lane : lanes) {
+    if (!lane.hit) continue;
+    const Point& p = lane.point;
+    lane.lit = {p.maps.base * std::exp2(-view_.exposure), 1};
+    if (view_.unlit) continue;
+    const Reflector r(p.maps, p.normal, lane.ray.towards * -1);
+    const Vec3 sky = under_sky(p, r);
+    const Vec3 key = key_light(p, r, light_, {lane.width.at(lane.hit->t), 0, lane.hit->level, &p.off.at}, kCutOut);
+    lane.lit.light = (sky * p.maps.occlusion + key) * light_scale_ + p.maps.emissive;
+  }
 }
 
 // Towards a place on the disc of the key light.
@@ -216,54 +263,62 @@ Vec3 Drape::sky_light(const Point& p, const Reflector& r, Sampler::Pair pair, Bo
   return to.reflected * sky.radiance * (1 / (sky.density + to.density));  // balance heuristic
 }
 
-Drape::Lit Drape::path(const Ray& first, const Sampler& sampler, std::uint32_t pixel) const {
-  const auto [chance, shadow_chance] = sampler.pair(kChances, pixel);
-  auto hit = body_.first(first, this->pixel(), chance);
-  if (!hit) {
-    Lit lit = background(first);
-    if (view_.unlit) return lit;
-    if (const auto t = floor_ahead(first))
-      lit.light = lit.light * floor_shade(first.at(*t), within_key(sampler.pair(1, pixel)));
-    return lit;
+void Drape::paths(std::span<Lane> lanes, const Sampler& sampler) const {
+  for (Lane& lane : lanes) {
+    lane.chance = sampler.pair(kChances, lane.pixel);
+    lane.hit = body_.first(lane.ray, lane.width, lane.chance.a);
+    if (lane.hit)
+      lane.lit = {{}, 1};
+    else
+      lane.lit = surroundings(lane.ray, within_key(sampler.pair(1, lane.pixel)));
   }
-  Ray ray = first;
-  Body::Width width = this->pixel();
-  Vec3 sum, through{1, 1, 1};
+  for (std::size_t place = 0; place < kPlaces; ++place) {
+    dress(lanes);
+    for (Lane& lane : lanes)
+      if (lane.hit) go_on(lane, place, sampler);
+  }
+}
+
+// Gathers the light at a place, and follows the path to the next; where it ends there is no hit any more.
+void Drape::go_on(Lane& lane, std::size_t place, const Sampler& sampler) const {
+  const Body::Hit hit = *lane.hit;
+  lane.hit = std::nullopt;
+  const Point& p = lane.point;
+  Vec3& sum = lane.lit.light;
+  if (view_.unlit) {
+    sum = p.maps.base * std::exp2(-view_.exposure);
+    return;
+  }
   // What the rays themselves find hidden is not hidden once more by the occlusion map.
   const bool traced = view_.shadows && body_.depth() > 0;
-  for (std::size_t place = 0;; ++place) {
-    const Vec3 v = ray.towards * -1;
-    const Point p = point_of(*hit, width, v);
-    if (view_.unlit) return {p.maps.base * std::exp2(-view_.exposure), 1};
-    const float open = traced ? 1 : p.maps.occlusion;
-    const Reflector r(p.maps, p.normal, v);
-    width = {width.at(hit->t), 0, hit->level, &p.off.at};
-    sum = sum + through * p.maps.emissive;
-    if (place + 1 == kPlaces) {  // the last is lit by the means of all light
-      sum = sum + through * under_sky(p, r) * (p.maps.occlusion * light_scale_);
-      break;
-    }
-    // Behind the first place the sky comes by the rays that are followed alone: a shadow ray less there.
-    Vec3 straight = key_light(p, r, within_key(sampler.pair(3 * place + 1, pixel)), width, shadow_chance);
-    if (place == 0) straight = straight + sky_light(p, r, sampler.pair(0, pixel), width, shadow_chance);
-    sum = sum + through * straight * (open * light_scale_);
-    const auto [a, b] = sampler.pair(3 * place + 2, pixel);
-    const auto choices = sampler.pair(kChoices, pixel);
-    const Vec3 l = r.draw(place == 0 ? choices.a : choices.b, a, b);
-    const auto [reflected, density] = r.towards(l);
-    if (!(density > 0) || dot(p.facet, l) <= 0) break;
-    ray = {p.off.place, l};
-    hit = view_.shadows ? body_.first(ray, width, chance) : std::nullopt;
-    if (!hit) {
-      const auto sky = environment_->seen(turned(l));
-      sum =
-          sum + through * reflected * sky.radiance * (open * light_scale_ / (density + (place == 0 ? sky.density : 0)));
-      break;
-    }
-    through = through * reflected * (open / density);
-    if (largest(through) < 0.01f) break;
+  const float open = traced ? 1 : p.maps.occlusion;
+  const Reflector r(p.maps, p.normal, lane.ray.towards * -1);
+  lane.width = {lane.width.at(hit.t), 0, hit.level, &p.off.at};
+  sum = sum + lane.through * p.maps.emissive;
+  if (place + 1 == kPlaces) {  // the last is lit by the means of all light
+    sum = sum + lane.through * under_sky(p, r) * (p.maps.occlusion * light_scale_);
+    return;
   }
-  return {sum, 1};
+  // Behind the first place the sky comes by the rays that are followed alone: a shadow ray less there.
+  const float shadow_chance = lane.chance.b;
+  Vec3 straight = key_light(p, r, within_key(sampler.pair(3 * place + 1, lane.pixel)), lane.width, shadow_chance);
+  if (place == 0) straight = straight + sky_light(p, r, sampler.pair(0, lane.pixel), lane.width, shadow_chance);
+  sum = sum + lane.through * straight * (open * light_scale_);
+  const auto [a, b] = sampler.pair(3 * place + 2, lane.pixel);
+  const auto choices = sampler.pair(kChoices, lane.pixel);
+  const Vec3 l = r.draw(place == 0 ? choices.a : choices.b, a, b);
+  const auto [reflected, density] = r.towards(l);
+  if (!(density > 0) || dot(p.facet, l) <= 0) return;
+  lane.ray = {p.off.place, l};
+  const auto next = view_.shadows ? body_.first(lane.ray, lane.width, lane.chance.a) : std::nullopt;
+  if (!next) {
+    const auto sky = environment_->seen(turned(l));
+    sum = sum +
+          lane.through * reflected * sky.radiance * (open * light_scale_ / (density + (place == 0 ? sky.density : 0)));
+    return;
+  }
+  lane.through = lane.through * reflected * (open / density);
+  if (largest(lane.through) >= 0.01f) lane.hit = next;
 }
 
 int Drape::quick_step(const DrapeView& view) {
@@ -279,10 +334,16 @@ void Drape::first_answer(int step, const Stop& stop) {
   std::vector<Lit> coarse(static_cast<std::size_t>(rows) * static_cast<std::size_t>(columns));
   for_rows(rows, 2, stop, [&](int first, int last) {
     for (int j = first; j < last && !stop.asked(); ++j)
-      for (int i = 0; i < columns; ++i)
-        coarse[static_cast<std::size_t>(j) * static_cast<std::size_t>(columns) + static_cast<std::size_t>(i)] =
-            quick(ray((static_cast<float>(i) + 0.5f) * stride, (static_cast<float>(j) + 0.5f) * stride),
-                  {0, pixel_ * stride});
+      for_strips(columns, [&](int from, int to) {
+        std::vector<Lane> lanes;
+        for (int i = from; i < to; ++i)
+          lanes.push_back({.ray = ray((static_cast<float>(i) + 0.5f) * stride, (static_cast<float>(j) + 0.5f) * stride),
+                           .width = {0, pixel_ * stride}});
+        quick(lanes);
+        Lit* out =
+            &coarse[static_cast<std::size_t>(j) * static_cast<std::size_t>(columns) + static_cast<std::size_t>(from)];
+        for (const Lane& lane : lanes) *out++ = lane.lit;
+      });
   });
   samples_ = 0;
   if (step == 1) return sum_.swap(coarse);
@@ -321,13 +382,22 @@ void Drape::add_sample(const Stop& stop) {
               jy = static_cast<float>(std::fmod(0.5 + n * 0.5698402909980532, 1.0));
   for_rows(view_.height, 2, stop, [&](int first, int last) {
     for (int y = first; y < last && !stop.asked(); ++y)
-      for (int x = 0; x < view_.width; ++x) {
-        const auto i = static_cast<std::uint32_t>(y * view_.width + x);
-        const Lit lit = path(ray(static_cast<float>(x) + jx, static_cast<float>(y) + jy), sampler, pcg(i));
-        const float bright = luminance(lit.light);
-        squares_[i] += bright * bright;
-        sum_[i] = n == 0 ? lit : Lit{sum_[i].light + lit.light, sum_[i].alpha + lit.alpha};
-      }
+      for_strips(view_.width, [&](int from, int to) {
+        std::vector<Lane> lanes;
+        const auto start = static_cast<std::uint32_t>(y * view_.width);
+        for (int x = from; x < to; ++x)
+          lanes.push_back({.ray = ray(static_cast<float>(x) + jx, static_cast<float>(y) + jy),
+                           .width = pixel(),
+                           .pixel = pcg(start + static_cast<std::uint32_t>(x))});
+        paths(lanes, sampler);
+        std::size_t i = start + static_cast<std::uint32_t>(from);
+        for (const Lane& lane : lanes) {
+          const float bright = luminance(lane.lit.light);
+          squares_[i] += bright * bright;
+          sum_[i] = n == 0 ? lane.lit : Lit{sum_[i].light + lane.lit.light, sum_[i].alpha + lane.lit.alpha};
+          ++i;
+        }
+      });
   });
   ++samples_;
 }

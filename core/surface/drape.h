@@ -3,6 +3,7 @@
 #include <cstdint>
 #include <memory>
 #include <optional>
+#include <span>
 #include <string>
 #include <vector>
 
@@ -97,7 +98,19 @@ class Drape {
     Vec3 normal, facet;
     Body::Start off;
   };
-  Point point_of(const Body::Hit& hit, Body::Width width, Vec3 v) const;
+  struct Lane {  // one place of the picture on its way
+    Ray ray;
+    Body::Width width;
+    std::optional<Body::Hit> hit{};  // none: `lit` is done
+    Point point{};
+    Lit lit{};
+    Vec3 through{1, 1, 1};
+    std::uint32_t pixel = 0;
+    Sampler::Pair chance{};  // of going through openings: the ray, the shadow
+  };
+  void dress(std::span<Lane> lanes) const;
+  void set_surface(SurfaceStrip& strip, const Lane& lane, float footprint) const;
+  void bend_to_eye(Lane& lane) const;
   float footprint(const Body::Hit& hit, float width, Vec3 v) const;
   float least_footprint() const;
   Body::Width pixel() const { return {0, pixel_}; }
@@ -108,9 +121,11 @@ class Drape {
   Vec3 key_light(const Point& p, const Reflector& r, Vec3 towards, Body::Width width, float chance) const;
   std::optional<float> floor_ahead(const Ray& ray) const;
   Lit background(const Ray& ray) const;
+  Lit surroundings(const Ray& ray, Vec3 to_key) const;
   Vec3 under_sky(const Point& p, const Reflector& r) const;
-  Lit quick(const Ray& ray, Body::Width width) const;
-  Lit path(const Ray& ray, const Sampler& sampler, std::uint32_t pixel) const;
+  void quick(std::span<Lane> lanes) const;
+  void paths(std::span<Lane> lanes, const Sampler& sampler) const;
+  void go_on(Lane& lane, std::size_t place, const Sampler& sampler) const;
   Vec3 sky_light(const Point& p, const Reflector& r, Sampler::Pair pair, Body::Width width, float chance) const;
   float floor_shade(Vec3 place, Vec3 to_key) const;
   Vec3 within_key(Sampler::Pair pair) const;

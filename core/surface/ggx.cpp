@@ -9,35 +9,58 @@
 
 namespace loom {
 
+namespace {
+
+// Of half vectors that one eye sees: what does not change from one to the next.
+struct Seen {
+  Seen(Vec3 v, float rough) : alpha(rough), stretched(normalised({alpha * v.x, alpha * v.y, v.z})) {
+    const float square = stretched.x * stretched.x + stretched.y * stretched.y;
+    t1 = square > 0 ? Vec3{-stretched.y, stretched.x, 0} * (1 / std::sqrt(square)) : Vec3{1, 0, 0};
+    t2 = cross(stretched, t1);
+  }
+  // From a place on the disc, by its distance from the middle and its direction.
+  Vec3 half(float r, float cosine, float sine) const {
+    const float x = r * cosine, s = 0.5f * (1 + stretched.z);
+    const float y = (1 - s) * std::sqrt(std::max(0.0f, 1 - x * x)) + s * r * sine;
+    const Vec3 n = t1 * x + t2 * y + stretched * std::sqrt(std::max(0.0f, 1 - x * x - y * y));
+    return normalised({alpha * n.x, alpha * n.y, std::max(0.0f, n.z)});
+  }
+  float alpha;
+  Vec3 stretched, t1, t2;
+};
+
+}  // namespace
+
 Vec3 sample_visible_half(Vec3 v, float alpha, float r1, float r2) {
-  const Vec3 stretched = normalised({alpha * v.x, alpha * v.y, v.z});
-  const float square = stretched.x * stretched.x + stretched.y * stretched.y;
-  const Vec3 t1 = square > 0 ? Vec3{-stretched.y, stretched.x, 0} * (1 / std::sqrt(square)) : Vec3{1, 0, 0};
-  const Vec3 t2 = cross(stretched, t1);
-  const float r = std::sqrt(r1), phi = 2 * kPi * r2, x = r * std::cos(phi), s = 0.5f * (1 + stretched.z);
-  const float y = (1 - s) * std::sqrt(std::max(0.0f, 1 - x * x)) + s * r * std::sin(phi);
-  const Vec3 n = t1 * x + t2 * y + stretched * std::sqrt(std::max(0.0f, 1 - x * x - y * y));
-  return normalised({alpha * n.x, alpha * n.y, std::max(0.0f, n.z)});
+  const float phi = 2 * kPi * r2;
+  return Seen(v, alpha).half(std::sqrt(r1), std::cos(phi), std::sin(phi));
 }
 
 Albedo integrate_albedo(float cos_v, float alpha, int n) {
   const Vec3 v{std::sqrt(std::max(0.0f, 1 - cos_v * cos_v)), 0, cos_v};
+  const Seen seen(v, alpha);
+  // Half of the circle: the other is its mirror image.
+  std::vector<std::array<float, 2>> directions;
+  for (int j = 0; j < n; ++j) {
+    const float phi = kPi * ((static_cast<float>(j) + 0.5f) / static_cast<float>(n) - 0.5f);
+    directions.push_back({std::cos(phi), std::sin(phi)});
+  }
   double a = 0, b = 0;
   for (int i = 0; i < n; ++i) {
     // The first number's last part holds the density's whole tail: r1 = 1 - rest^2 looks there the closer.
-    const float rest = 1 - (static_cast<float>(i) + 0.5f) / static_cast<float>(n), share = 2 * rest;
-    for (int j = 0; j < n; ++j) {
-      // Half of the circle: the other is its mirror image.
-      const float r2 = 0.5f * (static_cast<float>(j) + 0.5f) / static_cast<float>(n) - 0.25f;
-      const Vec3 h = sample_visible_half(v, alpha, 1 - rest * rest, r2);
-      const float vh = dot(v, h);
-      const Vec3 l = h * (2 * vh) - v;
-      if (l.z <= 0) continue;
-      const float weight = share * smith_g2(cos_v, l.z, alpha) / smith_g1(cos_v, alpha);
+    const float rest = 1 - (static_cast<float>(i) + 0.5f) / static_cast<float>(n),
+                share = 2 * rest / smith_g1(cos_v, alpha), r = std::sqrt(1 - rest * rest);
+    float row_a = 0, row_b = 0;
+    for (const auto& [cosine, sine] : directions) {
+      const Vec3 h = seen.half(r, cosine, sine);
+      const float vh = dot(v, h), lz = h.z * (2 * vh) - v.z;
+      if (lz <= 0) continue;
+      const float weight = share * smith_g2(cos_v, lz, alpha);
       const float m = std::clamp(1 - vh, 0.0f, 1.0f), fresnel = m * m * m * m * m;
-      a += static_cast<double>(weight * (1 - fresnel));
-      b += static_cast<double>(weight * fresnel);
+      row_a += weight * (1 - fresnel);
+      row_b += weight * fresnel;
     }
+    a += static_cast<double>(row_a), b += static_cast<double>(row_b);
   }
   return {static_cast<float>(a / (double(n) * n)), static_cast<float>(b / (double(n) * n))};
 }

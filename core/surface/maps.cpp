@@ -1,6 +1,8 @@
 // Which slots are laid, and what is read of them.
 #include "core/surface/maps.h"
 
+#include "core/surface/unlit.h"
+
 namespace loom {
 namespace {
 
@@ -34,11 +36,11 @@ int size_of(const std::map<std::string, Field>& slots) {
 
 }  // namespace
 
-SurfaceMaps::SurfaceMaps(const std::map<std::string, Field>& slots, const Extent& extent)
-    : slots_(slots), extent_(extent), size_(size_of(slots_)) {
-  if (const Field* field = slot_of(slots_, "emissive"))
-    for (std::size_t i = 0; i < 3; ++i) glows_ |= range_of(*field->strand[i]).most > 1;
-  usual_ = std::make_unique<Usual>(
+SurfaceMaps::SurfaceMaps(const std::map<std::string, Field>& slots, const Extent& extent,
+                         std::shared_ptr<const SurfaceProgram> over_surface)
+    : slots_(slots), extent_(extent), over_surface_(std::move(over_surface)), size_(size_of(slots_)) {
+  look_for_glow();
+  usual_ = std::make_shared<Usual>(
       planes_of<12>(
           slots_,
           {{"base_colour", 3}, {"normal", 3}, {"roughness", 1}, {"metallic", 1}, {"occlusion", 1}, {"emissive", 3}}),
@@ -46,9 +48,9 @@ SurfaceMaps::SurfaceMaps(const std::map<std::string, Field>& slots, const Extent
   const auto further =
       planes_of<4>(slots_, {{"specular_weight", 1}, {"specular_ior", 1}, {"coat_weight", 1}, {"coat_roughness", 1}});
   if (std::any_of(further.begin(), further.end(), [](const Plane* p) { return p != nullptr; }))
-    further_ = std::make_unique<Further>(further, Further::Texel{1, 1.5f, 0, 0}, size_);
+    further_ = std::make_shared<Further>(further, Further::Texel{1, 1.5f, 0, 0}, size_);
   if (const Field* field = slot_of(slots_, "opacity"); field && range_of(*field->strand[0]).least < 1) {
-    opacity_ = std::make_unique<MeanPyramid<1>>(std::array<const Plane*, 1>{field->strand[0].get()},
+    opacity_ = std::make_shared<MeanPyramid<1>>(std::array<const Plane*, 1>{field->strand[0].get()},
                                                 std::array<float, 1>{1}, size_);
     opacity_->want(0);
   }
@@ -59,21 +61,84 @@ void SurfaceMaps::want(float footprint) const {
   if (further_) further_->want(footprint);
 }
 
-SurfaceMaps::Point SurfaceMaps::at(float u, float v, float footprint) const {
+std::shared_ptr<const SurfaceMaps> SurfaceMaps::under(std::shared_ptr<const SurfaceProgram> over_surface) const {
+  auto maps = std::make_shared<SurfaceMaps>(*this);
+  maps->over_surface_ = std::move(over_surface);
+  maps->shadings_ = std::make_shared<Shadings>();
+  maps->look_for_glow();
+  return maps;
+}
+
+SurfaceMaps::Shading::Shading(const SurfaceProgram& p)
+    : runner(p.program, SurfaceStrip::kLongest),
+      values(static_cast<std::size_t>(p.program.outputs) * SurfaceStrip::kLongest) {
+  for (std::size_t i = 0; i < values.size(); i += SurfaceStrip::kLongest) rows.push_back(&values[i]);
+}
+
+void SurfaceMaps::look_for_glow() {
+  glows_ = false;
+  if (const Field* field = slot_of(slots_, "emissive"))
+    for (std::size_t i = 0; i < 3; ++i) glows_ |= range_of(*field->strand[i]).most > 1;
+  if (over_surface_)
+    for (const auto& out : over_surface_->outputs) glows_ |= out.name == "emissive";
+}
+
+SurfaceMaps::Point SurfaceMaps::read(float u, float v, float footprint) const {
   const Usual::Texel x = usual_->at(u, v, footprint);
-  Point p{.base = {std::max(x[0], 0.0f), std::max(x[1], 0.0f), std::max(x[2], 0.0f)},
+  Point p{.base = {x[0], x[1], x[2]},
           .normal = {x[3], x[4], x[5]},
           .emissive = {x[9], x[10], x[11]},
           .roughness = x[6],
-          .metallic = std::clamp(x[7], 0.0f, 1.0f),
-          .occlusion = std::clamp(x[8], 0.0f, 1.0f)};
+          .metallic = x[7],
+          .occlusion = x[8]};
   if (further_) {
     const Further::Texel f = further_->at(u, v, footprint);
-    p.specular_weight = std::clamp(f[0], 0.0f, 1.0f);
-    p.specular_ior = std::clamp(f[1], 1.0f, 3.0f);
-    p.coat_weight = std::clamp(f[2], 0.0f, 1.0f);
-    p.coat_roughness = f[3];
+    p.specular_weight = f[0], p.specular_ior = f[1], p.coat_weight = f[2], p.coat_roughness = f[3];
   }
+  return p;
+}
+
+void SurfaceMaps::shade(const SurfaceStrip& strip, std::span<Point* const> points) const {
+  using Vector = Vec3 Point::*;
+  using Number = float Point::*;
+  static const std::map<std::string, Vector, std::less<>> kVectors{
+      {"base_colour", &Point::base}, {"normal", &Point::normal}, {"emissive", &Point::emissive}};
+  static const std::map<std::string, Number, std::less<>> kNumbers{
+      {"roughness", &Point::roughness},          {"metallic", &Point::metallic},
+      {"occlusion", &Point::occlusion},          {"specular_weight", &Point::specular_weight},
+      {"specular_ior", &Point::specular_ior},    {"coat_weight", &Point::coat_weight},
+      {"coat_roughness", &Point::coat_roughness}};
+  std::array<const float*, kSurfaceAttributes> attributes;
+  for (std::size_t i = 0; i < attributes.size(); ++i) attributes[i] = strip.attribute[i].data();
+  std::optional<Shading>& mine = shadings_->local();
+  if (!mine) mine.emplace(*over_surface_);
+  const auto& rows = mine->rows;
+  mine->runner.run(strip.count, attributes, rows);
+  for (const auto& out : over_surface_->outputs) {
+    const float* const* const from = &rows[out.first];
+    if (out.name.front() == '#') {  // no slot: what the unlit view shows
+      const auto strands = static_cast<std::size_t>(strand_count(out.kind));
+      std::array<float, 4> value;
+      for (std::size_t i = 0; i < strip.count; ++i) {
+        for (std::size_t k = 0; k < strands; ++k) value[k] = from[k][i];
+        points[i]->base = unlit_colour(out.kind, {value.data(), strands}, out.name == kUnlitAboutZero);
+      }
+      continue;
+    }
+    if (const auto vector = kVectors.find(out.name); vector != kVectors.end())
+      for (std::size_t i = 0; i < strip.count; ++i) points[i]->*vector->second = {from[0][i], from[1][i], from[2][i]};
+    else if (const auto number = kNumbers.find(out.name); number != kNumbers.end())
+      for (std::size_t i = 0; i < strip.count; ++i) points[i]->*number->second = from[0][i];
+  }
+}
+
+void SurfaceMaps::settle(Point& p) {
+  p.base = {std::max(p.base.x, 0.0f), std::max(p.base.y, 0.0f), std::max(p.base.z, 0.0f)};
+  p.metallic = std::clamp(p.metallic, 0.0f, 1.0f);
+  p.occlusion = std::clamp(p.occlusion, 0.0f, 1.0f);
+  p.specular_weight = std::clamp(p.specular_weight, 0.0f, 1.0f);
+  p.specular_ior = std::clamp(p.specular_ior, 1.0f, 3.0f);
+  p.coat_weight = std::clamp(p.coat_weight, 0.0f, 1.0f);
   // A mean normal is shorter where normals spread: their variance widens the lobes.
   // Source: Toksvig, "Mipmapping Normal Maps", 2005, in the form for alpha^2.
   const float length = std::clamp(std::sqrt(dot(p.normal, p.normal)), 0.05f, 1.0f),
@@ -83,17 +148,16 @@ SurfaceMaps::Point SurfaceMaps::at(float u, float v, float footprint) const {
     *roughness = std::sqrt(std::sqrt(std::min(alpha2, 1.0f)));
   }
   p.normal = normalised(p.normal);
-  return p;
 }
 
 const ReliefField* SurfaceMaps::relief() const {
-  std::call_once(relief_built_, [this] {
+  std::call_once(relief_->built, [this] {
     const Field* height = slot_of(slots_, "height");
     if (!height) return;
     const Range range = range_of(*height->strand[0]);
-    if (range.most - range.least > 1e-6f) relief_.emplace(*height->strand[0]);
+    if (range.most - range.least > 1e-6f) relief_->field.emplace(*height->strand[0]);
   });
-  return relief_ ? &*relief_ : nullptr;
+  return relief_->field ? &*relief_->field : nullptr;
 }
 
 }  // namespace loom

@@ -1,11 +1,16 @@
 // A material's maps as a shape wears them.
 #pragma once
+#include <oneapi/tbb/enumerable_thread_specific.h>
+
 #include <map>
 #include <memory>
 #include <mutex>
 #include <optional>
+#include <span>
 #include <string>
+#include <vector>
 
+#include "core/program/surface_program.h"
 #include "core/surface/mean_pyramid.h"
 #include "core/surface/relief.h"
 #include "core/surface/vec3.h"
@@ -18,19 +23,44 @@ struct Extent {
   friend bool operator==(const Extent&, const Extent&) = default;
 };
 
+/// Points of a shape, attribute by attribute: what core/program/surface_points.h lists.
+struct SurfaceStrip {
+  static constexpr std::size_t kLongest = 256;
+  std::size_t count = 0;
+  std::array<std::array<float, kLongest>, kSurfaceAttributes> attribute;
+  void set(std::size_t point, SurfaceValue value, Vec3 to) {
+    attribute[loom::at(value)][point] = to.x;
+    attribute[loom::at(value) + 1][point] = to.y;
+    attribute[loom::at(value) + 2][point] = to.z;
+  }
+};
+
 /// A material's maps, laid side by side for shading, with their means. Missing slots have their defaults.
 class SurfaceMaps {
  public:
-  /// All maps of one size.
-  explicit SurfaceMaps(const std::map<std::string, Field>& slots, const Extent& extent = {});
+  /// All maps of one size; `over_surface` gives the slots that depend on the shape, and may be null.
+  explicit SurfaceMaps(const std::map<std::string, Field>& slots, const Extent& extent = {},
+                       std::shared_ptr<const SurfaceProgram> over_surface = nullptr);
 
   struct Point {
     Vec3 base, normal, emissive;
     float roughness, metallic, occlusion;
     float specular_weight = 1, specular_ior = 1.5f, coat_weight = 0, coat_roughness = 0;
   };
-  /// `footprint` in shares of the tile. Normals of a wide footprint widen the roughness instead of sparkling.
-  Point at(float u, float v, float footprint) const;
+  /// What the maps hold; `footprint` in shares of the tile.
+  Point read(float u, float v, float footprint) const;
+  /// Over points of a shape, of which `points` are what the maps hold: the slots that depend on the shape.
+  void shade(const SurfaceStrip& strip, std::span<Point* const> points) const;
+  /// Brings what was read into its ranges. Normals of a wide footprint widen the roughness instead of sparkling.
+  static void settle(Point& point);
+  Point at(float u, float v, float footprint) const {
+    Point p = read(u, v, footprint);
+    settle(p);
+    return p;
+  }
+  bool depends_on_shape() const { return over_surface_ != nullptr; }
+  /// The same maps under other slots that depend on the shape; nothing is laid anew.
+  std::shared_ptr<const SurfaceMaps> under(std::shared_ptr<const SurfaceProgram> over_surface) const;
   /// To be called before footprints as small as this are asked for; without it the finest level may be the second.
   void want(float footprint) const;
   int size() const { return size_; }
@@ -49,15 +79,30 @@ class SurfaceMaps {
   // Specular weight and index, coat weight and roughness: only where a material has one of them.
   using Further = MeanPyramid<4>;
 
+  // What one thread needs to run the program.
+  struct Shading {
+    explicit Shading(const SurfaceProgram& program);
+    StripRunner runner;
+    std::vector<float> values;
+    std::vector<float*> rows;
+  };
+  using Shadings = tbb::enumerable_thread_specific<std::optional<Shading>>;
+  struct Relief {
+    std::once_flag built;
+    std::optional<ReliefField> field;
+  };
+  void look_for_glow();
+
   std::map<std::string, Field> slots_;
   Extent extent_;
+  std::shared_ptr<const SurfaceProgram> over_surface_;
   int size_;
   bool glows_ = false;
-  std::unique_ptr<const Usual> usual_;
-  std::unique_ptr<const Further> further_;
-  std::unique_ptr<const MeanPyramid<1>> opacity_;
-  mutable std::once_flag relief_built_;
-  mutable std::optional<ReliefField> relief_;
+  std::shared_ptr<const Usual> usual_;
+  std::shared_ptr<const Further> further_;
+  std::shared_ptr<const MeanPyramid<1>> opacity_;
+  std::shared_ptr<Shadings> shadings_ = std::make_shared<Shadings>();  // of `over_surface_` alone
+  std::shared_ptr<Relief> relief_ = std::make_shared<Relief>();
 };
 
 }  // namespace loom

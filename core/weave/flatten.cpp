@@ -10,6 +10,8 @@
 #include "core/graph/groups.h"
 #include "core/graph/hem.h"
 #include "core/graph/json.h"
+#include "core/graph/reading.h"
+#include "core/graph/surface_reach.h"
 #include "core/graph/validate.h"
 #include "core/graph/worked_values.h"
 #include "core/program/formula.h"
@@ -52,6 +54,7 @@ class Flattener {
     for (const auto& [slot, from] : material_.hem)
       if (const auto ref = graph_.find(from)) graph_.hem[slot] = *ref;
     check_kinds();
+    check_surface();
     if (fault_) return *fault_;
     return std::move(graph_);
   }
@@ -352,6 +355,25 @@ class Flattener {
                        "takes a " + std::string(kind_name(slot_kind(slot))) + ", not a " + std::string(kind_name(kind)),
                        "Connect another output"};
     }
+  }
+
+  // What rests on a shape's surface has no neighbours on the tile, and comes too late to shape the surface itself.
+  void check_surface() {
+    for (const int index : sources_first()) {
+      FlatNode& n = graph_.nodes[static_cast<std::size_t>(index)];
+      n.surface = n.type->surface;
+      for (const auto& [peg, in] : n.inputs) {
+        const SurfaceUse from = graph_.surface_of(in.from);
+        n.surface = std::max(n.surface, from);
+        const bool whole = n.type->evaluate || reads_whole(*n.type, n.params, *n.type->input(peg));
+        if (from == SurfaceUse::none || !whole || fault_) continue;
+        fault_ = needs_neighbours();
+        fault_->where = "node " + n.path + ", input " + peg;
+      }
+    }
+    for (const auto& [slot, ref] : graph_.hem)
+      if (!fault_ && graph_.surface_of(ref) != SurfaceUse::none)
+        if (fault_ = surface_refusal(slot); fault_) fault_->where = "hem, slot " + slot;
   }
 
   // The nodes in an order in which each comes after what it reads.

@@ -29,7 +29,8 @@ struct FlatNode {
   NodeFiles files;                          ///< what its parameters of kind `file` name
   std::map<std::string, FlatInput> inputs;  ///< connected pegs only
   std::uint64_t seed = 0;
-  Key key{};  ///< of the content: type, parameters, inputs, chance; not the node's identity
+  Key key{};                              ///< of the content: type, parameters, inputs, chance; not the node's identity
+  SurfaceUse surface = SurfaceUse::none;  ///< its own and that of all that it rests on
 };
 
 struct FlatGraph {
@@ -38,7 +39,9 @@ struct FlatGraph {
   std::map<std::string, OutputRef>
       outputs;  ///< "NODE.PEG", within groups "INSTANCE/NODE.PEG", groups and bypasses followed
   std::map<std::string, OutputRef> hem;
+  Direction light = kLightAtStart;  ///< over the texels of a tile, where a node asks for the key light
 
+  SurfaceUse surface_of(const OutputRef& ref) const { return nodes[static_cast<std::size_t>(ref.node)].surface; }
   std::optional<OutputRef> find(const std::string& output) const;
 };
 

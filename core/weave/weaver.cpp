@@ -7,6 +7,7 @@
 #include <set>
 
 #include "core/base/parallel.h"
+#include "core/graph/reading.h"
 #include "core/program/targets.h"
 
 namespace loom {
@@ -37,28 +38,34 @@ class Weave {
       : weaver_(weaver), graph_(graph), stop_(stop), options_(options) {}
 
   Result<Woven> run(const std::vector<Want>& wanted, int size) {
-    const auto levels = planned(wanted, size);
-    double done = 0, all = 0;
-    for (const auto& [level, list] : levels) all += static_cast<double>(list.size());
-    hand_over();
-    for (const auto& [level, list] : levels) {
-      if (stop_.asked() || ended_) return Error{"", kCancelled, ""};
-      run_level(list);
-      if (refused_) return *refused_;
-      done += static_cast<double>(list.size());
-      if (options_.progress)
-        options_.progress(done / all, graph_.nodes[static_cast<std::size_t>(list.back().ref.node)].path);
-      release(list);
-    }
-    if (stop_.asked() || ended_) return Error{"", kCancelled, ""};
+    if (auto made = make_planes(targets_of(wanted, size)); !made) return made.error();
     if (!options_.finished)
       for (const Stored& t : targets_) woven_.fields.push_back(fields_.at(t));
     return std::move(woven_);
   }
 
+  Result<Weaver::OverSurface> over_surface(const std::map<std::string, Want>& wanted, int size) {
+    if (auto made = make_planes(read_over_surface(wanted, size)); !made) return made.error();
+    over_surface_ = true;
+    Draft p{Builder(Domain::surface_points()), {}, {}};
+    Weaver::OverSurface out;
+    std::size_t stored = 0;
+    for (const auto& [name, want] : wanted) {
+      Strands value = value_of(p, want.ref, size, Take::value);
+      if (want.to != Kind::any) value = convert(p.b, value, want.to);
+      out.program.outputs.push_back({name, value.kind, stored});
+      for (std::size_t i = 0; i < static_cast<std::size_t>(strand_count(value.kind)); ++i, ++stored)
+        p.b.store(value.at[i], static_cast<int>(stored));
+    }
+    if (stop_.asked()) return Error{"", kCancelled, ""};
+    out.program.program = p.b.build();
+    out.faults = std::move(woven_.faults);
+    return out;
+  }
+
   // As `run` would go through them, without the planes.
   std::size_t bytes_at_peak(const std::vector<Want>& wanted, int size) {
-    const auto levels = planned(wanted, size);
+    const auto levels = planned(targets_of(wanted, size));
     std::size_t held = 0;
     std::map<Stored, std::size_t> bytes;
     for (const auto& [s, field] : fields_) held += bytes[s] = field.bytes();  // what is kept and read again
@@ -85,8 +92,32 @@ class Weave {
   }
 
  private:
+  Result<Done> make_planes(std::vector<Stored> targets) {
+    const auto levels = planned(std::move(targets));
+    double done = 0, all = 0;
+    for (const auto& [level, list] : levels) all += static_cast<double>(list.size());
+    hand_over();
+    for (const auto& [level, list] : levels) {
+      if (stop_.asked() || ended_) return Error{"", kCancelled, ""};
+      run_level(list);
+      if (refused_) return *refused_;
+      done += static_cast<double>(list.size());
+      if (options_.progress)
+        options_.progress(done / all, graph_.nodes[static_cast<std::size_t>(list.back().ref.node)].path);
+      release(list);
+    }
+    if (stop_.asked() || ended_) return Error{"", kCancelled, ""};
+    return Done{};
+  }
+
   const FlatNode& node(int i) const { return graph_.nodes[static_cast<std::size_t>(i)]; }
-  static Key cache_key(const FlatNode& n, const Stored& s) { return stored_as(KeyMaker().add(n.key), s); }
+  Key cache_key(const FlatNode& n, const Stored& s) const {
+    KeyMaker k;
+    k.add(n.key);
+    if (n.surface == SurfaceUse::eye_or_light)
+      for (const float x : graph_.light) k.add(static_cast<double>(x));
+    return stored_as(k, s);
+  }
   static Key family_of(const FlatNode& n, const Stored& s) { return stored_as(KeyMaker().add(n.path), s); }
   static Key stored_as(KeyMaker& k, const Stored& s) {
     return k.add(s.ref.output).add(static_cast<int>(s.to)).add(s.channel).add(s.size).key();
@@ -96,9 +127,15 @@ class Weave {
 
   // ---- planning ----
 
+  static std::vector<Stored> targets_of(const std::vector<Want>& wanted, int size) {
+    std::vector<Stored> targets;
+    for (const Want& want : wanted) targets.push_back({want.ref, size, want.to});
+    return targets;
+  }
+
   // All that is to be stored, level by level.
-  std::map<int, std::vector<Stored>> planned(const std::vector<Want>& wanted, int size) {
-    for (const Want& want : wanted) targets_.push_back({want.ref, size, want.to});
+  std::map<int, std::vector<Stored>> planned(std::vector<Stored> targets) {
+    targets_ = std::move(targets);
     handed_.resize(targets_.size());
     plan(targets_);
     if (options_.fuse && keep_shared_costs()) plan(targets_);
@@ -107,6 +144,49 @@ class Weave {
     for (const auto& [s, level] : level_)
       if (!fields_.count(s)) levels[level].push_back(s);
     return levels;
+  }
+
+  // What a program over surface points reads of the tile.
+  std::vector<Stored> read_over_surface(const std::map<std::string, Want>& wanted, int size) {
+    std::vector<Stored> read;
+    std::set<int> seen;
+    std::vector<OutputRef> waiting;
+    for (const auto& [name, want] : wanted) waiting.push_back(want.ref);
+    while (!waiting.empty()) {
+      const OutputRef at = waiting.back();
+      waiting.pop_back();
+      if (!is_computed_over_surface(at.node)) {
+        read.push_back({at, size});
+        continue;
+      }
+      if (!seen.insert(at.node).second) continue;
+      const FlatNode& n = node(at.node);
+      for (const Peg& peg : n.type->inputs)
+        if (const auto it = n.inputs.find(peg.id); it == n.inputs.end())
+          continue;
+        else if (reads_whole(n, peg))
+          read.push_back(input_of(n, peg, size));
+        else
+          waiting.push_back(it->second.from);
+    }
+    return read;
+  }
+
+  bool is_computed_over_surface(int index) {
+    if (node(index).surface != SurfaceUse::none) return true;
+    const auto it = level_everywhere_.find(index);
+    return it != level_everywhere_.end() ? it->second : (level_everywhere_[index] = is_level(index));
+  }
+
+  // Numbers and colours that are the same everywhere: no map is made of them.
+  bool is_level(int index) {
+    const NodeType& type = *node(index).type;
+    if (!type.emit || !type.inputs.empty() || type.costly) return false;
+    Draft p{Builder(Domain::texels(kLeastSize)), {}, {}};
+    for (const auto& [id, value] : emit(p, index, kLeastSize, false))
+      for (std::size_t i = 0; i < static_cast<std::size_t>(strand_count(value.kind)); ++i)
+        if (!p.b.known(value.at[i])) return false;
+    return true;
   }
 
   std::size_t bytes_of(const Stored& s, const std::map<Stored, std::size_t>& known) const {
@@ -126,8 +206,7 @@ class Weave {
     for (const Stored& t : targets) level(t);
   }
 
-  static bool reads_whole(const FlatNode& n, const Peg& peg) { return call_of_type(n).reads_whole(peg); }
-  static NodeCall call_of_type(const FlatNode& n) { return NodeCall(*n.type, n.params, 0, kLeastSize, {}); }
+  static bool reads_whole(const FlatNode& n, const Peg& peg) { return loom::reads_whole(*n.type, n.params, peg); }
 
   Stored input_of(const FlatNode& n, const Peg& peg, int size) const {
     const FlatInput& in = n.inputs.at(peg.id);
@@ -187,13 +266,14 @@ class Weave {
   };
 
   static Take take_at(const FlatNode& n, const Peg& peg, bool slopes) {
-    if (call_of_type(n).reads_slopes(peg)) return Take::slopes;
+    if (reads_slopes(*n.type, n.params, peg)) return Take::slopes;
     if (peg.place) return Take::place;
     return slopes ? Take::slopes : Take::value;
   }
 
   // What is costly may be stored and loaded; all other point functions are computed wherever they are used.
-  bool may_load(const OutputRef& ref, Take take) const {
+  bool may_load(const OutputRef& ref, Take take) {
+    if (over_surface_) return !is_computed_over_surface(ref.node);
     const NodeType& type = *node(ref.node).type;
     if (is_area(ref.node) || !options_.fuse) return true;
     const bool place = type.outputs[static_cast<std::size_t>(ref.output)].place;
@@ -484,7 +564,7 @@ class Weave {
   // False: they do not fit, and there are several of them.
   bool run_together(const std::vector<Stored>& stored, int size) {
     const auto start = Clock::now();
-    Draft p{Builder(Domain::texels(size)), {}, {}};
+    Draft p{Builder(Domain::texels(size, graph_.light)), {}, {}};
     Targets targets(p.b, size);
     std::vector<Field> fields;
     for (const Stored& s : stored) {
@@ -515,8 +595,10 @@ class Weave {
   const Stop& stop_;
   const WeaveOptions& options_;
   std::vector<Stored> targets_;
-  std::vector<bool> handed_;  // of the targets
-  bool ended_ = false;        // by who takes them
+  std::vector<bool> handed_;   // of the targets
+  bool ended_ = false;         // by who takes them
+  bool over_surface_ = false;  // what is emitted runs over the points of a shape
+  std::map<int, bool> level_everywhere_;
   std::map<Stored, int> level_;
   std::map<Stored, std::vector<Stored>> needs_;
   std::map<Stored, std::set<Emission>> cone_;
@@ -532,6 +614,19 @@ Result<Woven> Weaver::weave(const FlatGraph& graph, const std::vector<Want>& wan
   keep_reserve();
   try {
     return Weave(*this, graph, stop, options).run(wanted, size);
+  } catch (const std::bad_alloc&) {
+    return Error{"", "there is not enough memory to weave " + std::to_string(size) + " x " + std::to_string(size),
+                 "Choose a smaller size, or close other programs"};
+  }
+}
+
+Result<Weaver::OverSurface> Weaver::over_surface(const FlatGraph& graph, const std::map<std::string, Want>& wanted,
+                                                 int size, const Stop& stop, const WeaveOptions& options) {
+  keep_reserve();
+  WeaveOptions kept_together = options;
+  kept_together.finished = nullptr;
+  try {
+    return Weave(*this, graph, stop, kept_together).over_surface(wanted, size);
   } catch (const std::bad_alloc&) {
     return Error{"", "there is not enough memory to weave " + std::to_string(size) + " x " + std::to_string(size),
                  "Choose a smaller size, or close other programs"};

@@ -10,6 +10,7 @@
 #include "core/base/error.h"
 #include "core/base/stop.h"
 #include "core/plane/ledger.h"
+#include "core/program/surface_program.h"
 #include "core/weave/flatten.h"
 
 namespace loom {
@@ -58,6 +59,15 @@ class Weaver : public Keeper {
   /// not fit into the memory budget, with the size that it needs.
   Result<Woven> weave(const FlatGraph& graph, const std::vector<Want>& wanted, int size, const Stop& stop,
                       const WeaveOptions& options = {});
+
+  /// The wanted outputs, by name, as one program over the points of a shape. What rests on the surface is computed
+  /// there; all that it reads is woven at `size` and looked up as wide as a point is.   Error  as of `weave`.
+  struct OverSurface {
+    SurfaceProgram program;
+    std::map<int, Error> faults;  ///< as of Woven
+  };
+  Result<OverSurface> over_surface(const FlatGraph& graph, const std::map<std::string, Want>& wanted, int size,
+                                   const Stop& stop, const WeaveOptions& options = {});
 
   /// Bytes that weaving so will take at its peak, as far as that can be told before: kinds that follow what comes in
   /// are taken to be as large as that.

@@ -43,8 +43,9 @@ void keep(QWidget& w, const QString& path) { w.grab().save(path); }
 
 std::shared_ptr<const loom::SurfaceMaps> mapsOf(const loom::Material& material, const loom::FlatGraph& graph) {
   loom::Weaver weaver(std::size_t{1} << 30);
-  return std::make_shared<loom::SurfaceMaps>(loom::weave_hem(weaver, graph, 1024, loom::Stop{})->slots,
-                                             loom::Extent{material.tile_metres, material.relief_metres});
+  const auto hem = loom::weave_hem(weaver, graph, 1024, loom::Stop{});
+  return std::make_shared<loom::SurfaceMaps>(hem->slots, loom::Extent{material.tile_metres, material.relief_metres},
+                                             hem->over_surface);
 }
 
 QImage lit(const std::shared_ptr<const loom::SurfaceMaps>& maps, const loom::DrapeView& view) {

@@ -1,0 +1,171 @@
+// Shading graphs in the window: every node of the Mesh rack by keys, on the shape and on the tile; the light that is
+// turned by hand; slots that are no maps.
+#include <QCheckBox>
+#include <QLabel>
+#include <QLineEdit>
+#include <set>
+
+#include "app/deliver/deliver_form.h"
+#include "core/graph/edit.h"
+#include "tests/app/driving.h"
+
+using namespace loom;
+using namespace loom::app;
+using namespace loom::test;
+
+class TestShadingGraph : public QObject {
+  Q_OBJECT
+  const Material& m() const { return window_->document().material(); }
+  Board* board() const { return window_->board(); }
+  QImage drape() const { return window_->drape()->image(); }
+  void calm() const {
+    QVERIFY(settled([this] { return window_->isIdle(); }));
+  }
+  void key(int k, Qt::KeyboardModifiers with = Qt::NoModifier) const {
+    QTest::keyClick(QApplication::focusWidget(), static_cast<Qt::Key>(k), with);
+  }
+  void add(const QString& typed) const {
+    board()->setFocus();
+    key(Qt::Key_Slash);
+    QTest::keyClicks(QApplication::focusWidget(), typed);
+    key(Qt::Key_Return);
+  }
+  // A thread by keys from the focused output to what narrows to one.
+  void thread(const QString& to) const {
+    key(Qt::Key_W, Qt::ShiftModifier);
+    QTest::keyClicks(QApplication::focusWidget(), to);
+    key(Qt::Key_Return);
+  }
+  bool said(const QString& words) const {
+    for (const QLabel* l : window_->findChildren<QLabel*>())
+      if (l->text().contains(words)) return true;
+    return false;
+  }
+  // Far enough apart to be seen: in one pixel of a hundred by ten codes.
+  static bool differ(const QImage& a, const QImage& b) {
+    if (a.size() != b.size()) return true;
+    int apart = 0;
+    for (int y = 0; y < a.height(); ++y)
+      for (int x = 0; x < a.width(); ++x) {
+        const QRgb p = a.pixel(x, y), q = b.pixel(x, y);
+        apart += std::abs(qRed(p) - qRed(q)) + std::abs(qGreen(p) - qGreen(q)) + std::abs(qBlue(p) - qBlue(q)) > 30;
+      }
+    return apart > a.width() * a.height() / 100;
+  }
+  std::unique_ptr<MainWindow> window_;
+  SeenPtr seen_;
+
+ private Q_SLOTS:
+  void initTestCase() { prepare(); }
+  void init() {
+    window_ = shownWindow();
+    connect(&window_->engine(), &Engine::seen, this, [this](const SeenPtr& seen) { seen_ = seen; });
+  }
+  void cleanup() { closeUnsaved(window_); }
+
+  void everyMeshNodeByKeys_data() {
+    QTest::addColumn<const NodeType*>("type");
+    for (const NodeType* t : catalogue().all())
+      if (t->rack == Rack::mesh) QTest::newRow(t->id.c_str()) << t;
+  }
+  // Added by its name, given to a slot and shown unlit, it is seen on the shape, and nothing is at fault.
+  void everyMeshNodeByKeys() {
+    QFETCH(const NodeType*, type);
+    add(QString::fromStdString(type->label));
+    QCOMPARE(m().nodes.size(), std::size_t{1});
+    QCOMPARE(m().nodes[0]->type, type->id);
+    if (type->id == "toon_zones") {  // it stands behind others
+      add(QStringLiteral("light angle"));
+      board()->select({"light_angle"});
+      thread(QStringLiteral("number 1"));
+      QVERIFY(m().into("toon_zones", "number_1"));
+      board()->select({"toon_zones"});
+    }
+    board()->setFocus();
+    calm();
+    key(Qt::Key_O);
+    calm();
+    QVERIFY(window_->drape()->isUnlit());
+    QVERIFY(seen_->faults.empty());
+    const QImage ball = drape();
+    // What is seen is no single tone, and another from the side.
+    std::set<QRgb> tones;
+    for (int x = 0; x < ball.width(); ++x) tones.insert(ball.pixel(x, ball.height() / 2));
+    QVERIFY2(tones.size() > 2, std::to_string(tones.size()).c_str());
+  }
+
+  void theLightIsTurnedByHand() {
+    QVERIFY(window_->openPath(QStringLiteral(LOOM_DEMO "/poster-sign.loom")));
+    calm();
+    board()->select({"angle"});
+    calm();
+    const QImage before = drape();
+    const auto tile = seen_->loupe->strand[0];
+    QWidget* const d = window_->drape();
+    const QPoint middle = d->rect().center();
+    QTest::mousePress(d, Qt::RightButton, {}, middle);
+    for (int i = 1; i <= 4; ++i) QTest::mouseMove(d, middle + QPoint(i * 30, 0));
+    QTest::mouseRelease(d, Qt::RightButton, {}, middle + QPoint(120, 0));
+    calm();
+    QVERIFY(differ(before, drape()));
+    // The tile's picture is lit from there too.
+    QVERIFY(range_of(*seen_->loupe->strand[0]).most > 0.9f);
+    float apart = 0;
+    const auto now = seen_->loupe->strand[0];
+    for (int x = 0; x < now->size(); ++x)
+      apart = std::max(apart, std::abs(now->at(x, now->size() / 2) - tile->at(x, now->size() / 2)));
+    QVERIFY2(apart > 0.2f, std::to_string(apart).c_str());
+  }
+
+  void aDialIsSeenOnTheShape() {
+    QVERIFY(window_->openPath(QStringLiteral(LOOM_DEMO "/poster-sign.loom")));
+    calm();
+    const QImage before = drape();
+    window_->document().edit(QStringLiteral("Line"), edit::set_value(m(), "line", 0.75));
+    calm();
+    QVERIFY(differ(before, drape()));
+    window_->document().undo();
+    calm();
+    QVERIFY(!differ(before, drape()));
+  }
+
+  void slotsThatAreNoMapsSaySo() {
+    QVERIFY(window_->openPath(QStringLiteral(LOOM_DEMO "/poster-sign.loom")));
+    calm();
+    QCOMPARE(board()->view().slotsOnSurface.size(), std::size_t{1});
+    QVERIFY(board()->view().slotsOnSurface.count("emissive"));
+    DeliverForm form(false);
+    form.showMaterial(m());
+    const auto boxes = form.findChildren<QCheckBox*>();
+    int off = 0;
+    for (const QCheckBox* box : boxes) {
+      if (box->text() != QStringLiteral("Emissive")) continue;
+      QVERIFY(!box->isEnabled() && !box->isChecked());
+      ++off;
+    }
+    QCOMPARE(off, 1);
+  }
+
+  void whatHasNoMeaningIsRefusedWithTheReason() {
+    add(QStringLiteral("facing"));
+    board()->select({"facing"});
+    Material next = edit::add_node(m(), catalogue(), "blur", "relief", 0, 1);
+    window_->document().edit(QStringLiteral("Set up"), next);
+    board()->select({"facing"});
+    board()->setFocus();
+    const std::size_t threads = m().threads.size();
+    // By hand, from the output to the peg of the blur.
+    const auto at = [&](const PegPlace& p) { return board()->widgetPoint(p.at); };
+    const QPoint from = at(board()->view().layout.tag("facing")->outputs[0]),
+                 to = at(board()->view().layout.tag("blur")->inputs[0]);
+    QTest::mousePress(board(), Qt::LeftButton, {}, from);
+    QTest::mouseMove(board(), (from + to) / 2);
+    QTest::mouseMove(board(), to);
+    QTest::mouseRelease(board(), Qt::LeftButton, {}, to);
+    QCOMPARE(m().threads.size(), threads);
+    QVERIFY(said(QStringLiteral("known only on the points of a shape")));
+  }
+};
+
+QTEST_MAIN(TestShadingGraph)
+#include "tst_shading_graph.moc"
