@@ -20,7 +20,9 @@ namespace {
 struct DrapeCall {
   Source source;
   std::string shape = "ball", camera, light, key, environment = "north_hall", background = "plain", size = "768x768",
-              unlit, out;
+              unlit, out, mesh;
+  std::vector<std::string> parts;
+  float scale = 1;
   float exposure = 0, turn = 0, repeats = 1, relief = 1;
   bool true_scale = false, clean = false;
   int samples = 64, maps = 2048;
@@ -83,7 +85,7 @@ Result<DrapeView> view_of(const DrapeCall& call) {
   if (std::sscanf(call.size.c_str(), "%dx%d%c", &view.width, &view.height, &rest) != 2 || view.width < 16 ||
       view.height < 16 || view.width > 8192 || view.height > 8192)
     return Error{"--size", "'" + call.size + "' is no size of a picture", "Write it like 768x768"};
-  view.shape = *shape_named(call.shape);
+  view.shape = call.mesh.empty() ? *shape_named(call.shape) : ShapeName::block;  // whose camera a mesh starts with
   Camera& c = view.camera = Camera::start(view.shape);
   if (!numbers(call.camera, {&c.azimuth, &c.height, &c.distance}) || std::abs(c.height) > 89 ||
       c.distance < Camera::kNearest || c.distance > Camera::kFarthest)
@@ -144,6 +146,49 @@ Result<HemMaps> maps_of(const Common& common, const Material& m, const DrapeCall
   return weave_hem(weaver, *graph, call.maps, Stop{}, options);
 }
 
+Result<std::shared_ptr<const SurfaceMaps>> laid(const Common& common, const Material& m, const DrapeCall& call) {
+  const auto maps = maps_of(common, m, call);
+  if (!maps) return maps.error();
+  return std::make_shared<const SurfaceMaps>(maps->slots, Extent{m.tile_metres, m.relief_metres}, maps->over_surface);
+}
+
+Result<Done> put_mesh(const Common& common, const DrapeCall& call, DrapeView& view) {
+  if (call.mesh.empty()) {
+    if (!call.parts.empty()) return Error{"--part", "there is no mesh", "Name one with --mesh"};
+    return Done{};
+  }
+  auto mesh = read_mesh(call.mesh, call.scale);
+  if (!mesh) return mesh.error();
+  for (const std::string& note : mesh->notes)
+    if (!common.quiet) std::cerr << call.mesh << ": warning: " << note << "\n";
+  view.mesh = std::make_shared<MeshShape>(std::move(*mesh));
+  return Done{};
+}
+
+// The material everywhere, and those that parts of a mesh have of their own: `--part NAME=FILE`.
+Result<Worn> worn_of(const Common& common, const Material& m, const DrapeCall& call, const DrapeView& view) {
+  const auto everywhere = laid(common, m, call);
+  if (!everywhere) return everywhere.error();
+  Worn worn(*everywhere);
+  for (const std::string& part : call.parts) {
+    if (!call.unlit.empty()) return Error{"--part", "shows nothing of the output of --unlit", "Leave out one of them"};
+    const auto& names = view.mesh->mesh().parts;
+    const auto sign = part.find('=');
+    const auto found = std::find(names.begin(), names.end(), part.substr(0, sign));
+    std::string known;
+    for (const std::string& name : names) known += (known.empty() ? "" : ", ") + name;
+    if (sign == std::string::npos || found == names.end())
+      return Error{"--part", "'" + part + "' names no part of the mesh", "Write NAME=FILE; its parts are " + known};
+    const auto own = prepared({.file = part.substr(sign + 1)});
+    if (!own) return own.error();
+    const auto maps = laid(common, *own, call);
+    if (!maps) return maps.error();
+    worn.of_part.resize(names.size());
+    worn.of_part[static_cast<std::size_t>(found - names.begin())] = *maps;
+  }
+  return worn;
+}
+
 Result<Done> write(const DrapeCall& call, const Drape& drape) {
   const DrapeView& view = drape.view();
   if (call.out.ends_with(".exr")) return write_radiance(call.out, view.width, view.height, drape.radiance());
@@ -157,12 +202,14 @@ int status_of(const Error& e) { return e.where.starts_with("--") ? kUsage : kInp
 int drape(const Common& common, const DrapeCall& call) {
   const auto m = prepared(call.source);
   if (!m) return fail(call.source.file, m.error());
-  const auto view = view_of(call);
-  if (!view) return fail(call.source.file, view.error(), status_of(view.error()));
-  const auto maps = maps_of(common, *m, call);
-  if (!maps) return fail(call.source.file, maps.error(), status_of(maps.error()));
-  Drape picture(
-      std::make_shared<SurfaceMaps>(maps->slots, Extent{m->tile_metres, m->relief_metres}, maps->over_surface), *view);
+  const auto asked = view_of(call);
+  if (!asked) return fail(call.source.file, asked.error(), status_of(asked.error()));
+  DrapeView view = *asked;
+  if (const auto put = put_mesh(common, call, view); !put)
+    return fail(call.source.file, put.error(), status_of(put.error()));
+  const auto worn = worn_of(common, *m, call, view);
+  if (!worn) return fail(call.source.file, worn.error(), status_of(worn.error()));
+  Drape picture(*worn, view);
   const auto report = progress_of(common);
   const int samples = call.clean ? 0 : call.samples;
   if (samples == 0) picture.first_answer(1, Stop{});
@@ -185,6 +232,9 @@ std::function<int(const Common&)> drape_call(CLI::App* app) {
   add_options(app, call->source);
   app->add_option("--out", call->out, "X.png, or X.exr for linear radiance")->required();
   app->add_option("--shape", call->shape)->check(CLI::IsMember(shapes));
+  app->add_option("--mesh", call->mesh, "OBJ, PLY, glTF or GLB, instead of a shape");
+  app->add_option("--scale", call->scale, "of an OBJ or PLY mesh: metres for its unit")->check(CLI::Range(1e-6, 1e6));
+  app->add_option("--part", call->parts, "NAME=FILE: the material of another document for a part of the mesh");
   app->add_option("--camera", call->camera, "AZIMUTH,HEIGHT[,DISTANCE]: degrees, radii of the shape");
   app->add_option("--light", call->light, "AZIMUTH[,HEIGHT] of the key light in degrees");
   app->add_option("--key", call->key,

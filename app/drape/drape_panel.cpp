@@ -17,6 +17,18 @@
 #include "core/surface/environment_file.h"
 
 namespace loom::app {
+namespace {
+
+bool endsIn(const QUrl& url, const char* endings) {
+  return QRegularExpression(QStringLiteral("\\.(%1)$").arg(QLatin1String(endings)),
+                            QRegularExpression::CaseInsensitiveOption)
+      .match(url.toLocalFile())
+      .hasMatch();
+}
+bool isPicture(const QUrl& url) { return endsIn(url, "exr|hdr"); }
+bool isMesh(const QUrl& url) { return endsIn(url, "glb|gltf|obj|ply"); }
+
+}  // namespace
 
 DrapePanel::DrapePanel(QWidget* parent) : QWidget(parent) {
   setFocusPolicy(Qt::StrongFocus);
@@ -25,6 +37,7 @@ DrapePanel::DrapePanel(QWidget* parent) : QWidget(parent) {
   setAttribute(Qt::WA_OpaquePaintEvent);
   setAcceptDrops(true);
   for (std::size_t i = 0; i < shape_names().size(); ++i) cameras_.push_back(Camera::start(static_cast<ShapeName>(i)));
+  cameras_.push_back(Camera::start(ShapeName::block));  // of a mesh
   shape_ = new Chip(tr("Shape"), Chip::Form::single, this);
   light_ = new Chip(tr("Environment"), Chip::Form::single, this);
   exposure_ = new Chip(tr("Exposure"), Chip::Form::single, this);
@@ -156,9 +169,14 @@ void DrapePanel::makeShapeMenu() {
   for (std::size_t i = 0; i < shape_names().size(); ++i) {
     const auto name = static_cast<ShapeName>(i);
     choice(
-        shape_menu_, QString::fromStdString(shape_names()[i].second), [this, name] { return view_.shape == name; },
-        [this, name] { setShape(name); });
+        shape_menu_, QString::fromStdString(shape_names()[i].second),
+        [this, name] { return !view_.mesh && view_.shape == name; }, [this, name] { setShape(name); });
   }
+  shape_menu_->addSeparator();
+  connect(shape_menu_->addAction(tr("A mesh from a file …")), &QAction::triggered, this, [this] {
+    const QString path = QFileDialog::getOpenFileName(this, tr("A mesh"), {}, tr("Meshes (*.glb *.gltf *.obj *.ply)"));
+    if (!path.isEmpty()) takeMesh(path);
+  });
 }
 
 void DrapePanel::makeEnvironmentMenu() {
@@ -216,7 +234,8 @@ void DrapePanel::changed() {
 }
 
 void DrapePanel::setShape(ShapeName shape) {
-  cameras_[static_cast<std::size_t>(view_.shape)] = view_.camera;
+  cameraHere() = view_.camera;
+  view_.mesh = nullptr;
   view_.shape = shape;
   view_.camera = cameras_[static_cast<std::size_t>(shape)];
   changed();
@@ -226,7 +245,7 @@ void DrapePanel::setSamples(int count) {
   changed();
 }
 void DrapePanel::lookFromStart() {
-  view_.camera = Camera::start(view_.shape);
+  view_.camera = Camera::start(view_.mesh ? ShapeName::block : view_.shape);
   changed();
 }
 void DrapePanel::turnLight(float left, float higher) {
@@ -275,6 +294,27 @@ void DrapePanel::takeEnvironment(const QString& path) {
   view_.key = 0;  // such a picture holds its own sun
   changed();
 }
+void DrapePanel::takeMesh(const QString& path) {
+  using Taken = Result<std::pair<std::shared_ptr<const MeshShape>, std::vector<std::string>>>;
+  auto taken = elsewhere([path]() -> Taken {
+    auto mesh = read_mesh(path.toStdString());
+    if (!mesh) return mesh.error();
+    std::vector<std::string> notes = mesh->notes;
+    return std::pair{std::make_shared<const MeshShape>(std::move(*mesh)), std::move(notes)};
+  });
+  if (!taken) return showMessage(QString::fromStdString(taken.error().text()));
+  cameraHere() = view_.camera;
+  view_.mesh = taken->first;
+  mesh_name_ = QFileInfo(path).completeBaseName();
+  view_.camera = cameras_.back() = Camera::start(ShapeName::block);
+  changed();
+  if (!taken->second.empty()) Q_EMIT told(tr("%1: %2").arg(mesh_name_, QString::fromStdString(taken->second.front())));
+}
+
+Camera& DrapePanel::cameraHere() {
+  return view_.mesh ? cameras_.back() : cameras_[static_cast<std::size_t>(view_.shape)];
+}
+
 void DrapePanel::turnEnvironment(float left) {
   view_.turn = std::remainder(view_.turn + left, 360.0f);
   changed();
@@ -300,7 +340,9 @@ void DrapePanel::renew() {
   repeats_->setEnabled(!view_.true_scale);
   repeats_->setTitle(view_.true_scale ? tr("Repeats (as the scale has them)") : tr("Repeats"));
   shape_->setText(
-      tr("shape: %1").arg(QString::fromStdString(shape_names()[static_cast<std::size_t>(view_.shape)].second)));
+      view_.mesh
+          ? tr("mesh: %1").arg(mesh_name_)
+          : tr("shape: %1").arg(QString::fromStdString(shape_names()[static_cast<std::size_t>(view_.shape)].second)));
   for (const auto& [id, label] : environment_names())
     if (id == view_.environment) light_->setText(view_.own ? own_name_ : QString::fromStdString(label));
   exposure_->setText(tr("exposure %1").arg(static_cast<double>(view_.exposure), 0, 'f', 1));
@@ -382,14 +424,14 @@ void DrapePanel::wheelEvent(QWheelEvent* e) {
 }
 
 void DrapePanel::dragEnterEvent(QDragEnterEvent* e) {
-  static const QRegularExpression kPicture(QStringLiteral("\\.(exr|hdr)$"), QRegularExpression::CaseInsensitiveOption);
   const QList<QUrl> urls = e->mimeData()->urls();
-  if (urls.size() == 1 && kPicture.match(urls[0].toLocalFile()).hasMatch()) e->acceptProposedAction();
+  if (urls.size() == 1 && (isPicture(urls[0]) || isMesh(urls[0]))) e->acceptProposedAction();
 }
 
 void DrapePanel::dropEvent(QDropEvent* e) {
   e->acceptProposedAction();
-  takeEnvironment(e->mimeData()->urls()[0].toLocalFile());
+  const QUrl url = e->mimeData()->urls()[0];
+  isMesh(url) ? takeMesh(url.toLocalFile()) : takeEnvironment(url.toLocalFile());
 }
 
 void DrapePanel::keyPressEvent(QKeyEvent* e) {

@@ -32,6 +32,7 @@ class DrapePanel : public QWidget {
   void nextEnvironment();
   /// The artist's own picture of surroundings; what cannot be read is told over the drape.
   void takeEnvironment(const QString& path);
+  void takeMesh(const QString& path);
   /// After how many samples a pixel the picture is left as it is.
   void setSamples(int count);
   /// Looks at the shape from where one looks at it to begin with.
@@ -49,6 +50,7 @@ class DrapePanel : public QWidget {
  Q_SIGNALS:
   void pictureShown();
   void lightTurned();
+  void told(const QString& text);   ///< what became of a file, for the person
   void followWanted(QPointF tile);  ///< a place that Ctrl and a click pointed at
 
  protected:
@@ -76,6 +78,7 @@ class DrapePanel : public QWidget {
   template <class T>
   void values(QMenu* menu, T DrapeView::*what, std::initializer_list<std::pair<QString, T>> all);
   void toggle(const QString& text, bool DrapeView::*what);
+  Camera& cameraHere();  // of the shape or the mesh that is shown
   void turnLight(float left, float higher);
   void turnEnvironment(float left);
   void turnShape(float left, float higher);
@@ -87,11 +90,11 @@ class DrapePanel : public QWidget {
   std::shared_ptr<const SurfaceMaps> maps_, quick_;  // quick_: of the pass before maps_
   KeptImage image_, held_image_, difference_;
   Comparison comparison_;
-  QString message_, unlit_, own_name_;
+  QString message_, unlit_, own_name_, mesh_name_;
   int samples_ = 0;
   double noise_ = 0;
   QPointF dragged_;
-  std::vector<Camera> cameras_;  // of each shape
+  std::vector<Camera> cameras_;  // of each shape, and of a mesh
   Chip *shape_, *light_, *exposure_, *more_;
   QMenu *shape_menu_, *view_menu_, *repeats_;
   std::vector<std::pair<QAction*, std::function<bool()>>> choices_;  // and whether they hold now

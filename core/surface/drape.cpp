@@ -7,6 +7,7 @@
 #include "core/base/parallel.h"
 #include "core/plane/colour.h"
 #include "core/surface/glow.h"
+#include "core/surface/shell_body.h"
 
 namespace loom {
 namespace {
@@ -40,7 +41,8 @@ float rolled_on(float y) {
 // How wide a tile is on the shape.
 float tile_on(const DrapeView& view, const Extent& extent) {
   if (view.true_scale) return static_cast<float>(extent.tile_metres);
-  return (view.shape == ShapeName::tile ? 1 : kPi / 4) / std::max(view.repeats, 0.01f);
+  const float whole = view.mesh ? view.mesh->tile_metres() : view.shape == ShapeName::tile ? 1 : kPi / 4;
+  return whole / std::max(view.repeats, 0.01f);
 }
 
 // The relief keeps its proportion to the tile.
@@ -49,10 +51,13 @@ float depth_on(const Shape& shape, const DrapeView& view, const Extent& extent) 
   return static_cast<float>(extent.relief_metres / extent.tile_metres) * shape.tile() * view.relief_factor;
 }
 
-Body body_of(const std::shared_ptr<const SurfaceMaps>& maps, const DrapeView& view) {
-  auto shape = Shape::make(view.shape, tile_on(view, maps->extent()));
-  const float depth = depth_on(*shape, view, maps->extent());
-  return {std::move(shape), maps, depth};
+std::unique_ptr<const Body> body_of(const Worn& worn, const DrapeView& view) {
+  const Extent& extent = worn.maps->extent();
+  const float tile = tile_on(view, extent);
+  if (view.mesh) return std::make_unique<MeshBody>(view.mesh, worn, tile);
+  auto shape = Shape::make(view.shape, tile);
+  const float depth = depth_on(*shape, view, extent);
+  return std::make_unique<ShellBody>(std::move(shape), worn.maps, depth);
 }
 
 // A row in strips of places that are taken together.
@@ -66,10 +71,11 @@ float largest(Vec3 c) { return std::max({c.x, c.y, c.z}); }
 
 }  // namespace
 
-Drape::Drape(std::shared_ptr<const SurfaceMaps> maps, const DrapeView& view)
-    : maps_(std::move(maps)),
+Drape::Drape(Worn worn, const DrapeView& view)
+    : worn_(std::move(worn)),
       view_(view),
-      body_(body_of(maps_, view)),
+      body_(body_of(worn_, view)),
+      depends_on_shape_(worn_.any([](const SurfaceMaps& m) { return m.depends_on_shape(); })),
       environment_(view.own ? view.own : environment(view.environment)),
       turn_sine_(std::sin(view.turn * kDegree)),
       turn_cosine_(std::cos(view.turn * kDegree)),
@@ -77,12 +83,12 @@ Drape::Drape(std::shared_ptr<const SurfaceMaps> maps, const DrapeView& view)
       about_light_(light_),
       key_radius_(std::tan(view.key_size / 2 * kDegree)) {
   const Camera& c = view.camera;
-  const float radius = body_.shape().radius();
+  const float radius = body_->radius();
   const Vec3 back = direction_of(c.azimuth, c.height);
   forward_ = back * -1;
   right_ = normalised(cross(forward_, {0, 1, 0}));
   up_ = cross(right_, forward_);
-  const Vec3 middle = right_ * (-c.aside * radius) + up_ * (-c.up * radius);
+  const Vec3 middle = body_->middle() + right_ * (-c.aside * radius) + up_ * (-c.up * radius);
   eye_ = middle + back * (c.distance * radius);
   // A picture higher than wide holds in its breadth what a wide one holds in its height.
   const auto width = static_cast<float>(view.width), height = static_cast<float>(view.height);
@@ -118,28 +124,32 @@ Vec3 Drape::turned_back(Vec3 d) const {
 }
 
 // Of a pixel on the tile, in shares of it; seen at a slant between what it is along and across.
-float Drape::footprint(const Body::Hit& hit, float width, Vec3 v) const {
-  const float cosine = std::max(std::abs(dot(hit.facet, v)), 0.1f);
-  return width / (body_.shape().tile() * std::sqrt(cosine));
+float Drape::footprint(const Lane& lane) const {
+  const float cosine = std::max(std::abs(dot(lane.hit->facet, lane.ray.towards)), 0.1f);
+  return lane.width.at(lane.hit->t) / (lane.hit->tile * std::sqrt(cosine));
 }
 
-// Over a grid of places; a tenth less, for what lies between them.
-float Drape::least_footprint() const {
+// The finest that a grid of places asks for; a tenth less, for what lies between them.
+void Drape::want_maps(float stride) const {
   constexpr int kGrid = 24;
   float least = 1;
   for (int j = 0; j <= kGrid; ++j)
     for (int i = 0; i <= kGrid; ++i) {
-      const Ray r = ray(static_cast<float>(i * view_.width) / kGrid, static_cast<float>(j * view_.height) / kGrid);
-      if (const auto hit = body_.first(r, pixel(), 0))
-        least = std::min(least, footprint(*hit, pixel_ * hit->t, r.towards * -1));
+      Lane lane{.ray = ray(static_cast<float>(i * view_.width) / kGrid, static_cast<float>(j * view_.height) / kGrid),
+                .width = pixel()};
+      lane.hit = body_->first(lane.ray, pixel(), 0);
+      if (lane.hit) least = std::min(least, footprint(lane));
     }
-  return 0.9f * least;
+  worn_.any([&](const SurfaceMaps& maps) {
+    maps.want(0.9f * least * stride);
+    return false;
+  });
 }
 
-void Drape::set_surface(SurfaceStrip& strip, const Lane& lane, float footprint) const {
+void Drape::set_surface(SurfaceStrip& strip, const Lane& lane) const {
   const Body::Hit& hit = *lane.hit;
   const std::size_t point = strip.count++;
-  strip.set(point, SurfaceValue::place, {hit.at.u, hit.at.v, footprint});
+  strip.set(point, SurfaceValue::place, {hit.at.u, hit.at.v, footprint(lane)});
   strip.set(point, SurfaceValue::position, hit.place);
   strip.set(point, SurfaceValue::normal, hit.flat_side ? hit.facet : hit.frame.normal);
   strip.set(point, SurfaceValue::view, lane.ray.towards * -1);
@@ -148,22 +158,35 @@ void Drape::set_surface(SurfaceStrip& strip, const Lane& lane, float footprint) 
   strip.set(point, SurfaceValue::along_v, hit.frame.along_v);
 }
 
-// What the material has where lanes met the shape.
+// What the materials have where lanes met the body.
 void Drape::dress(std::span<Lane> lanes) const {
-  SurfaceStrip strip;
-  std::array<SurfaceMaps::Point*, SurfaceStrip::kLongest> points;
   for (Lane& lane : lanes) {
     if (!lane.hit) continue;
     const Body::Hit& hit = *lane.hit;
-    const float wide = footprint(hit, lane.width.at(hit.t), lane.ray.towards * -1);
-    lane.point = {maps_->read(hit.at.u, hit.at.v, wide), hit.facet, hit.facet, body_.off(hit)};
-    if (!maps_->depends_on_shape()) continue;
-    points[strip.count] = &lane.point.maps;
-    set_surface(strip, lane, wide);
+    lane.point = {worn_.at(hit.part).read(hit.at.u, hit.at.v, footprint(lane)), hit.facet, hit.facet, body_->off(hit)};
   }
-  if (strip.count) maps_->shade(strip, {points.data(), strip.count});
+  if (depends_on_shape_) shade(lanes);
   for (Lane& lane : lanes)
     if (lane.hit) bend_to_eye(lane);
+}
+
+// One material after the other.
+void Drape::shade(std::span<Lane> lanes) const {
+  std::array<SurfaceMaps::Point*, SurfaceStrip::kLongest> points;
+  SurfaceStrip strip;
+  std::vector<const SurfaceMaps*> done;
+  for (Lane& first : lanes) {
+    const SurfaceMaps* maps = first.hit ? &worn_.at(first.hit->part) : nullptr;
+    if (!maps || !maps->depends_on_shape() || std::find(done.begin(), done.end(), maps) != done.end()) continue;
+    done.push_back(maps);
+    strip.count = 0;
+    for (Lane& lane : lanes) {
+      if (!lane.hit || &worn_.at(lane.hit->part) != maps) continue;
+      points[strip.count] = &lane.point.maps;
+      set_surface(strip, lane);
+    }
+    maps->shade(strip, {points.data(), strip.count});
+  }
 }
 
 void Drape::bend_to_eye(Lane& lane) const {
@@ -173,7 +196,7 @@ void Drape::bend_to_eye(Lane& lane) const {
     Vec3 normal = p.maps.normal;
     if (view_.relief_factor != 1)
       normal = normalised({normal.x * view_.relief_factor, normal.y * view_.relief_factor, normal.z});
-    p.normal = body_.worn(lane.hit->frame, normal);
+    p.normal = worn(*lane.hit, normal);
   }
   // A normal that looks away is bent back to the eye.
   const Vec3 v = lane.ray.towards * -1;
@@ -182,7 +205,7 @@ void Drape::bend_to_eye(Lane& lane) const {
 }
 
 bool Drape::shadowed(const Vec3& from, Vec3 towards, Body::Width width, float chance) const {
-  return view_.shadows && body_.blocks({from, towards}, width, chance);
+  return view_.shadows && body_->blocks({from, towards}, width, chance);
 }
 
 Vec3 Drape::key_light(const Point& p, const Reflector& r, Vec3 towards, Body::Width width, float chance) const {
@@ -191,8 +214,10 @@ Vec3 Drape::key_light(const Point& p, const Reflector& r, Vec3 towards, Body::Wi
 }
 
 std::optional<float> Drape::floor_ahead(const Ray& ray) const {
-  if (view_.background != Background::plain || view_.shape == ShapeName::tile || ray.towards.y > -1e-4f) return {};
-  const float t = (body_.shape().foot() - ray.from.y) / ray.towards.y;
+  if (view_.background != Background::plain || (!view_.mesh && view_.shape == ShapeName::tile) ||
+      ray.towards.y > -1e-4f)
+    return {};
+  const float t = (body_->foot() - ray.from.y) / ray.towards.y;
   if (t <= 0) return {};
   return t;
 }
@@ -201,10 +226,10 @@ std::optional<float> Drape::floor_ahead(const Ray& ray) const {
 // light all or nothing.
 float Drape::floor_shade(Vec3 place, Vec3 to_key) const {
   if (!view_.shadows) return 1;
-  const Vec3 to = place * -1;
-  const float d = dot(to, to), radius = body_.shape().radius();
+  const Vec3 to = body_->middle() - place;
+  const float d = dot(to, to), radius = body_->radius();
   const float sky = 1 - 0.85f * std::min(to.y / std::sqrt(d) * radius * radius / d, 1.0f);
-  const bool key = key_on_floor_ > 0 && !body_.blocks({place + Vec3{0, 1e-4f, 0}, to_key}, {pixel_, 0}, kCutOut);
+  const bool key = key_on_floor_ > 0 && !body_->blocks({place + Vec3{0, 1e-4f, 0}, to_key}, {pixel_, 0}, kCutOut);
   return (sky_over_floor_ * sky + (key ? key_on_floor_ : 0)) / (sky_over_floor_ + key_on_floor_);
 }
 
@@ -232,7 +257,7 @@ Vec3 Drape::under_sky(const Point& p, const Reflector& r) const {
 
 void Drape::quick(std::span<Lane> lanes) const {
   for (Lane& lane : lanes) {
-    lane.hit = body_.first(lane.ray, lane.width, kCutOut);
+    lane.hit = body_->first(lane.ray, lane.width, kCutOut);
     if (!lane.hit) lane.lit = surroundings(lane.ray, light_);
   }
   dress(lanes);
@@ -266,7 +291,7 @@ Vec3 Drape::sky_light(const Point& p, const Reflector& r, Sampler::Pair pair, Bo
 void Drape::paths(std::span<Lane> lanes, const Sampler& sampler) const {
   for (Lane& lane : lanes) {
     lane.chance = sampler.pair(kChances, lane.pixel);
-    lane.hit = body_.first(lane.ray, lane.width, lane.chance.a);
+    lane.hit = body_->first(lane.ray, lane.width, lane.chance.a);
     if (lane.hit)
       lane.lit = {{}, 1};
     else
@@ -290,7 +315,7 @@ void Drape::go_on(Lane& lane, std::size_t place, const Sampler& sampler) const {
     return;
   }
   // What the rays themselves find hidden is not hidden once more by the occlusion map.
-  const bool traced = view_.shadows && body_.depth() > 0;
+  const bool traced = view_.shadows && body_->has_relief();
   const float open = traced ? 1 : p.maps.occlusion;
   const Reflector r(p.maps, p.normal, lane.ray.towards * -1);
   lane.width = {lane.width.at(hit.t), 0, hit.level, &p.off.at};
@@ -310,7 +335,7 @@ void Drape::go_on(Lane& lane, std::size_t place, const Sampler& sampler) const {
   const auto [reflected, density] = r.towards(l);
   if (!(density > 0) || dot(p.facet, l) <= 0) return;
   lane.ray = {p.off.place, l};
-  const auto next = view_.shadows ? body_.first(lane.ray, lane.width, lane.chance.a) : std::nullopt;
+  const auto next = view_.shadows ? body_->first(lane.ray, lane.width, lane.chance.a) : std::nullopt;
   if (!next) {
     const auto sky = environment_->seen(turned(l));
     sum = sum +
@@ -330,7 +355,7 @@ void Drape::first_answer(int step, const Stop& stop) {
   const int rows = (view_.height + step - 1) / step, columns = (view_.width + step - 1) / step;
   const auto stride = static_cast<float>(step);
   lay_film();
-  maps_->want(least_footprint() * stride);
+  want_maps(stride);
   std::vector<Lit> coarse(static_cast<std::size_t>(rows) * static_cast<std::size_t>(columns));
   for_rows(rows, 2, stop, [&](int first, int last) {
     for (int j = first; j < last && !stop.asked(); ++j)
@@ -373,7 +398,7 @@ void Drape::add_sample(const Stop& stop) {
   const auto n = static_cast<std::uint32_t>(samples_);
   if (n == 0) {
     lay_film();
-    maps_->want(least_footprint());
+    want_maps(1);
     std::fill(squares_.begin(), squares_.end(), 0.0f);
   }
   const Sampler sampler(n);
@@ -415,7 +440,7 @@ std::optional<double> Drape::noise() const {
 }
 
 std::optional<std::array<float, 2>> Drape::place_under(float px, float py) const {
-  const auto hit = body_.first(ray(px, py), pixel(), kCutOut);
+  const auto hit = body_->first(ray(px, py), pixel(), kCutOut);
   if (!hit) return {};
   return std::array{hit->at.u - std::floor(hit->at.u), hit->at.v - std::floor(hit->at.v)};
 }
@@ -469,7 +494,8 @@ std::vector<Vec3> Drape::shown() const {
   std::vector<Vec3> light;
   light.reserve(sum_.size());
   for (const Lit& lit : sum_) light.push_back(lit.light * share);
-  if (view_.glow && !view_.unlit && maps_->glows()) add_glow(light, view_.width, view_.height);
+  if (view_.glow && !view_.unlit && worn_.any([](const SurfaceMaps& m) { return m.glows(); }))
+    add_glow(light, view_.width, view_.height);
   return light;
 }
 

@@ -9,9 +9,9 @@
 
 #include "core/base/stop.h"
 #include "core/plane/ledger.h"
-#include "core/surface/body.h"
 #include "core/surface/camera.h"
 #include "core/surface/environment.h"
+#include "core/surface/mesh_body.h"
 #include "core/surface/model.h"
 #include "core/surface/sampler.h"
 
@@ -21,6 +21,7 @@ enum class Background { plain, environment, none };
 
 struct DrapeView {
   ShapeName shape = ShapeName::ball;
+  std::shared_ptr<const MeshShape> mesh;  ///< instead of it
   Camera camera = Camera::start(ShapeName::ball);
   int width = 512, height = 512;
 
@@ -56,7 +57,7 @@ struct DrapeView {
 /// One picture in the making. Not shared between threads; each call uses all cores. Two runs give the same bits.
 class Drape {
  public:
-  Drape(std::shared_ptr<const SurfaceMaps> maps, const DrapeView& view);
+  Drape(Worn worn, const DrapeView& view);
 
   /// The first answer: image-based light by the split sum, and the key light with a hard shadow, without noise.
   /// `step` > 1 shades every step-th pixel and blends between them.
@@ -82,7 +83,7 @@ class Drape {
   /// pixel.
   std::vector<float> radiance() const;
   const DrapeView& view() const { return view_; }
-  const Body& body() const { return body_; }
+  const Body& body() const { return *body_; }
   /// From the eye through a place of the picture, in pixels.
   Ray ray(float px, float py) const;
 
@@ -109,10 +110,11 @@ class Drape {
     Sampler::Pair chance{};  // of going through openings: the ray, the shadow
   };
   void dress(std::span<Lane> lanes) const;
-  void set_surface(SurfaceStrip& strip, const Lane& lane, float footprint) const;
+  void shade(std::span<Lane> lanes) const;
+  void want_maps(float stride) const;
+  void set_surface(SurfaceStrip& strip, const Lane& lane) const;
   void bend_to_eye(Lane& lane) const;
-  float footprint(const Body::Hit& hit, float width, Vec3 v) const;
-  float least_footprint() const;
+  float footprint(const Lane& lane) const;
   Body::Width pixel() const { return {0, pixel_}; }
 
   Vec3 turned(Vec3 d) const;  // into the environment's own directions
@@ -130,9 +132,10 @@ class Drape {
   float floor_shade(Vec3 place, Vec3 to_key) const;
   Vec3 within_key(Sampler::Pair pair) const;
 
-  std::shared_ptr<const SurfaceMaps> maps_;
+  Worn worn_;
   DrapeView view_;
-  Body body_;
+  std::unique_ptr<const Body> body_;
+  bool depends_on_shape_;  // some material does
   std::shared_ptr<const Environment> environment_;
   float light_scale_ = 1;  // of the environment and the key light
   Vec3 key_;               // its irradiance

@@ -1,6 +1,6 @@
 // The shading model: GGX microfacets with height-correlated Smith masking over a Lambert base.
 #pragma once
-#include "core/surface/vec3.h"
+#include "core/base/vec3.h"
 
 namespace loom {
 

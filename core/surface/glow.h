@@ -2,7 +2,7 @@
 #pragma once
 #include <vector>
 
-#include "core/surface/vec3.h"
+#include "core/base/vec3.h"
 
 namespace loom {
 

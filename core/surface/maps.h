@@ -10,10 +10,10 @@
 #include <string>
 #include <vector>
 
+#include "core/base/vec3.h"
 #include "core/program/surface_program.h"
 #include "core/surface/mean_pyramid.h"
 #include "core/surface/relief.h"
-#include "core/surface/vec3.h"
 
 namespace loom {
 

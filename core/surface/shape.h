@@ -7,8 +7,8 @@
 #include <utility>
 #include <vector>
 
+#include "core/base/vec3.h"
 #include "core/surface/camera.h"
-#include "core/surface/vec3.h"
 
 namespace loom {
 

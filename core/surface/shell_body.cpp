@@ -1,21 +1,13 @@
 // The way of a ray through the shell.
-#include "core/surface/body.h"
+#include "core/surface/shell_body.h"
 
 #include <algorithm>
 #include <cmath>
 
+#include "core/surface/gradients.h"
+
 namespace loom {
 namespace {
-
-// The gradients of u and v on the shape: what the tangents are the other side of.
-struct Gradients {
-  Vec3 u, v;
-  explicit Gradients(const ShellFrame& f) {
-    const Vec3 a = cross(f.along_v, f.normal), b = cross(f.normal, f.along_u);
-    u = a * (1 / dot(f.along_u, a));
-    v = b * (1 / dot(f.along_v, b));
-  }
-};
 
 float nearest_round(float value, float to, float round) {
   return round > 0 ? value - round * std::round((value - to) / round) : value;
@@ -23,7 +15,7 @@ float nearest_round(float value, float to, float round) {
 
 }  // namespace
 
-Body::Body(std::shared_ptr<const Shape> shape, std::shared_ptr<const SurfaceMaps> maps, float depth)
+ShellBody::ShellBody(std::shared_ptr<const Shape> shape, std::shared_ptr<const SurfaceMaps> maps, float depth)
     : shape_(std::move(shape)), maps_(std::move(maps)), relief_(depth > 0 ? maps_->relief() : nullptr), depth_(depth) {
   if (!relief_) {
     depth_ = 0;
@@ -35,13 +27,14 @@ Body::Body(std::shared_ptr<const Shape> shape, std::shared_ptr<const SurfaceMaps
   high_ = std::clamp(relief_->highest() * depth_, low_ + 1e-6f, most);
 }
 
-int Body::level_for(float width) const {
+int ShellBody::level_for(float width) const {
   const float texels = width / shape_->tile() * static_cast<float>(relief_->size());
   return texels > 1 ? std::min(std::ilogb(texels), relief_->levels() - 1) : 0;
 }
 
 // One stretch within the shell. `left` is where it ended without a hit.
-std::optional<Body::Crossing> Body::along(const Ray& ray, const Shape::Near& near, Width width, float& left) const {
+std::optional<ShellBody::Crossing> ShellBody::along(const Ray& ray, const Shape::Near& near, Width width,
+                                                    float& left) const {
   const int level = width.level >= 0 ? width.level : level_for(width.at(near.from));
   const float per_depth = 1 / depth_;
   ShellPlace here = near.from == 0 && width.from ? *width.from : shape_->place(ray.at(near.from));
@@ -91,7 +84,7 @@ std::optional<Body::Crossing> Body::along(const Ray& ray, const Shape::Near& nea
   return {};
 }
 
-std::optional<Body::Crossing> Body::crossing(const Ray& ray, Width width) const {
+std::optional<ShellBody::Crossing> ShellBody::crossing(const Ray& ray, Width width) const {
   float from = 0;
   for (int parts = 0; parts < 4; ++parts) {
     const auto near = shape_->near(ray, from, high_);
@@ -103,8 +96,8 @@ std::optional<Body::Crossing> Body::crossing(const Ray& ray, Width width) const 
   return {};
 }
 
-Body::Hit Body::hit_at(const Ray& ray, const Crossing& c) const {
-  Hit hit{c.t, ray.at(c.t), c.at, {}, {}, dot(c.side, c.side) > 0, false, c.level};
+Body::Hit ShellBody::hit_at(const Ray& ray, const Crossing& c) const {
+  Hit hit{c.t, ray.at(c.t), c.at, {}, {}, dot(c.side, c.side) > 0, false, c.level, shape_->tile()};
   hit.frame = shape_->frame(hit.place);
   if (hit.flat_side) {
     hit.at = shape_->side_place(hit.place, c.side);
@@ -125,10 +118,10 @@ Body::Hit Body::hit_at(const Ray& ray, const Crossing& c) const {
 }
 
 // Behind an opening: the far side, from within.
-std::optional<Body::Hit> Body::through(const Ray& ray, float from, float chance) const {
+std::optional<Body::Hit> ShellBody::through(const Ray& ray, float from, float chance) const {
   const auto t = shape_->far_side(ray, from);
   if (!t) return {};
-  Hit hit{*t, ray.at(*t), {}, {}, {}, false, true};
+  Hit hit{*t, ray.at(*t), {}, {}, {}, false, true, 0, shape_->tile()};
   hit.at = shape_->place(hit.place);
   if (maps_->opacity(hit.at.u, hit.at.v) <= chance) return {};
   hit.frame = shape_->frame(hit.place);
@@ -138,30 +131,25 @@ std::optional<Body::Hit> Body::through(const Ray& ray, float from, float chance)
   return hit;
 }
 
-std::optional<Body::Hit> Body::first(const Ray& ray, Width width, float chance) const {
+std::optional<Body::Hit> ShellBody::first(const Ray& ray, Width width, float chance) const {
   const auto met = crossing(ray, width);
   if (!met) return {};
   if (!maps_->is_opaque() && maps_->opacity(met->at.u, met->at.v) <= chance) return through(ray, met->t, chance);
   return hit_at(ray, *met);
 }
 
-bool Body::blocks(const Ray& ray, Width width, float chance) const {
+bool ShellBody::blocks(const Ray& ray, Width width, float chance) const {
   const auto met = crossing(ray, width);
   if (!met) return false;
   if (maps_->is_opaque() || maps_->opacity(met->at.u, met->at.v) > chance) return true;
   return through(ray, met->t, chance).has_value();
 }
 
-Body::Start Body::off(const Hit& hit) const {
+Body::Start ShellBody::off(const Hit& hit) const {
   const float away = 1e-5f + 2e-3f * depth_;
   const Vec3 place = hit.place + (hit.flat_side ? hit.facet : hit.frame.normal) * away;
   if (hit.flat_side || hit.inside) return {place, shape_->place(place)};
   return {place, {hit.at.u, hit.at.v, hit.at.height + away}};
-}
-
-Vec3 Body::worn(const ShellFrame& frame, Vec3 normal) const {
-  const Gradients g(frame);
-  return normalised(frame.normal * normal.z + (g.u * normal.x - g.v * normal.y) * shape_->tile());
 }
 
 }  // namespace loom

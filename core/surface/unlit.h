@@ -6,8 +6,8 @@
 #include <span>
 #include <string>
 
+#include "core/base/vec3.h"
 #include "core/plane/plane.h"
-#include "core/surface/vec3.h"
 
 namespace loom {
 

@@ -48,31 +48,42 @@ std::shared_ptr<const loom::SurfaceMaps> mapsOf(const loom::Material& material, 
                                              hem->over_surface);
 }
 
-QImage lit(const std::shared_ptr<const loom::SurfaceMaps>& maps, const loom::DrapeView& view) {
-  loom::Drape drape(maps, view);
+QImage lit(const loom::Worn& worn, const loom::DrapeView& view) {
+  loom::Drape drape(worn, view);
   for (int s = 0; s < 48; ++s) drape.add_sample(loom::Stop{});
   const auto rgb = drape.picture();
   return QImage(rgb.data(), view.width, view.height, view.width * 3, QImage::Format_RGB888).copy();
 }
 
-// Six materials on the six shapes, with their relief.
+std::shared_ptr<const loom::SurfaceMaps> mapsOf(const QString& folder, const char* name) {
+  const auto material = loom::open_material((folder + QLatin1Char('/') + QLatin1String(name)).toStdString() + ".loom");
+  return mapsOf(*material, *loom::flatten(*material, loom::catalogue()));
+}
+
+// Materials on the six shapes, with their relief, and on the two meshes of the demo.
 QImage shapeSheet(const QString& folder) {
   const std::pair<const char*, loom::Camera> shown[] = {
       {"slipway-setts", {25, 18, 3.3f}}, {"copper-shingles", loom::Camera::start(loom::ShapeName::ball)},
       {"rush-matting", {0, 14, 4.3f}},   {"quay-floor", loom::Camera::start(loom::ShapeName::ring)},
-      {"slipway-setts", {32, 26, 4.3f}}, {"net-loft", loom::Camera::start(loom::ShapeName::cupola)}};
-  constexpr int kWide = 426, kHigh = 400;
-  QImage all(3 * kWide, 2 * kHigh, QImage::Format_RGB888);
+      {"slipway-setts", {32, 26, 4.3f}}, {"net-loft", loom::Camera::start(loom::ShapeName::cupola)},
+      {"copper-shingles", {20, 22, 4}},  {"poster-sign", {-24, 8, 4}}};
+  constexpr int kWide = 320, kHigh = 400;
+  QImage all(4 * kWide, 2 * kHigh, QImage::Format_RGB888);
   QPainter p(&all);
-  for (int i = 0; i < 6; ++i) {
-    const auto material =
-        loom::open_material((folder + QLatin1Char('/') + QLatin1String(shown[i].first)).toStdString() + ".loom");
-    const auto graph = loom::flatten(*material, loom::catalogue());
+  for (int i = 0; i < 8; ++i) {
     loom::DrapeView view;
-    view.shape = static_cast<loom::ShapeName>(i);
     view.camera = shown[i].second;
     view.width = kWide, view.height = kHigh;
-    p.drawImage(i % 3 * kWide, i / 3 * kHigh, lit(mapsOf(*material, *graph), view));
+    loom::Worn worn(mapsOf(folder, shown[i].first));
+    if (i < 6) {
+      view.shape = static_cast<loom::ShapeName>(i);
+    } else {
+      auto mesh = loom::read_mesh(
+          (folder + (i == 6 ? QStringLiteral("/bollard.glb") : QStringLiteral("/sign.glb"))).toStdString());
+      view.mesh = std::make_shared<const loom::MeshShape>(std::move(*mesh));
+      if (i == 6) worn.of_part = {mapsOf(folder, "slipway-setts")};
+    }
+    p.drawImage(i % 4 * kWide, i / 4 * kHigh, lit(worn, view));
   }
   return all;
 }
@@ -267,6 +278,17 @@ int main(int argc, char** argv) {
     window.loupe()->nextCompare();
     window.document().undo();
   }
+  if (wanted("shading-graph")) {
+    MainWindow own;
+    own.resize(1280, 800);
+    own.show();
+    own.openPath(demo + QStringLiteral("/poster-sign.loom"));
+    own.drape()->takeMesh(demo + QStringLiteral("/bollard.glb"));
+    own.board()->select({"flats"});
+    settle([&] { return own.isIdle(); });
+    keep(own, out + QStringLiteral("/shading-graph.png"));
+    own.document().reset(loom::edit::empty_material());
+  }
   if (wanted("dense")) {  // many nodes, led threads, the editors of stops and of a curve; the last by night
     MainWindow own;
     own.resize(1280, 800);
@@ -319,19 +341,13 @@ int main(int argc, char** argv) {
     keep(*dials, out + QStringLiteral("/dials.png"));
     dials->close();
   }
-  for (const char* name : {"quay-floor", "copper-shingles"}) {
-    if (!wanted("fitting") || !QFile::exists(demo + QLatin1Char('/') + QLatin1String(name) + QStringLiteral(".loom")))
-      continue;
-    const auto material =
-        loom::open_material((demo + QLatin1Char('/') + QLatin1String(name) + QStringLiteral(".loom")).toStdString());
-    if (!material) continue;
-    loom::Bolt bolt{*material, "1.0", material->notes, {}};
-    FittingWindow fitting(bolt, QLatin1String(name) + QStringLiteral(".bolt"));
+  if (wanted("fitting")) {
+    const auto material = loom::open_material((demo + QStringLiteral("/quay-floor.loom")).toStdString());
+    FittingWindow fitting({*material, "1.0", material->notes, {}}, QStringLiteral("quay-floor.bolt"));
     fitting.show();
-    if (std::string(name) == "copper-shingles") fitting.choosePreset(1);
     fitting.form()->setFolder(QStringLiteral("lantern-quay/maps"));
     settle([&] { return fitting.isIdle(); });
-    keep(fitting, out + QStringLiteral("/fitting-") + QLatin1String(name) + QStringLiteral(".png"));
+    keep(fitting, out + QStringLiteral("/fitting-quay-floor.png"));
   }
   return 0;
 }

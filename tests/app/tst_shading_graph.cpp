@@ -1,8 +1,10 @@
 // Shading graphs in the window: every node of the Mesh rack by keys, on the shape and on the tile; the light that is
 // turned by hand; slots that are no maps.
 #include <QCheckBox>
+#include <QDropEvent>
 #include <QLabel>
 #include <QLineEdit>
+#include <QMimeData>
 #include <set>
 
 #include "app/deliver/deliver_form.h"
@@ -144,6 +146,47 @@ class TestShadingGraph : public QObject {
       ++off;
     }
     QCOMPARE(off, 1);
+  }
+
+  // Dropped or chosen, a mesh takes the shape's place, with a camera of its own; a bad one changes nothing.
+  void aMeshIsWorn() {
+    QVERIFY(window_->openPath(QStringLiteral(LOOM_DEMO "/poster-sign.loom")));
+    calm();
+    DrapePanel* const panel = window_->drape();
+    const QImage ball = drape();
+    QMimeData data;
+    data.setUrls({QUrl::fromLocalFile(QStringLiteral(LOOM_DEMO "/bollard.glb"))});
+    QDragEnterEvent enter(QPoint(50, 50), Qt::CopyAction, &data, Qt::LeftButton, {});
+    QApplication::sendEvent(panel, &enter);
+    QVERIFY(enter.isAccepted());
+    QDropEvent drop(QPointF(50, 50), Qt::CopyAction, &data, Qt::LeftButton, {});
+    QApplication::sendEvent(panel, &drop);
+    calm();
+    const QImage bollard = drape();
+    QVERIFY(differ(ball, bollard));
+    const auto shown = [&] {
+      for (const QAbstractButton* b : panel->findChildren<QAbstractButton*>())
+        if (b->text().contains(QStringLiteral("bollard"))) return true;
+      return false;
+    };
+    QVERIFY(shown());
+    panel->setFocus();
+    for (int i = 0; i < 4; ++i) key(Qt::Key_Left);
+    calm();
+    const QImage turned = drape();
+    QTemporaryDir folder;
+    QFile bad(folder.filePath(QStringLiteral("bad.obj")));
+    QVERIFY(bad.open(QIODevice::WriteOnly) && bad.write("v 0 0 0\nf 1 1 1\n") > 0);
+    bad.close();
+    panel->takeMesh(bad.fileName());
+    calm();
+    QVERIFY(panel->view().mesh && shown());
+    // Back to the ball by the menu: it has kept its own camera.
+    for (QAction* a : panel->findChildren<QAction*>())
+      if (a->text().toLower() == QStringLiteral("ball")) a->trigger();
+    calm();
+    QVERIFY(!panel->view().mesh && !shown());
+    QVERIFY(!differ(ball, drape()));
   }
 
   void whatHasNoMeaningIsRefusedWithTheReason() {

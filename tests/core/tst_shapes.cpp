@@ -6,6 +6,7 @@
 
 #include "core/surface/drape.h"
 #include "core/surface/glow.h"
+#include "core/surface/shell_body.h"
 #include "tests/core/alone.h"
 
 using namespace loom;
@@ -193,7 +194,7 @@ class TestShapes : public QObject {
     DrapeView view = view_of(shape, 256);
     view.relief_factor = 3;
     const Drape drape(maps_of(hills(64)), view);
-    const Body& body = drape.body();
+    const auto& body = dynamic_cast<const ShellBody&>(drape.body());
     const Shape& s = body.shape();
     const ReliefField field(hills(64));
     const float pixel = 2 * std::tan(Camera::kField / 2 * kDegree) / 256;
@@ -233,7 +234,7 @@ class TestShapes : public QObject {
     std::map<std::string, Field> slots;
     slots["height"] = field_of(Kind::scalar, std::move(height));
     const auto maps = std::make_shared<SurfaceMaps>(slots, Extent{1, 0.1});
-    const Body body(Shape::make(ShapeName::tile, 1), maps, 0.1f);
+    const ShellBody body(Shape::make(ShapeName::tile, 1), maps, 0.1f);
     const Vec3 light = direction_of(90, 45);  // from the left
     QVERIFY(std::abs(light.x + std::sqrt(0.5f)) < 1e-5f && std::abs(light.y - std::sqrt(0.5f)) < 1e-5f);
     const float right = 96.0f / 256 - 0.5f;
@@ -258,12 +259,12 @@ class TestShapes : public QObject {
     for (const bool relief : {false, true}) {
       if (relief) slots["height"] = field_of(Kind::scalar, hills(64));
       const auto maps = std::make_shared<SurfaceMaps>(slots);
-      const Body tile(Shape::make(ShapeName::tile, 1), maps, 0.02f);
+      const ShellBody tile(Shape::make(ShapeName::tile, 1), maps, 0.02f);
       const Ray down{{0, 1, 0}, {0, -1, 0}}, aside{{0.4f, 1, 0}, {0, -1, 0}};
       QVERIFY(!tile.first(down, {}, 0.5f) && !tile.blocks(down, {}, 0.5f));
       QVERIFY(tile.first(aside, {}, 0.5f) && tile.blocks(aside, {}, 0.5f));
       // Through the front of a ball one sees its far side from within.
-      const Body ball(Shape::make(ShapeName::ball, kPi / 4), maps, 0);
+      const ShellBody ball(Shape::make(ShapeName::ball, kPi / 4), maps, 0);
       const ShellPlace middle{0.5f, 0.5f, 0};
       const float phi = middle.u / 4 * 2 * kPi, theta = middle.v / 2 * kPi;
       const Vec3 towards{std::sin(theta) * std::sin(phi), std::cos(theta), std::sin(theta) * std::cos(phi)};

@@ -1,0 +1,209 @@
+// The library reads; what it hands over is checked here before anything relies on it.
+#include "core/io/mesh.h"
+
+#include <assimp/DefaultIOSystem.h>
+#include <assimp/config.h>
+#include <assimp/postprocess.h>
+#include <assimp/scene.h>
+
+#include <algorithm>
+#include <assimp/Importer.hpp>
+#include <cctype>
+#include <cstring>
+#include <fstream>
+#include <map>
+#include <nlohmann/json.hpp>
+#include <sstream>
+
+namespace loom {
+namespace {
+
+namespace fs = std::filesystem;
+
+// Opens what lies in one folder, for reading alone.
+class OwnFolder : public Assimp::DefaultIOSystem {
+ public:
+  explicit OwnFolder(const fs::path& folder) : folder_(fs::weakly_canonical(folder)) {}
+  bool Exists(const char* file) const override { return is_within(file) && DefaultIOSystem::Exists(file); }
+  Assimp::IOStream* Open(const char* file, const char* mode) override {
+    return mode[0] == 'r' && is_within(file) ? DefaultIOSystem::Open(file, mode) : nullptr;
+  }
+
+ private:
+  bool is_within(const char* file) const {
+    std::error_code code;
+    const fs::path path = fs::weakly_canonical(file, code);
+    if (code || std::mismatch(folder_.begin(), folder_.end(), path.begin(), path.end()).first != folder_.end())
+      return false;
+    const auto bytes = fs::file_size(path, code);
+    return code || bytes <= kMostMeshBytes;
+  }
+  fs::path folder_;
+};
+
+std::string ending_of(const fs::path& path) {
+  std::string ending = path.extension().string();
+  std::transform(ending.begin(), ending.end(), ending.begin(), [](unsigned char c) { return std::tolower(c); });
+  return ending;
+}
+
+bool is_finite(Vec3 v) { return std::isfinite(v.x) && std::isfinite(v.y) && std::isfinite(v.z); }
+Vec3 vec_of(const aiVector3D& v) { return {v.x, v.y, v.z}; }
+
+class Reader {
+ public:
+  explicit Reader(float scale) : scale_(scale) {}
+
+  Result<Mesh> read(const aiScene& scene, const std::string& name) {
+    std::size_t triangles = 0;
+    for (unsigned i = 0; i < scene.mNumMeshes; ++i) triangles += scene.mMeshes[i]->mNumFaces;
+    if (triangles > kMostTriangles)
+      return Error{name,
+                   "has " + std::to_string(triangles) + " triangles; the most is " + std::to_string(kMostTriangles),
+                   "Reduce it first"};
+    for (unsigned i = 0; i < scene.mNumMeshes; ++i) any_tile_ |= scene.mMeshes[i]->HasTextureCoords(0);
+    for (unsigned i = 0; i < scene.mNumMeshes; ++i) add(scene, *scene.mMeshes[i]);
+    if (mesh_.triangle.empty()) return Error{name, "holds no triangles that can be seen", "Export the mesh anew"};
+    if (dropped_)
+      mesh_.notes.push_back(std::to_string(dropped_) +
+                            " triangles without area or with numbers that are none were left out");
+    if (any_tile_ && bare_) mesh_.notes.emplace_back("a part has no tile coordinates, others have: it lies at 0, 0");
+    return std::move(mesh_);
+  }
+
+ private:
+  void add(const aiScene& scene, const aiMesh& from) {
+    const auto first = static_cast<std::uint32_t>(mesh_.position.size());
+    const bool has_tile = from.HasTextureCoords(0), has_normals = from.HasNormals();
+    bare_ |= !has_tile;
+    for (unsigned i = 0; i < from.mNumVertices; ++i) {
+      mesh_.position.push_back(vec_of(from.mVertices[i]) * scale_);
+      const Vec3 n = has_normals ? normalised(vec_of(from.mNormals[i])) : Vec3{};
+      mesh_.normal.push_back(is_finite(n) ? n : Vec3{});
+      if (!any_tile_) continue;
+      const std::array<float, 2> t =
+          has_tile ? std::array{from.mTextureCoords[0][i].x, 1 - from.mTextureCoords[0][i].y} : std::array{0.0f, 0.0f};
+      mesh_.tile.push_back(std::isfinite(t[0]) && std::isfinite(t[1]) ? t : std::array{0.0f, 0.0f});
+    }
+    const std::uint16_t part = part_named(scene, from);
+    for (unsigned i = 0; i < from.mNumFaces; ++i) add_triangle(from, from.mFaces[i], first, part);
+  }
+
+  void add_triangle(const aiMesh& from, const aiFace& face, std::uint32_t first, std::uint16_t part) {
+    if (face.mNumIndices != 3) return;
+    std::array<std::uint32_t, 3> corner;
+    for (std::size_t k = 0; k < 3; ++k) {
+      if (face.mIndices[k] >= from.mNumVertices) return void(++dropped_);
+      corner[k] = first + face.mIndices[k];
+      if (!is_finite(mesh_.position[corner[k]])) return void(++dropped_);
+    }
+    const Vec3 a = mesh_.position[corner[0]],
+               area = cross(mesh_.position[corner[1]] - a, mesh_.position[corner[2]] - a);
+    const Vec3 flat = normalised(area);
+    if (!(dot(area, area) > 0) || !is_finite(flat)) return void(++dropped_);
+    for (const std::uint32_t c : corner)
+      if (!(dot(mesh_.normal[c], mesh_.normal[c]) > 0.5f)) mesh_.normal[c] = flat;
+    mesh_.triangle.push_back(corner);
+    mesh_.part_of.push_back(part);
+  }
+
+  std::uint16_t part_named(const aiScene& scene, const aiMesh& from) {
+    std::string name = from.mMaterialIndex < scene.mNumMaterials
+                           ? scene.mMaterials[from.mMaterialIndex]->GetName().C_Str()
+                           : std::string();
+    if (name.empty() || name == AI_DEFAULT_MATERIAL_NAME) name = "whole";
+    const auto [it, fresh] = parts_.emplace(name, static_cast<std::uint16_t>(mesh_.parts.size()));
+    if (fresh) mesh_.parts.push_back(name);
+    return it->second;
+  }
+
+  float scale_;
+  Mesh mesh_;
+  std::map<std::string, std::uint16_t> parts_;
+  std::size_t dropped_ = 0;
+  bool any_tile_ = false, bare_ = false;
+};
+
+// The library makes room for what a header promises before it finds out that it is not there.
+bool ply_promises_too_much(std::ifstream& in, std::uintmax_t bytes) {
+  std::string line;
+  for (int i = 0; i < 1000 && std::getline(in, line) && line.rfind("end_header", 0) != 0; ++i) {
+    std::istringstream words(line);
+    std::string element, name;
+    double count = 0;
+    if (words >> element >> name >> count && element == "element" && !(count <= static_cast<double>(bytes)))
+      return true;
+  }
+  return false;
+}
+
+bool gltf_promises_too_much(std::ifstream& in, bool binary) {
+  std::string text;
+  if (binary) {  // 12 bytes of header, then the length and the kind of the first piece
+    std::array<char, 20> head{};
+    in.read(head.data(), head.size());
+    std::uint32_t length = 0;
+    std::memcpy(&length, &head[12], sizeof length);
+    if (!in || length > kMostMeshBytes) return false;  // the library tells what is wrong with it
+    text.resize(length);
+    in.read(text.data(), length);
+  } else {
+    text.assign(std::istreambuf_iterator<char>(in), {});
+  }
+  const auto document = nlohmann::json::parse(text, nullptr, false);
+  if (!document.is_object() || !document.contains("accessors") || !document["accessors"].is_array()) return false;
+  double all = 0;
+  for (const auto& accessor : document["accessors"])
+    if (accessor.is_object() && accessor.contains("count") && accessor["count"].is_number())
+      all += std::max(accessor["count"].get<double>(), 0.0);
+  return !(all <= 16.0 * kMostTriangles);
+}
+
+bool promises_too_much(const fs::path& path, const std::string& ending, std::uintmax_t bytes) {
+  std::ifstream in(path, std::ios::binary);
+  if (ending == ".ply") return ply_promises_too_much(in, bytes);
+  return ending != ".obj" && gltf_promises_too_much(in, ending == ".glb");
+}
+
+Result<Mesh> read(const fs::path& path, float scale) {
+  Assimp::Importer importer;
+  importer.SetIOHandler(new OwnFolder(path.parent_path().empty() ? "." : path.parent_path()));
+  importer.SetPropertyInteger(AI_CONFIG_PP_SBP_REMOVE, aiPrimitiveType_POINT | aiPrimitiveType_LINE);
+  importer.SetPropertyInteger(AI_CONFIG_PP_RVC_FLAGS,
+                              aiComponent_ANIMATIONS | aiComponent_TEXTURES | aiComponent_LIGHTS | aiComponent_CAMERAS |
+                                  aiComponent_BONEWEIGHTS | aiComponent_TANGENTS_AND_BITANGENTS);
+  importer.SetPropertyFloat(AI_CONFIG_PP_GSN_MAX_SMOOTHING_ANGLE, 60);
+  const aiScene* scene =
+      importer.ReadFile(path.string(), aiProcess_ValidateDataStructure | aiProcess_RemoveComponent |
+                                           aiProcess_Triangulate | aiProcess_SortByPType | aiProcess_GenSmoothNormals |
+                                           aiProcess_JoinIdenticalVertices | aiProcess_PreTransformVertices);
+  if (!scene)
+    return Error{path.string(), std::string("cannot be read as a mesh: ") + importer.GetErrorString(),
+                 "Export it anew"};
+  const std::string ending = ending_of(path);
+  return Reader(ending == ".obj" || ending == ".ply" ? scale : 1).read(*scene, path.string());
+}
+
+}  // namespace
+
+Result<Mesh> read_mesh(const fs::path& path, float scale) {
+  const std::string ending = ending_of(path);
+  constexpr std::array kEndings = {".obj", ".ply", ".gltf", ".glb"};
+  if (std::find(kEndings.begin(), kEndings.end(), ending) == kEndings.end())
+    return Error{path.string(), "is no mesh that can be read", "Use OBJ, PLY, glTF 2.0 or GLB"};
+  std::error_code code;
+  const auto bytes = fs::file_size(path, code);
+  if (code) return Error{path.string(), "cannot be read: " + code.message(), "Check the name"};
+  if (bytes > kMostMeshBytes) return Error{path.string(), "is larger than 512 MiB", "Reduce it first"};
+  if (promises_too_much(path, ending, bytes))
+    return Error{path.string(), "promises more than it holds, or than can be taken", "Export it anew, or reduce it"};
+  try {
+    return read(path, scale);
+  } catch (const std::bad_alloc&) {
+    return Error{path.string(), "does not fit into memory", "Reduce it first"};
+  } catch (const std::exception& e) {
+    return Error{path.string(), std::string("cannot be read as a mesh: ") + e.what(), "Export it anew"};
+  }
+}
+
+}  // namespace loom

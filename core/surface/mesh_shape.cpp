@@ -1,0 +1,136 @@
+// Embree finds triangles; what lies there is worked out here.
+#include "core/surface/mesh_shape.h"
+
+#include <embree3/rtcore.h>
+
+#include <algorithm>
+#include <cmath>
+
+#include "core/plane/ledger.h"
+
+namespace loom {
+
+struct MeshShape::Scene {
+  RTCDevice device = nullptr;
+  RTCScene scene = nullptr;
+  Booked bytes;
+  ~Scene() {
+    if (scene) rtcReleaseScene(scene);
+    if (device) rtcReleaseDevice(device);
+  }
+};
+
+namespace {
+
+RTCRay embree_ray(const Ray& ray, float from) {
+  RTCRay r{};
+  r.org_x = ray.from.x, r.org_y = ray.from.y, r.org_z = ray.from.z;
+  r.dir_x = ray.towards.x, r.dir_y = ray.towards.y, r.dir_z = ray.towards.z;
+  r.tnear = from;
+  r.tfar = INFINITY;
+  r.mask = ~0u;
+  return r;
+}
+
+// The derivatives of a place by tile coordinates over a triangle; nothing where these have no area.
+std::optional<std::array<Vec3, 2>> along_tile(Vec3 p, Vec3 q, float pu, float pv, float qu, float qv) {
+  const float area = pu * qv - pv * qu;
+  if (!(std::abs(area) > 1e-12f)) return {};
+  return std::array{(p * qv - q * pv) * (1 / area), (q * pu - p * qu) * (1 / area)};
+}
+
+}  // namespace
+
+MeshShape::MeshShape(Mesh mesh) : mesh_(std::move(mesh)), scene_(std::make_unique<Scene>()) {
+  const std::size_t corners = mesh_.position.size(), triangles = mesh_.triangle.size();
+  // What the tree takes is not told beforehand; common practice, no source: some 100 bytes a triangle.
+  scene_->bytes = Booked(corners * (2 * sizeof(Vec3) + 8) + triangles * (2 * sizeof(mesh_.triangle[0]) + 100));
+  scene_->device = rtcNewDevice(nullptr);
+  scene_->scene = rtcNewScene(scene_->device);
+  rtcSetSceneFlags(scene_->scene, RTC_SCENE_FLAG_ROBUST);
+  const RTCGeometry geometry = rtcNewGeometry(scene_->device, RTC_GEOMETRY_TYPE_TRIANGLE);
+  auto* p = static_cast<float*>(
+      rtcSetNewGeometryBuffer(geometry, RTC_BUFFER_TYPE_VERTEX, 0, RTC_FORMAT_FLOAT3, 3 * sizeof(float), corners));
+  auto* t = static_cast<std::uint32_t*>(rtcSetNewGeometryBuffer(geometry, RTC_BUFFER_TYPE_INDEX, 0, RTC_FORMAT_UINT3,
+                                                                3 * sizeof(std::uint32_t), triangles));
+  if (!p || !t) throw std::bad_alloc();
+  for (const Vec3& v : mesh_.position) *p++ = v.x, *p++ = v.y, *p++ = v.z;
+  for (const auto& corner : mesh_.triangle) t = std::copy(corner.begin(), corner.end(), t);
+  rtcCommitGeometry(geometry);
+  rtcAttachGeometry(scene_->scene, geometry);
+  rtcReleaseGeometry(geometry);
+  rtcCommitScene(scene_->scene);
+  measure();
+}
+
+MeshShape::~MeshShape() = default;
+
+void MeshShape::measure() {
+  Vec3 least = mesh_.position[mesh_.triangle[0][0]], most = least;
+  double metres = 0, units = 0;
+  for (const auto& [i, j, k] : mesh_.triangle) {
+    const Vec3 a = mesh_.position[i], b = mesh_.position[j], c = mesh_.position[k];
+    for (const Vec3& v : {a, b, c}) {
+      least = {std::min(least.x, v.x), std::min(least.y, v.y), std::min(least.z, v.z)};
+      most = {std::max(most.x, v.x), std::max(most.y, v.y), std::max(most.z, v.z)};
+    }
+    if (mesh_.tile.empty()) continue;
+    const auto &p = mesh_.tile[i], &q = mesh_.tile[j], &r = mesh_.tile[k];
+    metres += static_cast<double>(length(cross(b - a, c - a)));
+    units += static_cast<double>(std::abs((q[0] - p[0]) * (r[1] - p[1]) - (q[1] - p[1]) * (r[0] - p[0])));
+  }
+  middle_ = (least + most) * 0.5f;
+  radius_ = std::max(0.5f * length(most - least), 1e-6f);
+  foot_ = least.y;
+  if (units > 0) tile_metres_ = static_cast<float>(std::sqrt(metres / units));
+}
+
+std::optional<MeshShape::Met> MeshShape::first(const Ray& ray, float from) const {
+  RTCRayHit hit{};
+  hit.ray = embree_ray(ray, from);
+  hit.hit.geomID = RTC_INVALID_GEOMETRY_ID;
+  RTCIntersectContext context;
+  rtcInitIntersectContext(&context);
+  rtcIntersect1(scene_->scene, &context, &hit);
+  if (hit.hit.geomID == RTC_INVALID_GEOMETRY_ID) return {};
+  return Met{hit.ray.tfar, hit.hit.primID, hit.hit.u, hit.hit.v};
+}
+
+bool MeshShape::meets(const Ray& ray, float from) const {
+  RTCRay r = embree_ray(ray, from);
+  RTCIntersectContext context;
+  rtcInitIntersectContext(&context);
+  rtcOccluded1(scene_->scene, &context, &r);
+  return r.tfar < 0;
+}
+
+MeshShape::Place MeshShape::place(const Met& met) const {
+  const auto& [i, j, k] = mesh_.triangle[met.triangle];
+  const Vec3 a = mesh_.position[i], p = mesh_.position[j] - a, q = mesh_.position[k] - a;
+  const float at_a = 1 - met.b - met.c;
+  Place place{};
+  place.flat = normalised(cross(p, q));
+  place.normal = normalised(mesh_.normal[i] * at_a + mesh_.normal[j] * met.b + mesh_.normal[k] * met.c);
+  if (dot(place.normal, place.normal) < 0.5f) place.normal = place.flat;
+  if (!mesh_.tile.empty()) {
+    const auto &s = mesh_.tile[i], &t = mesh_.tile[j], &r = mesh_.tile[k];
+    if (const auto along = along_tile(p, q, t[0] - s[0], t[1] - s[1], r[0] - s[0], r[1] - s[1])) {
+      place.along_u = (*along)[0], place.along_v = (*along)[1];
+      for (std::size_t c = 0; c < 2; ++c) place.tile[c] = s[c] * at_a + t[c] * met.b + r[c] * met.c;
+      return place;
+    }
+  }
+  // From the side that the triangle faces most: common practice, no source.
+  const Vec3 at = a + p * met.b + q * met.c, n = place.flat;
+  const float x = std::abs(n.x), y = std::abs(n.y), z = std::abs(n.z);
+  if (x >= y && x >= z)
+    place.along_u = {0, 0, n.x > 0 ? -1.0f : 1.0f}, place.along_v = {0, -1, 0};
+  else if (y >= z)
+    place.along_u = {1, 0, 0}, place.along_v = {0, 0, n.y > 0 ? 1.0f : -1.0f};
+  else
+    place.along_u = {n.z > 0 ? 1.0f : -1.0f, 0, 0}, place.along_v = {0, -1, 0};
+  place.tile = {dot(at, place.along_u), dot(at, place.along_v)};
+  return place;
+}
+
+}  // namespace loom

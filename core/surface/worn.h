@@ -1,0 +1,30 @@
+// The materials that a body wears.
+#pragma once
+#include <algorithm>
+#include <memory>
+#include <vector>
+
+#include "core/surface/maps.h"
+
+namespace loom {
+
+struct Worn {
+  template <class Maps>
+  Worn(std::shared_ptr<Maps> everywhere) : maps(std::move(everywhere)) {}
+  Worn(std::shared_ptr<const SurfaceMaps> everywhere, std::vector<std::shared_ptr<const SurfaceMaps>> by_part)
+      : maps(std::move(everywhere)), of_part(std::move(by_part)) {}
+
+  std::shared_ptr<const SurfaceMaps> maps;                  ///< of all that has none of its own
+  std::vector<std::shared_ptr<const SurfaceMaps>> of_part;  ///< by a mesh's part; null or beyond: `maps`
+
+  const SurfaceMaps& at(std::size_t part) const {
+    return part < of_part.size() && of_part[part] ? *of_part[part] : *maps;
+  }
+  /// Whether `holds` is true of any.
+  template <class Holds>
+  bool any(const Holds& holds) const {
+    return holds(*maps) || std::any_of(of_part.begin(), of_part.end(), [&](const auto& m) { return m && holds(*m); });
+  }
+};
+
+}  // namespace loom
