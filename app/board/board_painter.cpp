@@ -519,9 +519,9 @@ void BoardPainter::paintHem(QPainter& p) {
     p.setFont(textFont(11));
     p.setPen(theme().night ? theme().mute : QColor("#5a5549"));
     p.drawText(
-        QRectF(picture.right() + 4, r.y() + 29, room, 16), Qt::AlignVCenter,
+        QRectF(picture.right() + 4, r.y() + 29, room + 2, 16), Qt::AlignVCenter,
         elided(p.font(),
-               v_.slotsOnSurface.count(id) ? tr("on the shape")
+               v_.slotsOnSurface.count(id) ? tr("on shape")
                : threaded ? qs(split_output(v_.material.hem.at(id)).second).replace(QLatin1Char('_'), QLatin1Char(' '))
                : typed    ? tr("a value")
                           : tr("empty"),

@@ -7,6 +7,7 @@
 #include <unistd.h>
 
 #include <QElapsedTimer>
+#include <QPainter>
 #include <algorithm>
 #include <cmath>
 
@@ -147,6 +148,28 @@ QImage pictureOf(const Field& field, int channel, Look look) {
   return image;
 }
 
+QImage pictureOnBall(Weaver& weaver, const FlatGraph& graph, const OutputRef& output, int size, const Stop& stop) {
+  auto made = weaver.over_surface(graph, {{kUnlit, Want(output)}}, size, stop);
+  if (!made || strand_count(made->program.outputs[0].kind) == 0) return {};
+  const std::map<std::string, Field> none;
+  const auto maps =
+      std::make_shared<SurfaceMaps>(none, Extent{}, std::make_shared<SurfaceProgram>(std::move(made->program)));
+  DrapeView view;
+  view.width = view.height = size;
+  view.camera = {0, 0, 4.3f};
+  view.unlit = true;
+  view.background = Background::none;
+  view.light_height = std::asin(std::clamp(graph.light[1], -1.0f, 1.0f)) / kDegree;
+  view.light_degrees = std::atan2(-graph.light[0], graph.light[2]) / kDegree;
+  Drape drape(maps, view);
+  drape.first_answer(1, stop);
+  QImage image(size, size, QImage::Format_RGB32);
+  image.fill(QColor(118, 118, 118));
+  const auto rgba = drape.picture_with_alpha();
+  QPainter(&image).drawImage(0, 0, QImage(rgba.data(), size, size, size * 4, QImage::Format_RGBA8888));
+  return image;
+}
+
 QImage differenceOf(const QImage& a, const QImage& b, int gain) {
   const QImage one = a.convertToFormat(QImage::Format_RGB32), other = b.convertToFormat(QImage::Format_RGB32);
   QImage out(one.size(), QImage::Format_RGB32);
@@ -234,8 +257,13 @@ bool Engine::pass(const FlatGraph& graph, const Wish& wish, quint64 number, int 
     seen->faults[graph.nodes[static_cast<std::size_t>(node)].path] = error;
   if (stop.asked()) return false;
   if (size <= kQuickSize)
-    for (const auto& [slot, field] : seen->hem)
-      seen->hem_pictures[slot] = pictureOf(field).scaled(64, 64, Qt::IgnoreAspectRatio, Qt::SmoothTransformation);
+    for (const auto& [slot, field] : seen->hem) {
+      const OutputRef ref = graph.hem.at(slot);
+      const QImage ball =
+          graph.surface_of(ref) == SurfaceUse::none ? QImage() : pictureOnBall(weaver_, graph, ref, kSmallSize, stop);
+      seen->hem_pictures[slot] =
+          (ball.isNull() ? pictureOf(field) : ball).scaled(64, 64, Qt::IgnoreAspectRatio, Qt::SmoothTransformation);
+    }
   seen->maps = wish.unlit && seen->loupe ? unlitMaps(graph, wish, *seen, stop) : mapsOf(graph, *seen, stop);
   if (!seen->maps) return false;
   seen->asks_for_light =
@@ -344,8 +372,13 @@ void Engine::smallPictures(const FlatGraph& graph, const std::string& inside, co
                                  wants.begin() + static_cast<std::ptrdiff_t>(std::min(from + kBatch, wants.size())));
     const auto woven = weaver_.weave(graph, some, kSmallSize, stop);
     if (!woven) return;
-    for (std::size_t i = 0; i < some.size(); ++i)
-      small_[missing[from + i].first] = {missing[from + i].second, pictureOf(woven->fields[i])};
+    for (std::size_t i = 0; i < some.size(); ++i) {
+      const QImage ball = graph.surface_of(some[i].ref) == SurfaceUse::none
+                              ? QImage()
+                              : pictureOnBall(weaver_, graph, some[i].ref, kSmallSize, stop);
+      if (stop.asked()) return;
+      small_[missing[from + i].first] = {missing[from + i].second, ball.isNull() ? pictureOf(woven->fields[i]) : ball};
+    }
   }
   if (stop.asked()) return;
   auto all = std::make_shared<std::map<std::string, QImage>>();

@@ -52,6 +52,10 @@ QIcon rackIcon(int rack) {
       p.drawLine(8, 17, 18, 17);
       break;
     case 7:
+      p.drawPolygon(QPolygonF({{13, 3}, {23, 18}, {3, 18}}));
+      p.drawPolyline(QPolygonF({{8, 10.5}, {18, 10.5}, {13, 18}, {8, 10.5}}));
+      break;
+    case 8:
       p.drawRect(QRectF(4, 4, 18, 11));
       p.drawLine(3, 18, 23, 18);
       break;

@@ -423,7 +423,7 @@ ValueEditor* makeEditor(const RowView& v, QWidget* parent) {
     case ParameterKind::colour:
       return new ColourEditor(parent);
     case ParameterKind::stops:
-      return makeStopsEditor(parent);
+      return makeStopsEditor(v.parameter, parent);
     case ParameterKind::points:
       return makeCurveEditor(parent);
     case ParameterKind::text:

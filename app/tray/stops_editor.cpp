@@ -22,7 +22,8 @@ namespace {
 class StopsEditor : public ValueEditor {
   Q_OBJECT
  public:
-  explicit StopsEditor(QWidget* parent) : ValueEditor(parent) {
+  // `stepped`: the node keeps each colour up to the next stop, whatever the stops say.
+  StopsEditor(bool stepped, QWidget* parent) : ValueEditor(parent), stepped_(stepped) {
     setFixedHeight(84);
     setFocusPolicy(Qt::StrongFocus);
     setToolTip(
@@ -37,6 +38,7 @@ class StopsEditor : public ValueEditor {
     for (const char* word : kBetween)
       between_->addItem(*word ? tr("next: %1").arg(QLatin1String(word)) : tr("next: as all"));
     between_->setAccessibleName(tr("How the chosen stop goes on to the next"));
+    between_->setVisible(!stepped_);
     for (QLineEdit** field : {&place_, &colour_}) {
       *field = new QLineEdit(this);
       connect(*field, &QLineEdit::editingFinished, this, &StopsEditor::typed);
@@ -79,7 +81,9 @@ class StopsEditor : public ValueEditor {
       const ColourStop &b = next == sorted.end() ? sorted.back() : *next,
                        &a = next == sorted.begin() ? *next : *(next - 1);
       const double part = b.at > a.at ? std::clamp((t - a.at) / (b.at - a.at), 0.0, 1.0) : 0;
-      const double k = a.between == "stepped" ? 0 : a.between == "smooth" ? part * part * (3 - 2 * part) : part;
+      const double k = stepped_ || a.between == "stepped" ? 0
+                       : a.between == "smooth"            ? part * part * (3 - 2 * part)
+                                                          : part;
       Vector c;
       for (std::size_t i = 0; i < 3; ++i) c.push_back(a.colour[i] + (b.colour[i] - a.colour[i]) * k);
       p.fillRect(QRect(bar().x() + x, bar().y(), 1, bar().height()), screenColour(c));
@@ -191,7 +195,7 @@ class StopsEditor : public ValueEditor {
   static constexpr int kStroke = 118;  // the width of its button
   static constexpr std::array kBetween = {"", "smooth", "straight", "stepped"};
   void goOn(int word) {
-    if (chosen_ < 0) return;
+    if (chosen_ < 0 || stepped_) return;
     stops_[static_cast<std::size_t>(chosen_)].between = kBetween[static_cast<std::size_t>(word)];
     Q_EMIT valueWanted(stops_);
     Q_EMIT gestureEnded();
@@ -280,6 +284,7 @@ class StopsEditor : public ValueEditor {
     send();
   }
   Stops stops_;
+  const bool stepped_;
   QComboBox* between_ = nullptr;
   QLineEdit *place_ = nullptr, *colour_ = nullptr;
   int chosen_ = -1;
@@ -288,7 +293,9 @@ class StopsEditor : public ValueEditor {
 
 }  // namespace
 
-ValueEditor* makeStopsEditor(QWidget* parent) { return new StopsEditor(parent); }
+ValueEditor* makeStopsEditor(const Parameter& parameter, QWidget* parent) {
+  return new StopsEditor(parameter.options == std::vector<std::string>{"stepped"}, parent);
+}
 
 }  // namespace loom::app
 

@@ -4,6 +4,7 @@
 
 namespace loom::app {
 
-ValueEditor* makeStopsEditor(QWidget* parent);
+/// A parameter with the one option "stepped" is shown in steps.
+ValueEditor* makeStopsEditor(const Parameter& parameter, QWidget* parent);
 
 }  // namespace loom::app

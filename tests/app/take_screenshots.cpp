@@ -137,7 +137,10 @@ QImage rackSheet(loom::Rack rack) {
     p.fillRect(at, QColor("#767676"));
     if (ref) {
       const auto woven = weaver.weave(*graph, {loom::Want(*ref)}, 256, loom::Stop{});
-      if (woven && loom::strand_count(woven->fields[0].kind) > 0) p.drawImage(at, pictureOf(woven->fields[0]));
+      if (graph->surface_of(*ref) != loom::SurfaceUse::none)
+        p.drawImage(at, pictureOnBall(weaver, *graph, *ref, 2 * kSide, loom::Stop{}));
+      else if (woven && loom::strand_count(woven->fields[0].kind) > 0)
+        p.drawImage(at, pictureOf(woven->fields[0]));
     }
     const QString label = QString::fromStdString(types[i]->label);
     p.setPen(QColor("#2b2a28"));

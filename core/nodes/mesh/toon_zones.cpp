@@ -52,6 +52,7 @@ void add_toon_zones(Catalogue& catalogue) {
   t.parameters = {
       stops("zones", "Zones", Stops{{0, {0.02, 0.06, 0.08, 1}}, {0.5, {0.1, 0.3, 0.3, 1}}, {0.75, {0.8, 0.72, 0.5, 1}}})
           .limits(-1e4, 1e4)
+          .options({"stepped"})
           .column("Zones")
           .help("Where each zone begins, and its colour."),
       scalar("softness", "Softness", 0.0)
