@@ -1,24 +1,61 @@
 // The library reads; what it hands over is checked here before anything relies on it.
 #include "core/io/mesh.h"
 
+#include <assimp/BaseImporter.h>
 #include <assimp/DefaultIOSystem.h>
 #include <assimp/config.h>
 #include <assimp/postprocess.h>
 #include <assimp/scene.h>
 
 #include <algorithm>
+#include <assimp/IOStream.hpp>
 #include <assimp/Importer.hpp>
 #include <cctype>
 #include <cstring>
 #include <fstream>
 #include <map>
+#include <memory>
 #include <nlohmann/json.hpp>
 #include <sstream>
+#include <stdexcept>
+#include <string_view>
+
+// The library, as Debian builds it, ends the program where a damaged file breaks what it takes for granted. Its own
+// calls come here instead, and the file is refused.
+namespace Assimp {
+void aiAssertViolation(const char* expression, const char*, int) {
+  throw std::runtime_error(std::string("it is damaged: ") + expression);
+}
+}  // namespace Assimp
 
 namespace loom {
 namespace {
 
 namespace fs = std::filesystem;
+
+// A file that ends a reader who goes round in circles over damaged bytes.
+class CountedFile : public Assimp::IOStream {
+ public:
+  explicit CountedFile(std::unique_ptr<Assimp::IOStream> file)
+      : file_(std::move(file)), left_(100'000 + file_->FileSize() / 64) {}
+  std::size_t Read(void* to, std::size_t size, std::size_t count) override {
+    return counted(file_->Read(to, size, count));
+  }
+  std::size_t Write(const void*, std::size_t, std::size_t) override { return 0; }
+  aiReturn Seek(std::size_t offset, aiOrigin origin) override { return counted(file_->Seek(offset, origin)); }
+  std::size_t Tell() const override { return file_->Tell(); }
+  std::size_t FileSize() const override { return file_->FileSize(); }
+  void Flush() override {}
+
+ private:
+  template <class T>
+  T counted(T result) {
+    if (left_-- == 0) throw std::runtime_error("its parts lead in a circle");
+    return result;
+  }
+  std::unique_ptr<Assimp::IOStream> file_;
+  std::size_t left_;
+};
 
 // Opens what lies in one folder, for reading alone.
 class OwnFolder : public Assimp::DefaultIOSystem {
@@ -26,7 +63,9 @@ class OwnFolder : public Assimp::DefaultIOSystem {
   explicit OwnFolder(const fs::path& folder) : folder_(fs::weakly_canonical(folder)) {}
   bool Exists(const char* file) const override { return is_within(file) && DefaultIOSystem::Exists(file); }
   Assimp::IOStream* Open(const char* file, const char* mode) override {
-    return mode[0] == 'r' && is_within(file) ? DefaultIOSystem::Open(file, mode) : nullptr;
+    if (mode[0] != 'r' || !is_within(file)) return nullptr;
+    std::unique_ptr<Assimp::IOStream> opened(DefaultIOSystem::Open(file, mode));
+    return opened ? new CountedFile(std::move(opened)) : nullptr;
   }
 
  private:
@@ -124,49 +163,80 @@ class Reader {
   bool any_tile_ = false, bare_ = false;
 };
 
-// The library makes room for what a header promises before it finds out that it is not there.
-bool ply_promises_too_much(std::ifstream& in, std::uintmax_t bytes) {
+constexpr const char *kDamaged = "has a damaged header",
+                     *kPromises = "promises more than it holds, or than can be taken";
+
+// The library makes room for what a header promises before it finds out that it is not there, and searches for the end
+// of a header that has none. Empty: nothing is wrong with it.
+std::string fault_of_ply(std::ifstream& in, std::uintmax_t bytes) {
+  constexpr std::array<std::string_view, 6> kWords = {"ply", "format", "comment", "obj_info", "element", "property"};
   std::string line;
-  for (int i = 0; i < 1000 && std::getline(in, line) && line.rfind("end_header", 0) != 0; ++i) {
+  for (int i = 0; i < 1000 && std::getline(in, line); ++i) {
     std::istringstream words(line);
-    std::string element, name;
+    std::string word, name;
     double count = 0;
-    if (words >> element >> name >> count && element == "element" && !(count <= static_cast<double>(bytes)))
-      return true;
+    words >> word;
+    if (word == "end_header") return i > 0 ? "" : kDamaged;
+    if (std::find(kWords.begin(), kWords.end(), word) == kWords.end() || (i == 0) != (word == "ply")) return kDamaged;
+    if (word == "element" && !(words >> name >> count && count >= 0)) return kDamaged;
+    if (count > static_cast<double>(bytes)) return kPromises;
   }
-  return false;
+  return kDamaged;
 }
 
-bool gltf_promises_too_much(std::ifstream& in, bool binary) {
+// The sum of one number over a list of the document.
+double sum_of(const nlohmann::json& document, const char* list, const char* number) {
+  double sum = 0;
+  if (document.is_object() && document.contains(list) && document[list].is_array())
+    for (const auto& entry : document[list])
+      if (entry.is_object() && entry.contains(number) && entry[number].is_number())
+        sum += std::abs(entry[number].get<double>());
+  return sum;
+}
+
+std::string fault_of_gltf(std::ifstream& in, bool binary, std::uintmax_t bytes) {
   std::string text;
   if (binary) {  // 12 bytes of header, then the length and the kind of the first piece
     std::array<char, 20> head{};
     in.read(head.data(), head.size());
     std::uint32_t length = 0;
     std::memcpy(&length, &head[12], sizeof length);
-    if (!in || length > kMostMeshBytes) return false;  // the library tells what is wrong with it
+    if (!in || length > bytes) return kDamaged;
     text.resize(length);
     in.read(text.data(), length);
   } else {
     text.assign(std::istreambuf_iterator<char>(in), {});
   }
   const auto document = nlohmann::json::parse(text, nullptr, false);
-  if (!document.is_object() || !document.contains("accessors") || !document["accessors"].is_array()) return false;
-  double all = 0;
-  for (const auto& accessor : document["accessors"])
-    if (accessor.is_object() && accessor.contains("count") && accessor["count"].is_number())
-      all += std::max(accessor["count"].get<double>(), 0.0);
-  return !(all <= 16.0 * kMostTriangles);
+  const bool fits = sum_of(document, "accessors", "count") <= 16.0 * kMostTriangles &&
+                    sum_of(document, "buffers", "byteLength") <= static_cast<double>(kMostMeshBytes);
+  return fits ? "" : kPromises;
 }
 
-bool promises_too_much(const fs::path& path, const std::string& ending, std::uintmax_t bytes) {
+std::string fault_of_header(const fs::path& path, const std::string& ending, std::uintmax_t bytes) {
   std::ifstream in(path, std::ios::binary);
-  if (ending == ".ply") return ply_promises_too_much(in, bytes);
-  return ending != ".obj" && gltf_promises_too_much(in, ending == ".glb");
+  if (ending == ".ply") return fault_of_ply(in, bytes);
+  return ending == ".obj" ? "" : fault_of_gltf(in, ending == ".glb", bytes);
+}
+
+// A file is read as what its ending says: the library would else try all that it knows, by the content.
+void keep_reader_of(Assimp::Importer& importer, const std::string& ending) {
+  std::vector<Assimp::BaseImporter*> others;
+  for (std::size_t i = 0; i < importer.GetImporterCount(); ++i) {
+    std::istringstream endings(importer.GetImporterInfo(i)->mFileExtensions);
+    bool reads = false;
+    for (std::string word; endings >> word;) reads |= "." + word == ending;
+    if (!reads) others.push_back(importer.GetImporter(i));
+  }
+  for (Assimp::BaseImporter* other : others) {
+    importer.UnregisterLoader(other);
+    delete other;  // nobody else does
+  }
 }
 
 Result<Mesh> read(const fs::path& path, float scale) {
   Assimp::Importer importer;
+  keep_reader_of(importer, ending_of(path));
   importer.SetIOHandler(new OwnFolder(path.parent_path().empty() ? "." : path.parent_path()));
   importer.SetPropertyInteger(AI_CONFIG_PP_SBP_REMOVE, aiPrimitiveType_POINT | aiPrimitiveType_LINE);
   importer.SetPropertyInteger(AI_CONFIG_PP_RVC_FLAGS,
@@ -195,8 +265,8 @@ Result<Mesh> read_mesh(const fs::path& path, float scale) {
   const auto bytes = fs::file_size(path, code);
   if (code) return Error{path.string(), "cannot be read: " + code.message(), "Check the name"};
   if (bytes > kMostMeshBytes) return Error{path.string(), "is larger than 512 MiB", "Reduce it first"};
-  if (promises_too_much(path, ending, bytes))
-    return Error{path.string(), "promises more than it holds, or than can be taken", "Export it anew, or reduce it"};
+  if (const std::string fault = fault_of_header(path, ending, bytes); !fault.empty())
+    return Error{path.string(), fault, "Export it anew, or reduce it"};
   try {
     return read(path, scale);
   } catch (const std::bad_alloc&) {

@@ -140,10 +140,7 @@ void Drape::want_maps(float stride) const {
       lane.hit = body_->first(lane.ray, pixel(), 0);
       if (lane.hit) least = std::min(least, footprint(lane));
     }
-  worn_.any([&](const SurfaceMaps& maps) {
-    maps.want(0.9f * least * stride);
-    return false;
-  });
+  worn_.each([&](const SurfaceMaps& maps) { maps.want(0.9f * least * stride); });
 }
 
 void Drape::set_surface(SurfaceStrip& strip, const Lane& lane) const {

@@ -20,6 +20,12 @@ struct Worn {
   const SurfaceMaps& at(std::size_t part) const {
     return part < of_part.size() && of_part[part] ? *of_part[part] : *maps;
   }
+  template <class Take>
+  void each(const Take& take) const {
+    take(*maps);
+    for (const auto& m : of_part)
+      if (m) take(*m);
+  }
   /// Whether `holds` is true of any.
   template <class Holds>
   bool any(const Holds& holds) const {

@@ -294,7 +294,9 @@ class TestMesh : public QObject {
     QTest::newRow("indices beyond the end") << "far.obj" << QByteArray("v 0 0 0\nv 1 0 0\nv 1 1 0\nf 1 2 9\n") << "";
     QTest::newRow("without area") << "flat.obj" << QByteArray("v 0 0 0\nv 1 0 0\nv 2 0 0\nf 1 2 3\n") << "no triangles";
     QTest::newRow("no numbers") << "nan.obj" << QByteArray("v nan nan nan\nv 1 0 0\nv 1 1 0\nf 1 2 3\n") << "";
-    QTest::newRow("cut off") << "cut.glb" << QByteArray("glTF\2\0\0\0\xff\0\0\0", 12) << "cannot be read as a mesh";
+    QTest::newRow("cut off") << "cut.glb" << QByteArray("glTF\2\0\0\0\xff\0\0\0", 12) << "damaged header";
+    QTest::newRow("a piece longer than the file")
+        << "long.glb" << QByteArray("glTF\2\0\0\0\x22\0\0\0\x98\x0a\0\xfdJSON{\"asset\":{}}", 34) << "damaged header";
     QTest::newRow("glTF that is none") << "no.gltf" << QByteArray("{\"asset\": 7}") << "cannot be read as a mesh";
     QTest::newRow("ten thousand million corners")
         << "huge.ply"
@@ -302,6 +304,22 @@ class TestMesh : public QObject {
                "ply\nformat binary_little_endian 1.0\nelement vertex 10000000000\nproperty float x\nproperty float "
                "y\nproperty float z\nelement face 4000000000\nproperty list uchar int vertex_indices\nend_header\n")
         << "promises more than it holds";
+    QTest::newRow("a header without end")
+        << "endless.ply"
+        << QByteArray("ply\nformat ascii 1.0\nelement vertex 3\nproperty float x\nend_headey\n0 0 0 ;;;;")
+        << "damaged header";
+    QTest::newRow("another format under this ending")
+        << "other.obj"
+        << QByteArray(
+               "solid one\nfacet normal 0 0 1\nouter loop\nvertex 0 0 0\nvertex 1 0 0\nvertex 0 1 0\nendloop\n"
+               "endfacet\nendsolid\n")
+        << "";
+    QTest::newRow("faces that are not there")  // the library's own checks would end the program
+        << "two.ply"
+        << QByteArray(
+               "ply\nformat ascii 1.0\nelement vertex 3\nproperty float x\nproperty float y\nproperty float z\n"
+               "element face 2\nproperty list uchar int vertex_indices\nend_header\n0 0 0\n1 0 0\n0 1 3\n00  1 2\n")
+        << "it is damaged";
     QTest::newRow("numbers from nowhere")
         << "void.gltf"
         << QByteArray(
