@@ -136,12 +136,13 @@ void DrapePanel::paintImage(QPainter& p) {
   }
 }
 
-void DrapePanel::choice(QMenu* menu, const QString& text, const std::function<bool()>& is,
-                        const std::function<void()>& choose) {
+QAction* DrapePanel::choice(QMenu* menu, const QString& text, const std::function<bool()>& is,
+                            const std::function<void()>& choose) {
   QAction* action = menu->addAction(text);
   action->setCheckable(true);
   connect(action, &QAction::triggered, this, choose);
   choices_.emplace_back(action, is);
+  return action;
 }
 
 template <class T>
@@ -155,8 +156,8 @@ void DrapePanel::values(QMenu* menu, T DrapeView::*what, std::initializer_list<s
         });
 }
 
-void DrapePanel::toggle(const QString& text, bool DrapeView::*what) {
-  choice(
+QAction* DrapePanel::toggle(const QString& text, bool DrapeView::*what) {
+  return choice(
       view_menu_, text, [this, what] { return view_.*what; },
       [this, what] {
         view_.*what = !(view_.*what);
@@ -202,7 +203,7 @@ void DrapePanel::makeViewMenu() {
   values<float>(key, &DrapeView::key_size,
                 {{tr("half a degree wide"), 0.5f}, {tr("3° wide"), 3}, {tr("12° wide"), 12}, {tr("40° wide"), 40}});
   view_menu_->addSeparator();
-  toggle(tr("Relief"), &DrapeView::relief);
+  relief_ = toggle(tr("Relief"), &DrapeView::relief);
   toggle(tr("Occlusion"), &DrapeView::occlusion);
   toggle(tr("Shadows"), &DrapeView::shadows);
   toggle(tr("Glow of what is brighter than white"), &DrapeView::glow);
@@ -337,6 +338,8 @@ void DrapePanel::placeChips() {
 
 void DrapePanel::renew() {
   for (const auto& [action, is] : choices_) action->setChecked(is());
+  relief_->setEnabled(!view_.mesh);
+  relief_->setText(view_.mesh ? tr("Relief (a mesh is lit by its normals alone)") : tr("Relief"));
   repeats_->setEnabled(!view_.true_scale);
   repeats_->setTitle(view_.true_scale ? tr("Repeats (as the scale has them)") : tr("Repeats"));
   shape_->setText(

@@ -74,10 +74,11 @@ class DrapePanel : public QWidget {
   void makeShapeMenu();
   void makeViewMenu();
   void makeEnvironmentMenu();
-  void choice(QMenu* menu, const QString& text, const std::function<bool()>& is, const std::function<void()>& choose);
+  QAction* choice(QMenu* menu, const QString& text, const std::function<bool()>& is,
+                  const std::function<void()>& choose);
   template <class T>
   void values(QMenu* menu, T DrapeView::*what, std::initializer_list<std::pair<QString, T>> all);
-  void toggle(const QString& text, bool DrapeView::*what);
+  QAction* toggle(const QString& text, bool DrapeView::*what);
   Camera& cameraHere();  // of the shape or the mesh that is shown
   void turnLight(float left, float higher);
   void turnEnvironment(float left);
@@ -97,6 +98,7 @@ class DrapePanel : public QWidget {
   std::vector<Camera> cameras_;  // of each shape, and of a mesh
   Chip *shape_, *light_, *exposure_, *more_;
   QMenu *shape_menu_, *view_menu_, *repeats_;
+  QAction* relief_;
   std::vector<std::pair<QAction*, std::function<bool()>>> choices_;  // and whether they hold now
 };
 

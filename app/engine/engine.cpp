@@ -225,8 +225,9 @@ bool Engine::pass(const FlatGraph& graph, const Wish& wish, quint64 number, int 
   QElapsedTimer timer;
   timer.start();
   std::vector<Want> wants;
-  std::vector<std::string> slots_;
-  for (const auto& [slot, ref] : graph.hem) wants.emplace_back(ref, slot_kind(slot)), slots_.push_back(slot);
+  std::vector<std::string> slots;  // that are maps
+  for (const auto& [slot, ref] : graph.hem)
+    if (graph.surface_of(ref) == SurfaceUse::none) wants.emplace_back(ref, slot_kind(slot)), slots.push_back(slot);
   const auto loupe = graph.find(wish.loupe);
   if (loupe) wants.emplace_back(*loupe);
   WeaveOptions options;
@@ -245,7 +246,7 @@ bool Engine::pass(const FlatGraph& graph, const Wish& wish, quint64 number, int 
   auto seen = std::make_shared<Seen>();
   seen->size = size;
   seen->wish = number;
-  for (std::size_t i = 0; i < slots_.size(); ++i) seen->hem[slots_[i]] = woven->fields[i];
+  for (std::size_t i = 0; i < slots.size(); ++i) seen->hem[slots[i]] = woven->fields[i];
   if (loupe) {
     seen->loupe = woven->fields.back();
     seen->loupe_output = wish.loupe;
@@ -257,15 +258,18 @@ bool Engine::pass(const FlatGraph& graph, const Wish& wish, quint64 number, int 
     seen->faults[graph.nodes[static_cast<std::size_t>(node)].path] = error;
   if (stop.asked()) return false;
   if (size <= kQuickSize)
-    for (const auto& [slot, field] : seen->hem) {
-      const OutputRef ref = graph.hem.at(slot);
-      const QImage ball =
-          graph.surface_of(ref) == SurfaceUse::none ? QImage() : pictureOnBall(weaver_, graph, ref, kSmallSize, stop);
-      seen->hem_pictures[slot] =
-          (ball.isNull() ? pictureOf(field) : ball).scaled(64, 64, Qt::IgnoreAspectRatio, Qt::SmoothTransformation);
+    for (const auto& [slot, ref] : graph.hem) {
+      const auto map = seen->hem.find(slot);
+      const QImage whole =
+          map != seen->hem.end() ? pictureOf(map->second) : pictureOnBall(weaver_, graph, ref, kSmallSize, stop);
+      seen->hem_pictures[slot] = whole.scaled(64, 64, Qt::IgnoreAspectRatio, Qt::SmoothTransformation);
     }
-  seen->maps = wish.unlit && seen->loupe ? unlitMaps(graph, wish, *seen, stop) : mapsOf(graph, *seen, stop);
-  if (!seen->maps) return false;
+  const auto maps = wish.unlit && seen->loupe ? unlitMaps(graph, wish, *seen, stop) : mapsOf(graph, *seen, stop);
+  if (!maps) {
+    if (!stop.asked()) Q_EMIT refused(QString::fromStdString(maps.error().text()));
+    return false;
+  }
+  seen->maps = *maps;
   seen->asks_for_light =
       std::ranges::any_of(graph.nodes, [](const FlatNode& n) { return n.surface == SurfaceUse::eye_or_light; });
   seen->milliseconds = static_cast<double>(timer.nsecsElapsed()) * 1e-6;
@@ -279,15 +283,11 @@ bool Engine::pass(const FlatGraph& graph, const Wish& wish, quint64 number, int 
 }
 
 // The slots that are maps as planes, the others as a program over the shape. The same planes need no new maps.
-std::shared_ptr<const SurfaceMaps> Engine::mapsOf(const FlatGraph& graph, const Seen& seen, const Stop& stop) {
-  std::map<std::string, Field> slots;
+Result<std::shared_ptr<const SurfaceMaps>> Engine::mapsOf(const FlatGraph& graph, Seen& seen, const Stop& stop) {
   std::map<std::string, Want> over;
   KeyMaker key;
   for (const auto& [slot, ref] : graph.hem) {
-    if (graph.surface_of(ref) == SurfaceUse::none) {
-      slots[slot] = seen.hem.at(slot);
-      continue;
-    }
+    if (seen.hem.count(slot)) continue;
     over.emplace(slot, Want(ref, slot_kind(slot)));
     key.add(slot).add(graph.nodes[static_cast<std::size_t>(ref.node)].key).add(ref.output);
   }
@@ -297,32 +297,39 @@ std::shared_ptr<const SurfaceMaps> Engine::mapsOf(const FlatGraph& graph, const 
   };
   const Extent extent{graph.measures.tile_metres, graph.measures.relief_metres};
   if (!laid.maps || !(laid.maps->extent() == extent) ||
-      !std::equal(laid.slots.begin(), laid.slots.end(), slots.begin(), slots.end(), same))
-    laid = {slots, {}, std::make_shared<SurfaceMaps>(slots, extent)};
+      !std::equal(laid.slots.begin(), laid.slots.end(), seen.hem.begin(), seen.hem.end(), same))
+    laid = {seen.hem, {}, std::make_shared<SurfaceMaps>(seen.hem, extent)};
   const Key of = over.empty() ? Key{} : key.key();
   if (laid.over_surface == of) return laid.maps;
   std::shared_ptr<const SurfaceProgram> program;
   if (!over.empty()) {
     auto made = weaver_.over_surface(graph, over, seen.size, stop);
-    if (!made) return nullptr;
+    if (!made) return made.error();
     program = std::make_shared<SurfaceProgram>(std::move(made->program));
+    for (const auto& [node, error] : made->faults)
+      seen.faults[graph.nodes[static_cast<std::size_t>(node)].path] = error;
+    if (!made->faults.empty()) return laid.maps->under(std::move(program));  // not kept: it is to be told again
   }
   laid.over_surface = of;
   return laid.maps = laid.maps->under(std::move(program));
 }
 
-std::shared_ptr<const SurfaceMaps> Engine::unlitMaps(const FlatGraph& graph, const Wish& wish, const Seen& seen,
-                                                     const Stop& stop) {
+Result<std::shared_ptr<const SurfaceMaps>> Engine::unlitMaps(const FlatGraph& graph, const Wish& wish, const Seen& seen,
+                                                             const Stop& stop) {
   const bool two_colours = wish.look == Look::about_zero;
   const Extent extent{graph.measures.tile_metres, graph.measures.relief_metres};
-  const auto height = graph.hem.find("height");
-  const auto slots =
-      unlit_slots(*seen.loupe, two_colours, height == graph.hem.end() ? nullptr : &seen.hem.at("height"));
+  const auto height = seen.hem.find("height");
+  const Field* relief = height == seen.hem.end() ? nullptr : &height->second;
   const OutputRef shown = *graph.find(wish.loupe);
-  if (graph.surface_of(shown) == SurfaceUse::none) return std::make_shared<SurfaceMaps>(slots, extent);
+  if (graph.surface_of(shown) == SurfaceUse::none)
+    return std::shared_ptr<const SurfaceMaps>(
+        std::make_shared<SurfaceMaps>(unlit_slots(*seen.loupe, two_colours, relief), extent));
   auto made = weaver_.over_surface(graph, {{two_colours ? kUnlitAboutZero : kUnlit, Want(shown)}}, seen.size, stop);
-  if (!made) return nullptr;
-  return std::make_shared<SurfaceMaps>(slots, extent, std::make_shared<SurfaceProgram>(std::move(made->program)));
+  if (!made) return made.error();
+  std::map<std::string, Field> slots;
+  if (relief) slots["height"] = *relief;
+  return std::shared_ptr<const SurfaceMaps>(
+      std::make_shared<SurfaceMaps>(slots, extent, std::make_shared<SurfaceProgram>(std::move(made->program))));
 }
 
 void Engine::unitValues(const FlatGraph& graph, const std::string& path, const Stop& stop) {
@@ -362,8 +369,14 @@ void Engine::smallPictures(const FlatGraph& graph, const std::string& inside, co
       for (const float x : graph.light) made.add(static_cast<double>(x));
     const Key key = made.key();
     if (const auto it = small_.find(output); it != small_.end() && it->second.first == key) continue;
-    wants.emplace_back(ref);
-    missing.emplace_back(output, key);
+    if (graph.surface_of(ref) == SurfaceUse::none) {
+      wants.emplace_back(ref);
+      missing.emplace_back(output, key);
+      continue;
+    }
+    const QImage ball = pictureOnBall(weaver_, graph, ref, kSmallSize, stop);
+    if (stop.asked()) return;
+    small_[output] = {key, ball};
   }
   // A few at a time, so that a new wish is not kept waiting.
   constexpr std::size_t kBatch = 12;
@@ -372,13 +385,8 @@ void Engine::smallPictures(const FlatGraph& graph, const std::string& inside, co
                                  wants.begin() + static_cast<std::ptrdiff_t>(std::min(from + kBatch, wants.size())));
     const auto woven = weaver_.weave(graph, some, kSmallSize, stop);
     if (!woven) return;
-    for (std::size_t i = 0; i < some.size(); ++i) {
-      const QImage ball = graph.surface_of(some[i].ref) == SurfaceUse::none
-                              ? QImage()
-                              : pictureOnBall(weaver_, graph, some[i].ref, kSmallSize, stop);
-      if (stop.asked()) return;
-      small_[missing[from + i].first] = {missing[from + i].second, ball.isNull() ? pictureOf(woven->fields[i]) : ball};
-    }
+    for (std::size_t i = 0; i < some.size(); ++i)
+      small_[missing[from + i].first] = {missing[from + i].second, pictureOf(woven->fields[i])};
   }
   if (stop.asked()) return;
   auto all = std::make_shared<std::map<std::string, QImage>>();

@@ -28,7 +28,7 @@ struct Seen {
   int size = 0;
   quint64 wish = 0;
   std::shared_ptr<const SurfaceMaps> maps;
-  std::map<std::string, Field> hem;
+  std::map<std::string, Field> hem;            ///< slots that are maps
   std::map<std::string, QImage> hem_pictures;  ///< small ones, made by the quick pass alone
   std::optional<Field> loupe;
   std::string loupe_output;
@@ -125,9 +125,9 @@ class Engine : public QObject {
     Key over_surface{};  ///< what the slots that depend on the shape are made of
     std::shared_ptr<const SurfaceMaps> maps;
   };
-  std::shared_ptr<const SurfaceMaps> mapsOf(const FlatGraph& graph, const Seen& seen, const Stop& stop);
-  std::shared_ptr<const SurfaceMaps> unlitMaps(const FlatGraph& graph, const Wish& wish, const Seen& seen,
-                                               const Stop& stop);
+  Result<std::shared_ptr<const SurfaceMaps>> mapsOf(const FlatGraph& graph, Seen& seen, const Stop& stop);
+  Result<std::shared_ptr<const SurfaceMaps>> unlitMaps(const FlatGraph& graph, const Wish& wish, const Seen& seen,
+                                                       const Stop& stop);
   std::map<int, Laid> laid_;  // by size: the same planes need no new maps
   LatestWorker<Numbered> worker_;
 };

@@ -5,6 +5,8 @@
 #include <cmath>
 #include <set>
 
+#include "core/base/brackets.h"
+
 template class nlohmann::basic_json<>;
 
 namespace loom {
@@ -329,25 +331,9 @@ Result<Json> parse(std::string_view text) {
   if (text.size() > kMostDocumentBytes)
     return Error{"document", "is larger than 32 MiB", "Split it, or keep pictures in files of their own"};
   // Depth is bounded before the parser builds anything: its tree is taken down recursively.
-  int depth = 0;
-  bool quoted = false;
-  for (std::size_t i = 0; i < text.size(); ++i) {
-    const char c = text[i];
-    if (quoted) {
-      if (c == '\\')
-        ++i;
-      else if (c == '"')
-        quoted = false;
-    } else if (c == '"') {
-      quoted = true;
-    } else if (c == '{' || c == '[') {
-      if (++depth > kMostDepth)
-        return Error{"document", "has brackets nested more than 64 deep, at byte " + std::to_string(i + 1),
-                     "A material needs fewer than ten"};
-    } else if (c == '}' || c == ']') {
-      --depth;
-    }
-  }
+  if (const auto deep = nested_deeper(text, kMostDepth))
+    return Error{"document", "has brackets nested more than 64 deep, at byte " + std::to_string(*deep + 1),
+                 "A material needs fewer than ten"};
   try {
     return Json::parse(text.begin(), text.end());
   } catch (const Json::exception& e) {

@@ -13,42 +13,79 @@
 namespace loom {
 namespace {
 
-SurfaceUse use_of_type(const Material& material, const Catalogue& catalogue, const Node& node, int depth = 0) {
-  constexpr int kMostLevels = 64;
-  if (const Group* g = material.group_of(node); g && depth < kMostLevels) {
+// What nodes use themselves; a group what any of its nodes does.
+class OwnUse {
+ public:
+  OwnUse(const Material& material, const Catalogue& catalogue) : material_(material), catalogue_(catalogue) {}
+  SurfaceUse operator()(const Node& node) {
+    const Group* g = material_.group_of(node);
+    if (!g) {
+      const NodeType* type = catalogue_.find(node.type);
+      return type ? type->surface : SurfaceUse::none;
+    }
+    const auto [it, fresh] = groups_.emplace(g, SurfaceUse::none);
+    if (!fresh) return it->second;
     SurfaceUse most = SurfaceUse::none;
-    for (const NodePtr& n : g->nodes) most = std::max(most, use_of_type(material, catalogue, *n, depth + 1));
+    for (const NodePtr& n : g->nodes) most = std::max(most, (*this)(*n));
+    return groups_[g] = most;
+  }
+  /// Whether any node does. Most materials have none, and nothing of them needs to be followed.
+  bool any() {
+    return std::ranges::any_of(material_.nodes, [&](const NodePtr& n) { return (*this)(*n) != SurfaceUse::none; });
+  }
+
+ private:
+  const Material& material_;
+  const Catalogue& catalogue_;
+  std::unordered_map<const Group*, SurfaceUse> groups_;
+};
+
+// One graph, made ready to be followed along its threads.
+class Reach {
+ public:
+  Reach(const Material& material, const Catalogue& catalogue, OwnUse& own) : catalogue_(catalogue), own_(own) {
+    for (const NodePtr& n : material.nodes) nodes_.emplace(n->id, n.get());
+    for (const Thread& t : material.threads) {
+      from_.emplace(t.from_node, &t);
+      into_.emplace(t.to_node, &t);
+    }
+  }
+
+  SurfaceUse use(const std::string& node) {
+    SurfaceUse most = SurfaceUse::none;
+    for (const std::string_view at : reached(node, true))
+      if (const auto it = nodes_.find(at); it != nodes_.end()) most = std::max(most, own_(*it->second));
     return most;
   }
-  const NodeType* type = catalogue.find(node.type);
-  return type ? type->surface : SurfaceUse::none;
-}
-
-// All nodes that are reached from `start` along threads, itself included; backwards: that it rests on.
-std::vector<const Node*> reached(const Material& material, const std::string& start, bool backwards) {
-  std::unordered_multimap<std::string_view, std::string_view> next;
-  for (const Thread& t : material.threads)
-    backwards ? next.emplace(t.to_node, t.from_node) : next.emplace(t.from_node, t.to_node);
-  std::set<std::string_view> seen{start};
-  std::vector<std::string_view> waiting{start};
-  std::vector<const Node*> found;
-  while (!waiting.empty()) {
-    const std::string_view at = waiting.back();
-    waiting.pop_back();
-    if (const Node* n = material.node(at)) found.push_back(n);
-    const auto [first, last] = next.equal_range(at);
-    for (auto it = first; it != last; ++it)
-      if (seen.insert(it->second).second) waiting.push_back(it->second);
+  /// All nodes along the threads from `start`, itself included; backwards: that it rests on.
+  std::set<std::string_view> reached(std::string_view start, bool backwards) const {
+    std::set<std::string_view> seen{start};
+    std::vector<std::string_view> waiting{start};
+    while (!waiting.empty()) {
+      const auto [first, last] = (backwards ? into_ : from_).equal_range(waiting.back());
+      waiting.pop_back();
+      for (auto it = first; it != last; ++it) {
+        const std::string& next = backwards ? it->second->from_node : it->second->to_node;
+        if (seen.insert(next).second) waiting.push_back(next);
+      }
+    }
+    return seen;
   }
-  return found;
-}
+  /// The node at whose peg a thread's map is read away from its texel; null: it is not.
+  const Node* reads_neighbours(const Thread& thread) const {
+    const auto it = nodes_.find(thread.to_node);
+    if (it == nodes_.end() || it->second->bypass) return nullptr;
+    const NodeType* type = catalogue_.find(it->second->type);
+    const Peg* in = type ? type->input(thread.to_peg) : nullptr;
+    return in && (type->evaluate || reads_whole(*type, it->second->params, *in)) ? it->second : nullptr;
+  }
 
-bool reads_neighbours(const Material& material, const Catalogue& catalogue, const Thread& thread) {
-  const Node* to = material.node(thread.to_node);
-  const NodeType* type = to && !to->bypass ? catalogue.find(to->type) : nullptr;
-  const Peg* in = type ? type->input(thread.to_peg) : nullptr;
-  return in && (type->evaluate || reads_whole(*type, to->params, *in));
-}
+ private:
+  const Catalogue& catalogue_;
+  OwnUse& own_;
+  std::unordered_map<std::string_view, const Node*> nodes_;
+  std::unordered_multimap<std::string_view, const Thread*> from_, into_;
+};
 
 }  // namespace
 
@@ -66,39 +103,39 @@ std::optional<Error> surface_refusal(std::string_view slot) {
 }
 
 SurfaceUse surface_use(const Material& material, const Catalogue& catalogue, const std::string& node) {
-  SurfaceUse most = SurfaceUse::none;
-  for (const NodePtr& n : material.nodes) most = std::max(most, use_of_type(material, catalogue, *n));
-  if (most == SurfaceUse::none) return most;  // so it is with most materials
-  most = SurfaceUse::none;
-  for (const Node* n : reached(material, node, true)) most = std::max(most, use_of_type(material, catalogue, *n));
-  return most;
+  OwnUse own(material, catalogue);
+  return own.any() ? Reach(material, catalogue, own).use(node) : SurfaceUse::none;
 }
 
 std::map<std::string, SurfaceUse> slots_on_surface(const Material& material, const Catalogue& catalogue) {
   std::map<std::string, SurfaceUse> slots;
+  OwnUse own(material, catalogue);
+  if (!own.any()) return slots;
+  Reach reach(material, catalogue, own);
   for (const auto& [slot, from] : material.hem)
-    if (const SurfaceUse use = surface_use(material, catalogue, split_output(from).first); use != SurfaceUse::none)
-      slots.emplace(slot, use);
+    if (const SurfaceUse use = reach.use(split_output(from).first); use != SurfaceUse::none) slots.emplace(slot, use);
   return slots;
 }
 
 std::optional<Error> surface_refusal(const Material& material, const Catalogue& catalogue, const Thread& thread) {
-  if (surface_use(material, catalogue, thread.from_node) == SurfaceUse::none) return {};
-  if (reads_neighbours(material, catalogue, thread)) return needs_neighbours();
-  for (const Node* n : reached(material, thread.to_node, false)) {
-    for (const Thread& t : material.threads)
-      if (t.from_node == n->id && reads_neighbours(material, catalogue, t)) {
-        Error e = needs_neighbours();
-        e.what = "it would reach '" + label_of(material, catalogue, *material.node(t.to_node)) + "', which " + e.what;
-        return e;
+  OwnUse own(material, catalogue);
+  if (!own.any()) return {};
+  Reach reach(material, catalogue, own);
+  if (reach.use(thread.from_node) == SurfaceUse::none) return {};
+  if (reach.reads_neighbours(thread)) return needs_neighbours();
+  const auto below = reach.reached(thread.to_node, false);
+  for (const Thread& t : material.threads)
+    if (const Node* reader = below.count(t.from_node) ? reach.reads_neighbours(t) : nullptr) {
+      Error e = needs_neighbours();
+      e.what = "it would reach '" + label_of(material, catalogue, *reader) + "', which " + e.what;
+      return e;
+    }
+  for (const auto& [slot, from] : material.hem)
+    if (below.count(split_output(from).first))
+      if (auto refused = surface_refusal(slot)) {
+        refused->what = "it would reach the slot " + slot + ", which " + refused->what;
+        return refused;
       }
-    for (const auto& [slot, from] : material.hem)
-      if (split_output(from).first == n->id)
-        if (auto refused = surface_refusal(slot)) {
-          refused->what = "it would reach the slot " + slot + ", which " + refused->what;
-          return refused;
-        }
-  }
   return {};
 }
 

@@ -11,14 +11,12 @@
 #include <assimp/IOStream.hpp>
 #include <assimp/Importer.hpp>
 #include <cctype>
-#include <cstring>
-#include <fstream>
 #include <map>
 #include <memory>
-#include <nlohmann/json.hpp>
 #include <sstream>
 #include <stdexcept>
-#include <string_view>
+
+#include "core/io/mesh_header.h"
 
 // The library, as Debian builds it, ends the program where a damaged file breaks what it takes for granted. Its own
 // calls come here instead, and the file is refused.
@@ -163,62 +161,6 @@ class Reader {
   bool any_tile_ = false, bare_ = false;
 };
 
-constexpr const char *kDamaged = "has a damaged header",
-                     *kPromises = "promises more than it holds, or than can be taken";
-
-// The library makes room for what a header promises before it finds out that it is not there, and searches for the end
-// of a header that has none. Empty: nothing is wrong with it.
-std::string fault_of_ply(std::ifstream& in, std::uintmax_t bytes) {
-  constexpr std::array<std::string_view, 6> kWords = {"ply", "format", "comment", "obj_info", "element", "property"};
-  std::string line;
-  for (int i = 0; i < 1000 && std::getline(in, line); ++i) {
-    std::istringstream words(line);
-    std::string word, name;
-    double count = 0;
-    words >> word;
-    if (word == "end_header") return i > 0 ? "" : kDamaged;
-    if (std::find(kWords.begin(), kWords.end(), word) == kWords.end() || (i == 0) != (word == "ply")) return kDamaged;
-    if (word == "element" && !(words >> name >> count && count >= 0)) return kDamaged;
-    if (count > static_cast<double>(bytes)) return kPromises;
-  }
-  return kDamaged;
-}
-
-// The sum of one number over a list of the document.
-double sum_of(const nlohmann::json& document, const char* list, const char* number) {
-  double sum = 0;
-  if (document.is_object() && document.contains(list) && document[list].is_array())
-    for (const auto& entry : document[list])
-      if (entry.is_object() && entry.contains(number) && entry[number].is_number())
-        sum += std::abs(entry[number].get<double>());
-  return sum;
-}
-
-std::string fault_of_gltf(std::ifstream& in, bool binary, std::uintmax_t bytes) {
-  std::string text;
-  if (binary) {  // 12 bytes of header, then the length and the kind of the first piece
-    std::array<char, 20> head{};
-    in.read(head.data(), head.size());
-    std::uint32_t length = 0;
-    std::memcpy(&length, &head[12], sizeof length);
-    if (!in || length > bytes) return kDamaged;
-    text.resize(length);
-    in.read(text.data(), length);
-  } else {
-    text.assign(std::istreambuf_iterator<char>(in), {});
-  }
-  const auto document = nlohmann::json::parse(text, nullptr, false);
-  const bool fits = sum_of(document, "accessors", "count") <= 16.0 * kMostTriangles &&
-                    sum_of(document, "buffers", "byteLength") <= static_cast<double>(kMostMeshBytes);
-  return fits ? "" : kPromises;
-}
-
-std::string fault_of_header(const fs::path& path, const std::string& ending, std::uintmax_t bytes) {
-  std::ifstream in(path, std::ios::binary);
-  if (ending == ".ply") return fault_of_ply(in, bytes);
-  return ending == ".obj" ? "" : fault_of_gltf(in, ending == ".glb", bytes);
-}
-
 // A file is read as what its ending says: the library would else try all that it knows, by the content.
 void keep_reader_of(Assimp::Importer& importer, const std::string& ending) {
   std::vector<Assimp::BaseImporter*> others;
@@ -265,9 +207,9 @@ Result<Mesh> read_mesh(const fs::path& path, float scale) {
   const auto bytes = fs::file_size(path, code);
   if (code) return Error{path.string(), "cannot be read: " + code.message(), "Check the name"};
   if (bytes > kMostMeshBytes) return Error{path.string(), "is larger than 512 MiB", "Reduce it first"};
-  if (const std::string fault = fault_of_header(path, ending, bytes); !fault.empty())
-    return Error{path.string(), fault, "Export it anew, or reduce it"};
   try {
+    if (const std::string fault = fault_of_header(path, ending, bytes); !fault.empty())
+      return Error{path.string(), fault, "Export it anew, or reduce it"};
     return read(path, scale);
   } catch (const std::bad_alloc&) {
     return Error{path.string(), "does not fit into memory", "Reduce it first"};

@@ -74,10 +74,6 @@ void UnitSamples::add(float at_row, float at_column, float u, float v, float wid
   key.push_back(std::bit_cast<float>(unit_key));
 }
 
-bool NodeCall::reads_maps_at_units() const { return loom::reads_maps_at_units(type_, params_); }
-bool NodeCall::reads_whole(const Peg& peg) const { return loom::reads_whole(type_, params_, peg); }
-bool NodeCall::reads_slopes(const Peg& peg) const { return loom::reads_slopes(type_, params_, peg); }
-
 Strands convert(Builder& b, const Strands& from, Kind to, int channel) {
   if (to == Kind::any || to == from.kind) return from;
   Strands out{.kind = to};

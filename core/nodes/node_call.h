@@ -50,13 +50,6 @@ class NodeCall {
   std::uint64_t seed(std::string_view draw) const;
   int size() const { return size_; }
   const Measures& measures() const { return measures_; }
-  /// Whether this input is read away from its texel, as the parameters stand.
-  bool reads_whole(const Peg& peg) const;
-  /// Whether the kernel asks how its value at this peg changes from sample to sample: a formula that reads maps
-  /// elsewhere.
-  bool reads_slopes(const Peg& peg) const;
-  /// Whether a rule or a formula over units reads a map.
-  bool reads_maps_at_units() const;
 
  private:
   const NodeType& type_;

@@ -355,9 +355,10 @@ void Drape::first_answer(int step, const Stop& stop) {
   want_maps(stride);
   std::vector<Lit> coarse(static_cast<std::size_t>(rows) * static_cast<std::size_t>(columns));
   for_rows(rows, 2, stop, [&](int first, int last) {
+    std::vector<Lane> lanes;
     for (int j = first; j < last && !stop.asked(); ++j)
       for_strips(columns, [&](int from, int to) {
-        std::vector<Lane> lanes;
+        lanes.clear();
         for (int i = from; i < to; ++i)
           lanes.push_back({.ray = ray((static_cast<float>(i) + 0.5f) * stride, (static_cast<float>(j) + 0.5f) * stride),
                            .width = {0, pixel_ * stride}});
@@ -403,9 +404,10 @@ void Drape::add_sample(const Stop& stop) {
   const float jx = static_cast<float>(std::fmod(0.5 + n * 0.7548776662466927, 1.0)),
               jy = static_cast<float>(std::fmod(0.5 + n * 0.5698402909980532, 1.0));
   for_rows(view_.height, 2, stop, [&](int first, int last) {
+    std::vector<Lane> lanes;
     for (int y = first; y < last && !stop.asked(); ++y)
       for_strips(view_.width, [&](int from, int to) {
-        std::vector<Lane> lanes;
+        lanes.clear();
         const auto start = static_cast<std::uint32_t>(y * view_.width);
         for (int x = from; x < to; ++x)
           lanes.push_back({.ray = ray(static_cast<float>(x) + jx, static_cast<float>(y) + jy),

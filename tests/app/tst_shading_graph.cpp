@@ -148,6 +148,28 @@ class TestShadingGraph : public QObject {
     QCOMPARE(off, 1);
   }
 
+  // A slot that is no map is woven nowhere else: its fault is told all the same, and again, and goes with its cause.
+  void aFaultBehindTheSurfaceIsTold() {
+    Material next = edit::add_node(m(), catalogue(), "facing", "relief", 0, 0);
+    next = edit::add_node(std::move(next), catalogue(), "formula", "relief", 0, 1);
+    next = edit::connect(std::move(next), {"facing", "value", "formula", "a"});
+    next = edit::set_hem(std::move(next), "roughness", "formula.result");
+    const auto with = [&](const char* text) {
+      window_->document().edit(QStringLiteral("Formula"),
+                               edit::set_param(next, "formula", "formula", std::string(text)));
+      calm();
+    };
+    with("nothing(a)");
+    board()->select({"facing"});  // the loupe looks elsewhere
+    with("nothing(a) + 1");
+    QVERIFY(seen_->faults.count("formula"));
+    board()->focusSlot("roughness");
+    calm();
+    QVERIFY(seen_->faults.count("formula"));
+    with("a * 0.5");
+    QVERIFY(seen_->faults.empty());
+  }
+
   // Dropped or chosen, a mesh takes the shape's place, with a camera of its own; a bad one changes nothing.
   void aMeshIsWorn() {
     QVERIFY(window_->openPath(QStringLiteral(LOOM_DEMO "/poster-sign.loom")));
@@ -170,6 +192,13 @@ class TestShadingGraph : public QObject {
       return false;
     };
     QVERIFY(shown());
+    // What does nothing on a mesh rests, and says why.
+    const auto relief = [&]() -> QAction* {
+      for (QAction* a : panel->findChildren<QAction*>())
+        if (a->text().startsWith(QStringLiteral("Relief"))) return a;
+      return nullptr;
+    };
+    QVERIFY(relief() && !relief()->isEnabled() && relief()->text().contains(QStringLiteral("mesh")));
     panel->setFocus();
     for (int i = 0; i < 4; ++i) key(Qt::Key_Left);
     calm();
@@ -185,7 +214,7 @@ class TestShadingGraph : public QObject {
     for (QAction* a : panel->findChildren<QAction*>())
       if (a->text().toLower() == QStringLiteral("ball")) a->trigger();
     calm();
-    QVERIFY(!panel->view().mesh && !shown());
+    QVERIFY(!panel->view().mesh && !shown() && relief()->isEnabled());
     QVERIFY(!differ(ball, drape()));
   }
 

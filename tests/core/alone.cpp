@@ -1,5 +1,7 @@
 #include "tests/core/alone.h"
 
+#include "core/graph/reading.h"
+
 #include <cstring>
 
 namespace loom::test {
@@ -108,7 +110,7 @@ std::map<std::string, Field> weave_alone(const NodeType& type, int size, const F
   Fields whole;
   for (const Peg& p : type.inputs)
     if (const auto it = inputs.find(p.id); it != inputs.end()) {
-      if (call.reads_whole(p))
+      if (reads_whole(type, params, p))
         whole[p.id] = it->second;
       else
         point[p.id] = convert(b, loaded(b, it->second), p.kind);

@@ -298,12 +298,33 @@ class TestMesh : public QObject {
     QTest::newRow("a piece longer than the file")
         << "long.glb" << QByteArray("glTF\2\0\0\0\x22\0\0\0\x98\x0a\0\xfdJSON{\"asset\":{}}", 34) << "damaged header";
     QTest::newRow("glTF that is none") << "no.gltf" << QByteArray("{\"asset\": 7}") << "cannot be read as a mesh";
+    QTest::newRow("no JSON") << "words.gltf" << QByteArray("a mesh, please") << "damaged header";
     QTest::newRow("ten thousand million corners")
         << "huge.ply"
         << QByteArray(
                "ply\nformat binary_little_endian 1.0\nelement vertex 10000000000\nproperty float x\nproperty float "
                "y\nproperty float z\nelement face 4000000000\nproperty list uchar int vertex_indices\nend_header\n")
         << "promises more than it holds";
+    QTest::newRow("brackets without end")
+        << "deep.gltf"
+        << "{\"asset\":{\"version\":\"2.0\"},\"x\":" + QByteArray(3000000, '[') << "nested too deep";
+    const auto nodes = [](const QByteArray& text) {
+      return "{\"asset\":{\"version\":\"2.0\"},\"scene\":0,\"scenes\":[{\"nodes\":[0]}],\"nodes\":[" + text + "]}";
+    };
+    QTest::newRow("a node within itself")
+        << "circle.gltf" << nodes("{\"children\":[1]},{\"children\":[0]}") << "nested too deep";
+    QByteArray chain = "{}";
+    for (int i = 100000; i > 0; --i) chain += ",{\"children\":[" + QByteArray::number(100000 - i) + "]}";
+    QTest::newRow("a chain of nodes") << "chain.gltf" << nodes(chain) << "nested too deep";
+    // A thousand times a mesh of a million corners.
+    QByteArray shown = "{\"mesh\":0}";
+    for (int i = 1; i < 1000; ++i) shown += ",{\"mesh\":0}";
+    QTest::newRow("instances without number") << "many.gltf"
+                                              << nodes(shown).chopped(1) +
+                                                     ",\"meshes\":[{\"primitives\":[{\"attributes\":{\"POSITION\":0}}]}"
+                                                     "],\"accessors\":[{\"componentType\":5126,"
+                                                     "\"count\":1000000,\"type\":\"VEC3\"}]}"
+                                              << "promises more";
     QTest::newRow("a header without end")
         << "endless.ply"
         << QByteArray("ply\nformat ascii 1.0\nelement vertex 3\nproperty float x\nend_headey\n0 0 0 ;;;;")

@@ -93,13 +93,6 @@ void add_maths(Catalogue& catalogue, const Maths& m) {
   catalogue.add(t);
 }
 
-Reg dot(Builder& b, const Strands& p, const Strands& q, Kind kind) {
-  Reg sum = b.constant(0);
-  for (std::size_t i = 0; i < static_cast<std::size_t>(strand_count(kind)); ++i)
-    sum = b.multiply_add(p.at[i], q.at[i], sum);
-  return sum;
-}
-
 Strands difference(Builder& b, const Strands& p, const Strands& q, Kind kind) {
   Strands out{.kind = kind};
   for (std::size_t i = 0; i < static_cast<std::size_t>(strand_count(kind)); ++i) out.at[i] = b.sub(p.at[i], q.at[i]);
@@ -166,7 +159,7 @@ void add_functions(Catalogue& catalogue) {
                  .emit = [](Emitter& e) {
                    const Kind kind =
                        wider(e.widest(), e.connected("a") && e.connected("b") ? Kind::scalar : Kind::vector3);
-                   e.out("result", dot(e.b, convert(e.b, e.in("a"), kind), convert(e.b, e.in("b"), kind), kind));
+                   e.out("result", dot(e.b, convert(e.b, e.in("a"), kind), convert(e.b, e.in("b"), kind)));
                  }});
   catalogue.add({.id = "length",
                  .label = "Length",
@@ -178,7 +171,7 @@ void add_functions(Catalogue& catalogue) {
                  .parameters = {operand("a", 0.5)},
                  .emit = [](Emitter& e) {
                    const Strands a = e.in("a");
-                   e.out("result", e.b.root(dot(e.b, a, a, a.kind)));
+                   e.out("result", e.b.root(dot(e.b, a, a)));
                  }});
   catalogue.add({.id = "distance_between_points",
                  .label = "Distance between points",
@@ -192,7 +185,7 @@ void add_functions(Catalogue& catalogue) {
                    const Kind kind = e.widest();
                    const Strands d =
                        difference(e.b, convert(e.b, e.in("a"), kind), convert(e.b, e.in("b"), kind), kind);
-                   e.out("result", e.b.root(dot(e.b, d, d, kind)));
+                   e.out("result", e.b.root(dot(e.b, d, d)));
                  }});
   catalogue.add({.id = "cross",
                  .label = "Cross",
@@ -222,7 +215,7 @@ void add_functions(Catalogue& catalogue) {
                  .parameters = {vector_operand("a", {0.5, 0.5, 0.5})},
                  .emit = [](Emitter& e) {
                    const Strands a = e.in("a");
-                   const Reg size = e.b.root(dot(e.b, a, a, Kind::vector3));
+                   const Reg size = e.b.root(dot(e.b, a, a));
                    e.out("result", each_strand(a, [&](Reg x) { return e.b.div(x, size); }));
                  }});
 }

@@ -1,17 +1,18 @@
 // What the shape that wears the material tells of the point: where it lies, how it faces eye and light.
-#include "core/nodes/node_call.h"
+#include "core/nodes/each_strand.h"
 
 namespace loom {
 namespace {
 
-Reg dot(Builder& b, const std::array<Reg, 3>& x, const std::array<Reg, 3>& y) {
-  return b.multiply_add(x[0], y[0], b.multiply_add(x[1], y[1], b.mul(x[2], y[2])));
+Strands vector(Emitter& e, SurfaceValue what) {
+  const auto v = e.b.surface(what);
+  return {.kind = Kind::vector3, .at = {v[0], v[1], v[2]}};
 }
 
-void out_vector(Emitter& e, SurfaceValue what) {
-  const auto v = e.b.surface(what);
-  e.out(e.type().outputs.front().id, Strands{.kind = Kind::vector3, .at = {v[0], v[1], v[2]}});
-}
+void out_vector(Emitter& e, SurfaceValue what) { e.out(e.type().outputs.front().id, vector(e, what)); }
+
+// The cosine between the shape's normal and a direction.
+Reg cosine(Emitter& e, SurfaceValue towards) { return dot(e.b, vector(e, SurfaceValue::normal), vector(e, towards)); }
 
 NodeType on_the_surface(const char* id, const char* label, SurfaceUse use, Peg out, void (*emit)(Emitter&)) {
   NodeType t;
@@ -56,19 +57,15 @@ void add_surface_values(Catalogue& catalogue) {
   t.words = "lamp sun key";
   catalogue.add(t);
 
-  t = on_the_surface("facing", "Facing", SurfaceUse::eye_or_light, {"value", "Value"}, [](Emitter& e) {
-    const Reg cosine = dot(e.b, e.b.surface(SurfaceValue::normal), e.b.surface(SurfaceValue::view));
-    e.out("value", e.b.clamp(cosine, 0, 1));
-  });
+  t = on_the_surface("facing", "Facing", SurfaceUse::eye_or_light, {"value", "Value"},
+                     [](Emitter& e) { e.out("value", e.b.clamp(cosine(e, SurfaceValue::view), 0, 1)); });
   t.help = "1 where the shape faces the eye, falling to 0 at its outline.";
   t.more = "The cosine between the shape's normal and the direction towards the eye.";
   t.words = "fresnel rim edge outline grazing incidence";
   catalogue.add(t);
 
-  t = on_the_surface("light_angle", "Light angle", SurfaceUse::eye_or_light, {"value", "Value"}, [](Emitter& e) {
-    const Reg cosine = dot(e.b, e.b.surface(SurfaceValue::normal), e.b.surface(SurfaceValue::light));
-    e.out("value", e.b.clamp(cosine, -1, 1));
-  });
+  t = on_the_surface("light_angle", "Light angle", SurfaceUse::eye_or_light, {"value", "Value"},
+                     [](Emitter& e) { e.out("value", e.b.clamp(cosine(e, SurfaceValue::light), -1, 1)); });
   t.help = "1 where the shape faces the key light, 0 at the border of its shade, -1 where it looks away.";
   t.more = "The cosine between the shape's normal and the direction towards the key light.";
   t.words = "shade lambert ndotl lamp sun terminator";

@@ -1,5 +1,5 @@
 // Volume mask: what lies within a ball, a box or a wedge in space.
-#include "core/nodes/node_call.h"
+#include "core/nodes/each_strand.h"
 
 namespace loom {
 namespace {
@@ -7,7 +7,8 @@ namespace {
 using Point = std::array<Reg, 3>;
 
 Reg length(Builder& b, const Point& p) {
-  return b.root(b.multiply_add(p[0], p[0], b.multiply_add(p[1], p[1], b.mul(p[2], p[2]))));
+  const Strands v{.kind = Kind::vector3, .at = {p[0], p[1], p[2]}};
+  return b.root(dot(b, v, v));
 }
 
 // Places as the volume sees them: from its middle, turned about the upright axis.
