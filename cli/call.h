@@ -42,5 +42,7 @@ Result<Material> prepared(const Source& source);
 
 /// `drape`: adds its options to the call; what is returned runs it.
 std::function<int(const Common&)> drape_call(CLI::App* call);
+/// The same for `measure`.
+std::function<int(const Common&)> measure_call(CLI::App* call);
 
 }  // namespace loom

@@ -7,6 +7,7 @@
 #include <memory>
 
 #include "cli/call.h"
+#include "core/bolt/shown_mesh.h"
 #include "core/io/image.h"
 #include "core/nodes/catalogue.h"
 #include "core/plane/colour.h"
@@ -19,8 +20,8 @@ namespace {
 
 struct DrapeCall {
   Source source;
-  std::string shape = "ball", camera, light, key, environment = "north_hall", background = "plain", size = "768x768",
-              unlit, out, mesh;
+  std::string shape, camera, light, key, environment = "north_hall", background = "plain", size = "768x768", unlit, out,
+                                         mesh, contours;
   std::vector<std::string> parts;
   float scale = 1;
   float exposure = 0, turn = 0, repeats = 1, relief = 1;
@@ -79,13 +80,19 @@ Result<Done> light_of(const DrapeCall& call, DrapeView& view) {
   return Done{};
 }
 
-Result<DrapeView> view_of(const DrapeCall& call) {
+// On what it is shown where the call does not say: on what the document says.
+ShapeName shape_of(const DrapeCall& call, const Material& m) {
+  if (!call.mesh.empty() || (call.shape.empty() && !m.mesh.empty())) return ShapeName::block;  // a mesh's camera
+  return shape_named(call.shape.empty() ? m.shape : call.shape).value_or(ShapeName::ball);
+}
+
+Result<DrapeView> view_of(const DrapeCall& call, const Material& m) {
   DrapeView view;
   char rest = 0;
   if (std::sscanf(call.size.c_str(), "%dx%d%c", &view.width, &view.height, &rest) != 2 || view.width < 16 ||
       view.height < 16 || view.width > 8192 || view.height > 8192)
     return Error{"--size", "'" + call.size + "' is no size of a picture", "Write it like 768x768"};
-  view.shape = call.mesh.empty() ? *shape_named(call.shape) : ShapeName::block;  // whose camera a mesh starts with
+  view.shape = shape_of(call, m);
   Camera& c = view.camera = Camera::start(view.shape);
   if (!numbers(call.camera, {&c.azimuth, &c.height, &c.distance}) || std::abs(c.height) > 89 ||
       c.distance < Camera::kNearest || c.distance > Camera::kFarthest)
@@ -95,6 +102,9 @@ Result<DrapeView> view_of(const DrapeCall& call) {
     return Error{"--background", "'" + call.background + "' is no background",
                  "Write environment, none, plain or a colour like #8a8782"};
   if (const auto lit = light_of(call, view); !lit) return lit.error();
+  if (!view.contours.take(call.contours))
+    return Error{"--contours", "'" + call.contours + "' names other lines than there are",
+                 "Write some of outline,open,creases,parts"};
   view.exposure = call.exposure;
   view.repeats = call.repeats;
   view.true_scale = call.true_scale;
@@ -152,15 +162,16 @@ Result<std::shared_ptr<const SurfaceMaps>> laid(const Common& common, const Mate
   return std::make_shared<const SurfaceMaps>(maps->slots, Extent{m.tile_metres, m.relief_metres}, maps->over_surface);
 }
 
-Result<Done> put_mesh(const Common& common, const DrapeCall& call, DrapeView& view) {
-  if (call.mesh.empty()) {
+Result<Done> put_mesh(const Common& common, const DrapeCall& call, const Material& m, DrapeView& view) {
+  const bool own = call.mesh.empty() && call.shape.empty() && !m.mesh.empty();
+  if (call.mesh.empty() && !own) {
     if (!call.parts.empty()) return Error{"--part", "there is no mesh", "Name one with --mesh"};
     return Done{};
   }
-  auto mesh = read_mesh(call.mesh, call.scale);
+  auto mesh = own ? shown_mesh(m) : read_mesh(call.mesh, call.scale);
   if (!mesh) return mesh.error();
   for (const std::string& note : mesh->notes)
-    if (!common.quiet) std::cerr << call.mesh << ": warning: " << note << "\n";
+    if (!common.quiet) std::cerr << (own ? m.mesh : call.mesh) << ": warning: " << note << "\n";
   view.mesh = std::make_shared<MeshShape>(std::move(*mesh));
   return Done{};
 }
@@ -202,21 +213,27 @@ int status_of(const Error& e) { return e.where.starts_with("--") ? kUsage : kInp
 int drape(const Common& common, const DrapeCall& call) {
   const auto m = prepared(call.source);
   if (!m) return fail(call.source.file, m.error());
-  const auto asked = view_of(call);
+  const auto asked = view_of(call, *m);
   if (!asked) return fail(call.source.file, asked.error(), status_of(asked.error()));
   DrapeView view = *asked;
-  if (const auto put = put_mesh(common, call, view); !put)
+  if (const auto put = put_mesh(common, call, *m, view); !put)
     return fail(call.source.file, put.error(), status_of(put.error()));
   const auto worn = worn_of(common, *m, call, view);
   if (!worn) return fail(call.source.file, worn.error(), status_of(worn.error()));
-  Drape picture(*worn, view);
   const auto report = progress_of(common);
+  const auto told = [&](double share) {
+    if (report) report(share, "measure");
+  };
+  const auto measured = measured_for(*worn, view, Stop{}, told);
+  if (measured) view.measured = *measured;
+  Drape picture(*worn, view);
   const int samples = call.clean ? 0 : call.samples;
   if (samples == 0) picture.first_answer(1, Stop{});
   for (int i = 0; i < samples; ++i) {
     picture.add_sample(Stop{});
     if (report) report((i + 1.0) / samples, "light");
   }
+  picture.find_contours(Stop{});
   const auto done = write(call, picture);
   return done ? kDone : fail(call.out, done.error(), kWriting);
 }
@@ -231,7 +248,7 @@ std::function<int(const Common&)> drape_call(CLI::App* app) {
   for (const auto& [id, label] : environment_names()) environments += id + ", ";
   add_options(app, call->source);
   app->add_option("--out", call->out, "X.png, or X.exr for linear radiance")->required();
-  app->add_option("--shape", call->shape)->check(CLI::IsMember(shapes));
+  app->add_option("--shape", call->shape, "instead of the document's own, else the ball")->check(CLI::IsMember(shapes));
   app->add_option("--mesh", call->mesh, "OBJ, PLY, glTF or GLB, instead of a shape");
   app->add_option("--scale", call->scale, "of an OBJ or PLY mesh: metres for its unit")->check(CLI::Range(1e-6, 1e6));
   app->add_option("--part", call->parts, "NAME=FILE: the material of another document for a part of the mesh");
@@ -246,6 +263,7 @@ std::function<int(const Common&)> drape_call(CLI::App* app) {
   app->add_option("--repeats", call->repeats, "of the tile")->check(CLI::Range(0.125, 64.0));
   app->add_flag("--true-scale", call->true_scale, "a tile as large as the material says, on a shape of one metre");
   app->add_option("--unlit", call->unlit, "a slot or NODE.PEG, as it is; in two colours where it is below 0");
+  app->add_option("--contours", call->contours, "lines over a PNG: some of outline,open,creases,parts");
   app->add_option("--exposure", call->exposure, "in stops");
   app->add_option("--size", call->size, "WIDTHxHEIGHT");
   app->add_option("--samples", call->samples)->check(CLI::Range(0, 65536));

@@ -7,6 +7,7 @@
 
 #include "cli/call.h"
 #include "core/bolt/delivery.h"
+#include "core/bolt/on_mesh.h"
 #include "core/bolt/package.h"
 #include "core/graph/allowed_files.h"
 #include "core/graph/json.h"
@@ -82,10 +83,19 @@ int check(const Common& common, const std::vector<std::string>& files) {
 
 struct Render {
   Source source;
-  std::string out, maps, format;
+  std::string out, maps, format, on;
   int size = 2048, bits = 0;
   bool green_down = false;
 };
+
+Result<DeliveryReport> delivered(const Common& common, const Render& r, const Material& m, Weaver& weaver,
+                                 const DeliveryPlan& plan) {
+  if (r.on.empty()) return deliver(m, catalogue(), weaver, plan, Stop{}, progress_of(common));
+  auto mesh = read_mesh(r.on);
+  if (!mesh) return mesh.error();
+  return deliver_onto(m, catalogue(), weaver, plan, std::make_shared<MeshShape>(std::move(*mesh)), Stop{},
+                      progress_of(common));
+}
 
 int render(const Common& common, const Render& r) {
   const auto m = prepared(r.source);
@@ -102,7 +112,7 @@ int render(const Common& common, const Render& r) {
     plan.slots.push_back(s);
   }
   Weaver weaver(common.budget());
-  const auto report = deliver(*m, catalogue(), weaver, plan, Stop{}, progress_of(common));
+  const auto report = delivered(common, r, *m, weaver, plan);
   if (!report)
     return fail(
         r.source.file, report.error(),
@@ -271,6 +281,7 @@ int run(int argc, char** argv) {
   render_call->add_option("--out", r.out, "the folder")->required();
   render_call->add_option("--size", r.size, "of the maps");
   render_call->add_option("--maps", r.maps, "slots, separated by commas");
+  render_call->add_option("--on", r.on, "a mesh: the maps in its coordinates, what depends on the shape among them");
   render_call->add_option("--format", r.format)->check(CLI::IsMember({"png", "exr"}));
   render_call->add_option("--bits", r.bits)->check(CLI::IsMember({8, 16, 32}));
   render_call->add_flag("--green-down", r.green_down, "normals point down in green");
@@ -283,6 +294,8 @@ int run(int argc, char** argv) {
   probe_call->add_option("--size", size);
   auto* drape_sub = shared(app.add_subcommand("drape", "the lit picture"));
   const auto drape = drape_call(drape_sub);
+  auto* measure_sub = shared(app.add_subcommand("measure", "a measure of a mesh as a map in its coordinates"));
+  const auto measure = measure_call(measure_sub);
   auto* bolt_call = shared(app.add_subcommand("bolt", "packages a material"));
   bolt_call->add_option("FILE", file)->required();
   bolt_call->add_option("--out", out)->required();
@@ -305,6 +318,7 @@ int run(int argc, char** argv) {
   if (*render_call) return render(common, r);
   if (*probe_call) return probe(common, file, output, out, size);
   if (*drape_sub) return drape(common);
+  if (*measure_sub) return measure(common);
   if (*bolt_call) return bolt(file, out, version);
   return time_call(common, file, size);
 }

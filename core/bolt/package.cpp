@@ -13,6 +13,7 @@
 #include "core/graph/json.h"
 #include "core/io/drawing.h"
 #include "core/io/image.h"
+#include "core/io/mesh.h"
 #include "core/nodes/catalogue.h"
 
 namespace loom {
@@ -47,18 +48,20 @@ Result<std::string> entry(zip_t* archive, const char* name, const std::filesyste
   return bytes;
 }
 
-// A bolt passes on pictures and drawings, and no other bytes that a name may lead to.
-Result<Done> decodes(const FileBytes& file) {
+// A bolt passes on pictures, drawings and its mesh, and no other bytes that a name may lead to.
+Result<Done> decodes(const FileBytes& file, bool is_mesh) {
   const bool drawing = std::filesystem::path(file.name).extension() == ".svg";
   std::string what;
-  if (drawing) {
+  if (is_mesh) {
+    if (const auto read = read_mesh(file.name, *file.bytes); !read) what = read.error().what;
+  } else if (drawing) {
     if (const auto read = read_svg(*file.bytes); !read) what = read.error().what;
   } else if (const auto read = decode_image(file.name, *file.bytes); !read) {
     what = read.error().what;
   }
   if (what.empty()) return Done{};
-  return Error{file.name, "is no picture or drawing that a node can read, and is not packed: " + what,
-               "Choose another file, or take the node out"};
+  return Error{file.name, "cannot be read by whoever opens the bolt, and is not packed: " + what,
+               "Choose another file, or take out what names it"};
 }
 
 // The files that nodes name, once each, and the material with the names that they have in the bolt.
@@ -75,7 +78,7 @@ Result<Packed> packed(const Material& m) {
     if (const auto it = renamed.find(name); it != renamed.end()) return it->second;
     const auto file = find_file(root, name);
     if (!file) return done = file.error(), name;
-    if (const auto fits = decodes(*file); !fits) return done = fits.error(), name;
+    if (const auto fits = decodes(*file, name == m.mesh); !fits) return done = fits.error(), name;
     const std::filesystem::path from(name);
     std::string to = "files/" + from.filename().string();
     for (int n = 2; out.files.count(to); ++n)

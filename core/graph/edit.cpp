@@ -303,6 +303,7 @@ std::vector<std::string> file_names(const Material& m, const Catalogue& catalogu
 Material rename_files(Material m, const Catalogue& catalogue,
                       const std::function<std::string(const std::string&)>& name) {
   rename_in(m.nodes, m.values, catalogue, name);
+  if (!m.mesh.empty()) m.mesh = name(m.mesh);
   for (auto& group : m.groups) {
     auto fresh = std::make_shared<Group>(*group);
     rename_in(fresh->nodes, fresh->values, catalogue, name);

@@ -107,8 +107,8 @@ FileBytes bytes_of(std::string name, std::string bytes) {
   return {std::move(name), std::make_shared<const std::string>(std::move(bytes)), key};
 }
 
-Result<FileBytes> find_file(const FileRoot& root, const std::string& name) {
-  if (const auto it = root.packed.find(name); it != root.packed.end()) return it->second;
+Result<std::filesystem::path> find_path(const FileRoot& root, const std::string& name) {
+  if (root.packed.count(name)) return std::filesystem::path();
   if (root.sealed) return Error{name, "is not packed in this bolt", "Ask for the bolt again"};
   const std::filesystem::path path = path_of(root, name);
   if (leads_outside(root, name))
@@ -116,8 +116,15 @@ Result<FileBytes> find_file(const FileRoot& root, const std::string& name) {
         path.string(), "lies outside the document's folder",
         "Put it beside the document, or allow its folder: --allow on the command line; in the window choose it "
         "anew"};
+  return path;
+}
+
+Result<FileBytes> find_file(const FileRoot& root, const std::string& name) {
+  const auto path = find_path(root, name);
+  if (!path) return path.error();
+  if (path->empty()) return root.packed.at(name);
   static ReadFiles all;
-  return all.get(path, name);
+  return all.get(*path, name);
 }
 
 }  // namespace loom

@@ -29,6 +29,9 @@ constexpr std::size_t kMostFileBytes = std::size_t{32} << 20;
 /// threads. Limits   32 MiB.   Error   the name, and what to do about it.
 Result<FileBytes> find_file(const FileRoot& root, const std::string& name);
 
+/// Where a file lies that is read elsewhere, as a mesh is; an empty path: it is packed.   Error   as above.
+Result<std::filesystem::path> find_path(const FileRoot& root, const std::string& name);
+
 FileBytes bytes_of(std::string name, std::string bytes);
 
 }  // namespace loom

@@ -292,6 +292,13 @@ Material material_from(Json& j, std::vector<Error>* warnings) {
   m.tile_metres = number_at(j, "tile_metres", "document", 1);
   m.relief_metres = number_at(j, "relief_metres", "document", 0.02);
   m.seed = static_cast<std::int64_t>(number_at(j, "seed", "document", 1));
+  if (j.contains("shape")) {
+    need_object(j["shape"], "shape");
+    m.shape = text_at(j["shape"], "name", "shape");
+    m.mesh = text_at(j["shape"], "mesh", "shape");
+    if (m.shape.empty() == m.mesh.empty())
+      fail("shape", "names neither a shape nor a mesh, or both", "Write {\"name\": \"ball\"} or {\"mesh\": \"FILE\"}");
+  }
   read_graph(j, m, "", warnings);
   if (j.contains("hem")) {
     need_object(j["hem"], "hem");
@@ -320,10 +327,11 @@ Material material_from(Json& j, std::vector<Error>* warnings) {
     m.presets.push_back(std::move(preset));
   }
   read_groups(j, m, warnings);
-  m.extra = leftovers(j,
-                      {"format", "name", "notes", "tile_metres", "relief_metres", "seed", "lanes", "nodes", "threads",
-                       "hem", "hem_values", "values", "presets", "groups", "stages", "notes_on", "guides", "marks"},
-                      "document", warnings);
+  m.extra =
+      leftovers(j,
+                {"format", "name", "notes", "tile_metres", "relief_metres", "seed", "lanes", "nodes", "threads", "hem",
+                 "hem_values", "shape", "values", "presets", "groups", "stages", "notes_on", "guides", "marks"},
+                "document", warnings);
   return m;
 }
 
@@ -451,6 +459,8 @@ Json material_json(const Material& m) {
   j["tile_metres"] = m.tile_metres;
   j["relief_metres"] = m.relief_metres;
   j["seed"] = m.seed;
+  if (!m.shape.empty()) j["shape"] = {{"name", m.shape}};
+  if (!m.mesh.empty()) j["shape"] = {{"mesh", m.mesh}};
   write_graph(m, j);
   j["hem"] = m.hem;
   for (const auto& [slot, value] : m.hem_values) j["hem_values"][slot] = param_to_json(value);

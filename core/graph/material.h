@@ -121,6 +121,7 @@ struct Material {
   std::string name = "Untitled";
   std::string notes;  ///< for whoever uses it
   double tile_metres = 1.0, relief_metres = 0.02;
+  std::string shape, mesh;  ///< on which it is shown: the name of a shape, or a file; both empty: as one likes
   std::int64_t seed = 1;
   std::vector<Lane> lanes;
   std::vector<NodePtr> nodes;

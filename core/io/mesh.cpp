@@ -3,6 +3,7 @@
 
 #include <assimp/BaseImporter.h>
 #include <assimp/DefaultIOSystem.h>
+#include <assimp/MemoryIOWrapper.h>
 #include <assimp/config.h>
 #include <assimp/postprocess.h>
 #include <assimp/scene.h>
@@ -11,6 +12,7 @@
 #include <assimp/IOStream.hpp>
 #include <assimp/Importer.hpp>
 #include <cctype>
+#include <fstream>
 #include <map>
 #include <memory>
 #include <sstream>
@@ -76,6 +78,24 @@ class OwnFolder : public Assimp::DefaultIOSystem {
     return code || bytes <= kMostMeshBytes;
   }
   fs::path folder_;
+};
+
+// Bytes under one name, and nothing else.
+class OneFile : public Assimp::IOSystem {
+ public:
+  OneFile(std::string name, std::string_view bytes) : name_(std::move(name)), bytes_(bytes) {}
+  bool Exists(const char* file) const override { return file == name_; }
+  char getOsSeparator() const override { return '/'; }
+  Assimp::IOStream* Open(const char* file, const char* mode) override {
+    if (mode[0] != 'r' || file != name_) return nullptr;
+    return new CountedFile(
+        std::make_unique<Assimp::MemoryIOStream>(reinterpret_cast<const std::uint8_t*>(bytes_.data()), bytes_.size()));
+  }
+  void Close(Assimp::IOStream* file) override { delete file; }
+
+ private:
+  std::string name_;
+  std::string_view bytes_;
 };
 
 std::string ending_of(const fs::path& path) {
@@ -176,10 +196,10 @@ void keep_reader_of(Assimp::Importer& importer, const std::string& ending) {
   }
 }
 
-Result<Mesh> read(const fs::path& path, float scale) {
+Result<Mesh> read(const fs::path& path, std::unique_ptr<Assimp::IOSystem> files, float scale) {
   Assimp::Importer importer;
   keep_reader_of(importer, ending_of(path));
-  importer.SetIOHandler(new OwnFolder(path.parent_path().empty() ? "." : path.parent_path()));
+  importer.SetIOHandler(files.release());
   importer.SetPropertyInteger(AI_CONFIG_PP_SBP_REMOVE, aiPrimitiveType_POINT | aiPrimitiveType_LINE);
   importer.SetPropertyInteger(AI_CONFIG_PP_RVC_FLAGS,
                               aiComponent_ANIMATIONS | aiComponent_TEXTURES | aiComponent_LIGHTS | aiComponent_CAMERAS |
@@ -196,26 +216,42 @@ Result<Mesh> read(const fs::path& path, float scale) {
   return Reader(ending == ".obj" || ending == ".ply" ? scale : 1).read(*scene, path.string());
 }
 
-}  // namespace
-
-Result<Mesh> read_mesh(const fs::path& path, float scale) {
-  const std::string ending = ending_of(path);
+std::optional<Error> not_a_mesh(const fs::path& path) {
   constexpr std::array kEndings = {".obj", ".ply", ".gltf", ".glb"};
-  if (std::find(kEndings.begin(), kEndings.end(), ending) == kEndings.end())
-    return Error{path.string(), "is no mesh that can be read", "Use OBJ, PLY, glTF 2.0 or GLB"};
-  std::error_code code;
-  const auto bytes = fs::file_size(path, code);
-  if (code) return Error{path.string(), "cannot be read: " + code.message(), "Check the name"};
+  if (std::find(kEndings.begin(), kEndings.end(), ending_of(path)) != kEndings.end()) return {};
+  return Error{path.string(), "is no mesh that can be read", "Use OBJ, PLY, glTF 2.0 or GLB"};
+}
+
+Result<Mesh> checked(const fs::path& path, std::istream& head, std::uintmax_t bytes,
+                     std::unique_ptr<Assimp::IOSystem> files, float scale) {
   if (bytes > kMostMeshBytes) return Error{path.string(), "is larger than 512 MiB", "Reduce it first"};
   try {
-    if (const std::string fault = fault_of_header(path, ending, bytes); !fault.empty())
+    if (const std::string fault = fault_of_header(head, ending_of(path), bytes); !fault.empty())
       return Error{path.string(), fault, "Export it anew, or reduce it"};
-    return read(path, scale);
+    return read(path, std::move(files), scale);
   } catch (const std::bad_alloc&) {
     return Error{path.string(), "does not fit into memory", "Reduce it first"};
   } catch (const std::exception& e) {
     return Error{path.string(), std::string("cannot be read as a mesh: ") + e.what(), "Export it anew"};
   }
+}
+
+}  // namespace
+
+Result<Mesh> read_mesh(const fs::path& path, float scale) {
+  if (auto other = not_a_mesh(path)) return *other;
+  std::error_code code;
+  const auto bytes = fs::file_size(path, code);
+  if (code) return Error{path.string(), "cannot be read: " + code.message(), "Check the name"};
+  std::ifstream head(path, std::ios::binary);
+  return checked(path, head, bytes, std::make_unique<OwnFolder>(path.parent_path().empty() ? "." : path.parent_path()),
+                 scale);
+}
+
+Result<Mesh> read_mesh(const std::string& name, std::string_view bytes, float scale) {
+  if (auto other = not_a_mesh(name)) return *other;
+  std::istringstream head{std::string(bytes)};
+  return checked(name, head, bytes.size(), std::make_unique<OneFile>(name, bytes), scale);
 }
 
 }  // namespace loom

@@ -4,6 +4,7 @@
 #include <cstdint>
 #include <filesystem>
 #include <string>
+#include <string_view>
 #include <vector>
 
 #include "core/base/error.h"
@@ -28,5 +29,7 @@ inline constexpr std::size_t kMostTriangles = 4'000'000, kMostMeshBytes = std::s
 /// Triangles with numbers that are none, or without area, are dropped and told. OBJ and PLY are multiplied by `scale`;
 /// glTF is in metres.   Error  no such file, another ending, damaged, without triangles, beyond the limits.
 Result<Mesh> read_mesh(const std::filesystem::path& path, float scale = 1);
+/// The same of bytes whose name tells what they are. They are all there is: a glTF that names other files is refused.
+Result<Mesh> read_mesh(const std::string& name, std::string_view bytes, float scale = 1);
 
 }  // namespace loom

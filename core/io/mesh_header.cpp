@@ -3,7 +3,6 @@
 #include <algorithm>
 #include <array>
 #include <cstring>
-#include <fstream>
 #include <nlohmann/json.hpp>
 #include <sstream>
 #include <string_view>
@@ -22,7 +21,7 @@ constexpr const char *kDamaged = "has a damaged header",
 
 // The library makes room for what a header promises before it finds out that it is not there, and searches for the end
 // of a header that has none.
-std::string fault_of_ply(std::ifstream& in, std::uintmax_t bytes) {
+std::string fault_of_ply(std::istream& in, std::uintmax_t bytes) {
   constexpr std::array<std::string_view, 6> kWords = {"ply", "format", "comment", "obj_info", "element", "property"};
   std::string line;
   for (int i = 0; i < 1000 && std::getline(in, line); ++i) {
@@ -102,7 +101,7 @@ bool nodes_are_trees(const Json& nodes) {
   return true;
 }
 
-std::string fault_of_gltf(std::ifstream& in, bool binary, std::uintmax_t bytes) {
+std::string fault_of_gltf(std::istream& in, bool binary, std::uintmax_t bytes) {
   std::string text;
   if (binary) {  // 12 bytes of header, then the length and the kind of the first piece
     std::array<char, 20> head{};
@@ -128,8 +127,7 @@ std::string fault_of_gltf(std::ifstream& in, bool binary, std::uintmax_t bytes) 
 
 }  // namespace
 
-std::string fault_of_header(const std::filesystem::path& path, const std::string& ending, std::uintmax_t bytes) {
-  std::ifstream in(path, std::ios::binary);
+std::string fault_of_header(std::istream& in, const std::string& ending, std::uintmax_t bytes) {
   if (ending == ".ply") return fault_of_ply(in, bytes);
   return ending == ".obj" ? "" : fault_of_gltf(in, ending == ".glb", bytes);
 }

@@ -83,12 +83,33 @@ std::array<Reg, 3> Builder::surface(SurfaceValue what) {
       return {u(), v(), footprint()};
     case SurfaceValue::light:
       return constants(domain_.light_);
+    case SurfaceValue::part:
+      return constants({part_key(""), 0, 1});
     default:
       break;
   }
   auto out = on_the_ball();
   if (what == SurfaceValue::position)
     for (Reg& r : out) r = mul(r, 0.5f);
+  return out;
+}
+
+std::array<Reg, kMostNumbersOfMeasure> Builder::measured(const MeshMeasure& what) {
+  std::array<Reg, kMostNumbersOfMeasure> out;
+  out.fill(constant(0));
+  if (domain_.surface_) {
+    auto first = static_cast<std::uint32_t>(kSurfaceAttributes);
+    std::size_t i = 0;
+    for (; i < measures_.size() && measures_[i] != what; ++i)
+      first += static_cast<std::uint32_t>(measures_[i].numbers());
+    if (i == measures_.size()) measures_.push_back(what);
+    for (std::uint32_t k = 0; k < what.numbers(); ++k) out[k] = attribute(first + k);
+    return out;
+  }
+  const auto normal = on_the_ball();
+  if (what.name == MeasureName::edges) std::copy(normal.begin(), normal.end(), &out[3]);
+  if (what.name == MeasureName::openness) out = {constant(1), normal[0], normal[1], normal[2]};
+  if (what.name == MeasureName::thickness) out[0] = constant(1);
   return out;
 }
 
@@ -257,6 +278,7 @@ Program Builder::build() {
   program.constants = constants_;
   program.planes = planes_;
   program.resources = resources_;
+  program.measures = measures_;
   std::vector<std::uint16_t> place(n * 4, 0);
   std::vector<std::uint16_t> free;
   std::vector<std::vector<std::uint32_t>> ends(n + 1);

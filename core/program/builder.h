@@ -74,6 +74,8 @@ class Builder {
   /// What the surface has at the samples. Where they are not points of a shape, the tile lies once over a ball of 1 m,
   /// seen from straight above.
   std::array<Reg, 3> surface(SurfaceValue what);
+  /// The numbers of a measure of the mesh at the samples; of the ball of 1 m where they are not points of a shape.
+  std::array<Reg, kMostNumbersOfMeasure> measured(const MeshMeasure& what);
   /// What a plane over the tile holds at the samples: over texels of its own size a load, elsewhere a filtered look-up.
   Reg read(const PlanePtr& plane);
   /// The same of a plane whose pyramid is there already.
@@ -168,6 +170,7 @@ class Builder {
   std::vector<ResourcePtr> resources_;
   std::unordered_map<const Plane*, ResourcePtr> pyramids_;  // of planes that are read elsewhere
   std::vector<std::pair<Reg, int>> stores_;
+  std::vector<MeshMeasure> measures_;
 };
 
 }  // namespace loom

@@ -11,6 +11,7 @@
 
 #include "core/base/stop.h"
 #include "core/plane/plane.h"
+#include "core/program/mesh_measure.h"
 
 namespace loom {
 
@@ -118,6 +119,7 @@ struct Program {
   std::vector<StoreStep> stores;
   std::vector<PlanePtr> planes;  ///< read texel by texel
   std::vector<std::shared_ptr<const Resource>> resources;
+  std::vector<MeshMeasure> measures;  ///< whose numbers are attributes, one after another, behind those of the surface
   int registers = 0;
   int outputs = 0;
 };

@@ -2,6 +2,9 @@
 #pragma once
 #include <array>
 #include <cstdint>
+#include <string_view>
+
+#include "core/base/hash.h"
 
 namespace loom {
 
@@ -16,8 +19,14 @@ enum class SurfaceValue : std::uint32_t {
   light,     ///< towards the key light
   along_u,   ///< how far one tile leads along u, metres
   along_v,
+  part,  ///< its name as part_key() has it, its place among the parts, and how many there are
   count
 };
+
+/// A part's name as a number of 0 to 1, the same wherever it stands: a hash of 24 bits.
+constexpr float part_key(std::string_view name) {
+  return static_cast<float>(fold32(hash_text(name)) >> 8) * (1.0f / 16777216.0f);
+}
 
 constexpr std::uint32_t at(SurfaceValue value) { return 3 * static_cast<std::uint32_t>(value); }
 constexpr std::size_t kSurfaceAttributes = at(SurfaceValue::count);

@@ -3,6 +3,7 @@
 #include <memory>
 #include <optional>
 
+#include "core/program/surface_points.h"
 #include "core/surface/shape.h"
 
 namespace loom {
@@ -21,7 +22,11 @@ class Body {
     bool inside;           ///< the shape's far side, seen through an opening; or the back of a thin one
     int level = 0;         ///< of the relief that was met
     float tile = 1;        ///< how wide a tile is there, metres
-    std::size_t part = 0;  ///< of a mesh
+    std::size_t part = 0;  ///< of a mesh, how many it has, and its name's key; and where on it:
+    std::size_t parts = 1;
+    float part_key = loom::part_key("");
+    std::uint32_t triangle = 0;
+    float b = 0, c = 0;
   };
   /// How wide a ray is: metres at its beginning, and by how much it widens a metre. One that starts on the relief sees
   /// the same level of it, or it would start below another.

@@ -7,6 +7,7 @@
 #include "core/base/parallel.h"
 #include "core/plane/colour.h"
 #include "core/surface/glow.h"
+#include "core/surface/shape_mesh.h"
 #include "core/surface/shell_body.h"
 
 namespace loom {
@@ -71,11 +72,26 @@ float largest(Vec3 c) { return std::max({c.x, c.y, c.z}); }
 
 }  // namespace
 
+Result<std::shared_ptr<const MeasuredMesh>> measured_for(const Worn& worn, const DrapeView& view, const Stop& stop,
+                                                         const std::function<void(double)>& progress,
+                                                         std::size_t points) {
+  const std::set<MeshMeasure> asked = worn.measures();
+  if (asked.empty()) return std::shared_ptr<const MeasuredMesh>();
+  auto out = std::make_shared<MeasuredMesh>();
+  out->mesh = view.mesh ? view.mesh : shape_mesh(view.shape);
+  for (const MeshMeasure& what : asked) {
+    const auto made = Measured::make(out->mesh, what, points, stop, progress);
+    if (!made) return made.error();
+    out->known[what] = *made;
+  }
+  return std::shared_ptr<const MeasuredMesh>(std::move(out));
+}
+
 Drape::Drape(Worn worn, const DrapeView& view)
     : worn_(std::move(worn)),
       view_(view),
       body_(body_of(worn_, view)),
-      depends_on_shape_(worn_.any([](const SurfaceMaps& m) { return m.depends_on_shape(); })),
+      dresser_(worn_, view.measured, view.mesh != nullptr, direction_of(view.light_degrees, view.light_height)),
       environment_(view.own ? view.own : environment(view.environment)),
       turn_sine_(std::sin(view.turn * kDegree)),
       turn_cosine_(std::cos(view.turn * kDegree)),
@@ -143,47 +159,19 @@ void Drape::want_maps(float stride) const {
   worn_.each([&](const SurfaceMaps& maps) { maps.want(0.9f * least * stride); });
 }
 
-void Drape::set_surface(SurfaceStrip& strip, const Lane& lane) const {
-  const Body::Hit& hit = *lane.hit;
-  const std::size_t point = strip.count++;
-  strip.set(point, SurfaceValue::place, {hit.at.u, hit.at.v, footprint(lane)});
-  strip.set(point, SurfaceValue::position, hit.place);
-  strip.set(point, SurfaceValue::normal, hit.flat_side ? hit.facet : hit.frame.normal);
-  strip.set(point, SurfaceValue::view, lane.ray.towards * -1);
-  strip.set(point, SurfaceValue::light, light_);
-  strip.set(point, SurfaceValue::along_u, hit.frame.along_u);
-  strip.set(point, SurfaceValue::along_v, hit.frame.along_v);
-}
-
 // What the materials have where lanes met the body.
 void Drape::dress(std::span<Lane> lanes) const {
+  std::array<Dresser::Place, SurfaceStrip::kLongest> places;
+  std::size_t count = 0;
   for (Lane& lane : lanes) {
     if (!lane.hit) continue;
     const Body::Hit& hit = *lane.hit;
-    lane.point = {worn_.at(hit.part).read(hit.at.u, hit.at.v, footprint(lane)), hit.facet, hit.facet, body_->off(hit)};
+    lane.point = {{}, hit.facet, hit.facet, body_->off(hit)};
+    places[count++] = {&hit, lane.ray.towards * -1, footprint(lane), &lane.point.maps};
   }
-  if (depends_on_shape_) shade(lanes);
+  dresser_.dress({places.data(), count});
   for (Lane& lane : lanes)
     if (lane.hit) bend_to_eye(lane);
-}
-
-// One material after the other.
-void Drape::shade(std::span<Lane> lanes) const {
-  std::array<SurfaceMaps::Point*, SurfaceStrip::kLongest> points;
-  SurfaceStrip strip;
-  std::vector<const SurfaceMaps*> done;
-  for (Lane& first : lanes) {
-    const SurfaceMaps* maps = first.hit ? &worn_.at(first.hit->part) : nullptr;
-    if (!maps || !maps->depends_on_shape() || std::find(done.begin(), done.end(), maps) != done.end()) continue;
-    done.push_back(maps);
-    strip.count = 0;
-    for (Lane& lane : lanes) {
-      if (!lane.hit || &worn_.at(lane.hit->part) != maps) continue;
-      points[strip.count] = &lane.point.maps;
-      set_surface(strip, lane);
-    }
-    maps->shade(strip, {points.data(), strip.count});
-  }
 }
 
 void Drape::bend_to_eye(Lane& lane) const {
@@ -498,12 +486,24 @@ std::vector<Vec3> Drape::shown() const {
   return light;
 }
 
+void Drape::find_contours(const Stop& stop) {
+  contours_.reset();
+  if (!view_.contours.any()) return;
+  const auto sight = [&](float px, float py) { return body_->first(ray(px, py), pixel(), kCutOut); };
+  const auto on_rim = [&](const Body::Hit& hit, float within) {
+    return view_.mesh && view_.mesh->on_rim(hit.triangle, hit.place, within);
+  };
+  ContourLines lines(view_.width, view_.height, pixel_, view_.contours, sight, on_rim, stop);
+  if (!stop.asked()) contours_.emplace(std::move(lines));
+}
+
 std::vector<std::uint8_t> Drape::picture() const {
   const Codes code(!view_.unlit, std::exp2(view_.exposure));
   std::vector<std::uint8_t> out;
   out.reserve(sum_.size() * 3);
   for (const Vec3& light : shown())
     for (const float c : {light.x, light.y, light.z}) out.push_back(code(c));
+  if (contours_) contours_->draw(out, 3);
   return out;
 }
 
@@ -518,6 +518,7 @@ std::vector<std::uint8_t> Drape::picture_with_alpha() const {
     for (const float c : {straight.x, straight.y, straight.z}) out.push_back(code(c));
     out.push_back(static_cast<std::uint8_t>(code_of(alpha, 255)));
   }
+  if (contours_) contours_->draw(out, 4);
   return out;
 }
 

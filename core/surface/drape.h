@@ -10,7 +10,10 @@
 #include "core/base/stop.h"
 #include "core/plane/ledger.h"
 #include "core/surface/camera.h"
+#include "core/surface/contours.h"
+#include "core/surface/dresser.h"
 #include "core/surface/environment.h"
+#include "core/surface/measured.h"
 #include "core/surface/mesh_body.h"
 #include "core/surface/model.h"
 #include "core/surface/sampler.h"
@@ -21,7 +24,8 @@ enum class Background { plain, environment, none };
 
 struct DrapeView {
   ShapeName shape = ShapeName::ball;
-  std::shared_ptr<const MeshShape> mesh;  ///< instead of it
+  std::shared_ptr<const MeshShape> mesh;         ///< instead of it
+  std::shared_ptr<const MeasuredMesh> measured;  ///< of the mesh or the shape, as far as it is known; may be null
   Camera camera = Camera::start(ShapeName::ball);
   int width = 512, height = 512;
 
@@ -50,9 +54,15 @@ struct DrapeView {
 
   Background background = Background::plain;
   Vec3 ground{0.181f, 0.181f, 0.181f};  ///< the plain background as it is shown, linear
+  Contours contours;                    ///< lines over the picture, where any is switched on
   bool unlit = false;                   ///< the base colour alone, as it is whatever the exposure
   int samples = 64;                     ///< after which the picture is left as it is
 };
+
+/// What the materials ask of the mesh or the shape, at so many points. Null where nothing is asked.   Error  cancelled.
+Result<std::shared_ptr<const MeasuredMesh>> measured_for(const Worn& worn, const DrapeView& view, const Stop& stop,
+                                                         const std::function<void(double)>& progress = {},
+                                                         std::size_t points = kFinePoints);
 
 /// One picture in the making. Not shared between threads; each call uses all cores. Two runs give the same bits.
 class Drape {
@@ -62,6 +72,8 @@ class Drape {
   /// The first answer: image-based light by the split sum, and the key light with a hard shadow, without noise.
   /// `step` > 1 shades every step-th pixel and blends between them.
   void first_answer(int step, const Stop& stop);
+  /// Finds the lines of `view.contours`; the pictures have them from then on.
+  void find_contours(const Stop& stop);
   /// One more sample a pixel: paths of up to three places, at the first, environment, key light and surface sampled
   /// together by multiple importance. Source: Veach, "Robust Monte Carlo Methods for Light Transport Simulation", 1997.
   void add_sample(const Stop& stop);
@@ -110,9 +122,7 @@ class Drape {
     Sampler::Pair chance{};  // of going through openings: the ray, the shadow
   };
   void dress(std::span<Lane> lanes) const;
-  void shade(std::span<Lane> lanes) const;
   void want_maps(float stride) const;
-  void set_surface(SurfaceStrip& strip, const Lane& lane) const;
   void bend_to_eye(Lane& lane) const;
   float footprint(const Lane& lane) const;
   Body::Width pixel() const { return {0, pixel_}; }
@@ -135,7 +145,7 @@ class Drape {
   Worn worn_;
   DrapeView view_;
   std::unique_ptr<const Body> body_;
-  bool depends_on_shape_;  // some material does
+  Dresser dresser_;
   std::shared_ptr<const Environment> environment_;
   float light_scale_ = 1;  // of the environment and the key light
   Vec3 key_;               // its irradiance
@@ -146,6 +156,7 @@ class Drape {
   float pixel_;       // how wide one is, a metre away
   Vec3 plain_;        // the plain background, before exposure and roll-off
   float sky_over_floor_, key_on_floor_;
+  std::optional<ContourLines> contours_;
   std::vector<Lit> sum_;
   std::vector<float> squares_;  // of luminance
   Booked booked_;               // both

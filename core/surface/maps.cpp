@@ -108,12 +108,13 @@ void SurfaceMaps::shade(const SurfaceStrip& strip, std::span<Point* const> point
       {"occlusion", &Point::occlusion},          {"specular_weight", &Point::specular_weight},
       {"specular_ior", &Point::specular_ior},    {"coat_weight", &Point::coat_weight},
       {"coat_roughness", &Point::coat_roughness}};
-  std::array<const float*, kSurfaceAttributes> attributes;
-  for (std::size_t i = 0; i < attributes.size(); ++i) attributes[i] = strip.attribute[i].data();
   std::optional<Shading>& mine = shadings_->local();
   if (!mine) mine.emplace(*over_surface_);
+  mine->attributes.clear();
+  for (const auto& lane : strip.attribute) mine->attributes.push_back(lane.data());
+  for (const auto& lane : strip.measured) mine->attributes.push_back(lane.data());
   const auto& rows = mine->rows;
-  mine->runner.run(strip.count, attributes, rows);
+  mine->runner.run(strip.count, mine->attributes, rows);
   for (const auto& out : over_surface_->outputs) {
     const float* const* const from = &rows[out.first];
     if (out.name.front() == '#') {  // no slot: what the unlit view shows

@@ -28,6 +28,7 @@ struct SurfaceStrip {
   static constexpr std::size_t kLongest = 256;
   std::size_t count = 0;
   std::array<std::array<float, kLongest>, kSurfaceAttributes> attribute;
+  std::vector<std::array<float, kLongest>> measured;  ///< the numbers of the program's measures, one after another
   void set(std::size_t point, SurfaceValue value, Vec3 to) {
     attribute[loom::at(value)][point] = to.x;
     attribute[loom::at(value) + 1][point] = to.y;
@@ -59,6 +60,11 @@ class SurfaceMaps {
     return p;
   }
   bool depends_on_shape() const { return over_surface_ != nullptr; }
+  /// Measures of the mesh that `shade` is to be given, in this order.
+  std::span<const MeshMeasure> measures() const {
+    return over_surface_ ? std::span<const MeshMeasure>(over_surface_->program.measures)
+                         : std::span<const MeshMeasure>();
+  }
   /// The same maps under other slots that depend on the shape; nothing is laid anew.
   std::shared_ptr<const SurfaceMaps> under(std::shared_ptr<const SurfaceProgram> over_surface) const;
   /// To be called before footprints as small as this are asked for; without it the finest level may be the second.
@@ -85,6 +91,7 @@ class SurfaceMaps {
     StripRunner runner;
     std::vector<float> values;
     std::vector<float*> rows;
+    std::vector<const float*> attributes;
   };
   using Shadings = tbb::enumerable_thread_specific<std::optional<Shading>>;
   struct Relief {

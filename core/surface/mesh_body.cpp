@@ -9,7 +9,9 @@ MeshBody::MeshBody(std::shared_ptr<const MeshShape> mesh, Worn worn, float tile_
       worn_(std::move(worn)),
       per_tile_(tile_metres / mesh_->tile_metres()),
       away_(2e-5f * mesh_->radius()),
-      opaque_(!worn_.any([](const SurfaceMaps& m) { return !m.is_opaque(); })) {}
+      opaque_(!worn_.any([](const SurfaceMaps& m) { return !m.is_opaque(); })) {
+  for (const std::string& name : mesh_->mesh().parts) part_keys_.push_back(part_key(name));
+}
 
 std::optional<MeshShape::Met> MeshBody::met(const Ray& ray, float chance) const {
   constexpr int kMostLayers = 64;
@@ -24,13 +26,11 @@ std::optional<MeshShape::Met> MeshBody::met(const Ray& ray, float chance) const 
   return {};
 }
 
-std::optional<Body::Hit> MeshBody::first(const Ray& ray, Width, float chance) const {
-  const auto found = met(ray, chance);
-  if (!found) return {};
-  const MeshShape::Place place = mesh_->place(*found);
+Body::Hit MeshBody::hit_at(const Ray& ray, const MeshShape::Met& met) const {
+  const MeshShape::Place place = mesh_->place(met);
   Hit hit{};
-  hit.t = found->t;
-  hit.place = ray.at(found->t);
+  hit.t = met.t;
+  hit.place = ray.at(met.t);
   hit.at = {place.tile[0] / per_tile_, place.tile[1] / per_tile_, 0};
   // Seen from behind it is a thin sheet: the other way round, so that its normals stay those of its front.
   hit.inside = dot(place.flat, ray.towards) > 0;
@@ -38,8 +38,16 @@ std::optional<Body::Hit> MeshBody::first(const Ray& ray, Width, float chance) co
   hit.facet = place.flat * side;
   hit.frame = {place.normal * side, place.along_u * (side * per_tile_), place.along_v * per_tile_};
   hit.tile = std::sqrt(std::max(length(cross(hit.frame.along_u, hit.frame.along_v)), 1e-12f));
-  hit.part = part_of(*found);
+  hit.part = part_of(met);
+  hit.parts = part_keys_.size();
+  hit.part_key = part_keys_[hit.part];
+  hit.triangle = met.triangle, hit.b = met.b, hit.c = met.c;
   return hit;
+}
+
+std::optional<Body::Hit> MeshBody::first(const Ray& ray, Width, float chance) const {
+  if (const auto found = met(ray, chance)) return hit_at(ray, *found);
+  return {};
 }
 
 bool MeshBody::blocks(const Ray& ray, Width, float chance) const {

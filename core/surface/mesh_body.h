@@ -12,6 +12,8 @@ class MeshBody : public Body {
   /// A tile is `tile_metres` wide in the mean over the mesh.
   MeshBody(std::shared_ptr<const MeshShape> mesh, Worn worn, float tile_metres);
 
+  /// Where a ray met it.
+  Hit hit_at(const Ray& ray, const MeshShape::Met& met) const;
   std::optional<Hit> first(const Ray& ray, Width width, float chance) const override;
   bool blocks(const Ray& ray, Width width, float chance) const override;
   Start off(const Hit& hit) const override;
@@ -28,6 +30,7 @@ class MeshBody : public Body {
   Worn worn_;
   float per_tile_, away_;  // units of the mesh's coordinates; metres
   bool opaque_;
+  std::vector<float> part_keys_;
 };
 
 }  // namespace loom

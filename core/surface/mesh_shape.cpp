@@ -7,6 +7,7 @@
 #include <cmath>
 
 #include "core/plane/ledger.h"
+#include "core/surface/neighbours.h"
 
 namespace loom {
 
@@ -22,14 +23,32 @@ struct MeshShape::Scene {
 
 namespace {
 
-RTCRay embree_ray(const Ray& ray, float from) {
+RTCRay embree_ray(const Ray& ray, float from, float to) {
   RTCRay r{};
   r.org_x = ray.from.x, r.org_y = ray.from.y, r.org_z = ray.from.z;
   r.dir_x = ray.towards.x, r.dir_y = ray.towards.y, r.dir_z = ray.towards.z;
   r.tnear = from;
-  r.tfar = INFINITY;
+  r.tfar = to;
   r.mask = ~0u;
   return r;
+}
+
+constexpr std::size_t kTogether = 16;
+
+// The lanes that are taken.
+std::array<int, kTogether> valid(std::size_t count) {
+  std::array<int, kTogether> lanes{};
+  std::fill_n(lanes.begin(), count, -1);
+  return lanes;
+}
+
+void set_rays(RTCRay16& r, Vec3 place, std::span<const Vec3> towards, float to) {
+  for (std::size_t i = 0; i < towards.size(); ++i) {
+    r.org_x[i] = place.x, r.org_y[i] = place.y, r.org_z[i] = place.z;
+    r.dir_x[i] = towards[i].x, r.dir_y[i] = towards[i].y, r.dir_z[i] = towards[i].z;
+    r.tnear[i] = 0, r.tfar[i] = to;
+    r.mask[i] = ~0u;
+  }
 }
 
 // The derivatives of a place by tile coordinates over a triangle; nothing where these have no area.
@@ -67,27 +86,30 @@ MeshShape::~MeshShape() = default;
 
 void MeshShape::measure() {
   Vec3 least = mesh_.position[mesh_.triangle[0][0]], most = least;
-  double metres = 0, units = 0;
+  double area = 0, units = 0;
   for (const auto& [i, j, k] : mesh_.triangle) {
     const Vec3 a = mesh_.position[i], b = mesh_.position[j], c = mesh_.position[k];
     for (const Vec3& v : {a, b, c}) {
       least = {std::min(least.x, v.x), std::min(least.y, v.y), std::min(least.z, v.z)};
       most = {std::max(most.x, v.x), std::max(most.y, v.y), std::max(most.z, v.z)};
     }
+    area += 0.5 * static_cast<double>(length(cross(b - a, c - a)));
     if (mesh_.tile.empty()) continue;
     const auto &p = mesh_.tile[i], &q = mesh_.tile[j], &r = mesh_.tile[k];
-    metres += static_cast<double>(length(cross(b - a, c - a)));
     units += static_cast<double>(std::abs((q[0] - p[0]) * (r[1] - p[1]) - (q[1] - p[1]) * (r[0] - p[0])));
   }
   middle_ = (least + most) * 0.5f;
   radius_ = std::max(0.5f * length(most - least), 1e-6f);
   foot_ = least.y;
-  if (units > 0) tile_metres_ = static_cast<float>(std::sqrt(metres / units));
+  const Vec3 sides = most - least;
+  longest_ = std::max({sides.x, sides.y, sides.z, 1e-6f});
+  area_ = static_cast<float>(std::max(area, 1e-12));
+  if (units > 0) tile_metres_ = static_cast<float>(std::sqrt(2 * area / units));
 }
 
-std::optional<MeshShape::Met> MeshShape::first(const Ray& ray, float from) const {
+std::optional<MeshShape::Met> MeshShape::first(const Ray& ray, float from, float to) const {
   RTCRayHit hit{};
-  hit.ray = embree_ray(ray, from);
+  hit.ray = embree_ray(ray, from, to);
   hit.hit.geomID = RTC_INVALID_GEOMETRY_ID;
   RTCIntersectContext context;
   rtcInitIntersectContext(&context);
@@ -97,11 +119,69 @@ std::optional<MeshShape::Met> MeshShape::first(const Ray& ray, float from) const
 }
 
 bool MeshShape::meets(const Ray& ray, float from) const {
-  RTCRay r = embree_ray(ray, from);
+  RTCRay r = embree_ray(ray, from, INFINITY);
   RTCIntersectContext context;
   rtcInitIntersectContext(&context);
   rtcOccluded1(scene_->scene, &context, &r);
   return r.tfar < 0;
+}
+
+void MeshShape::first(Vec3 place, std::span<const Vec3> towards, float to, std::span<std::optional<Met>> met) const {
+  for (std::size_t from = 0; from < towards.size(); from += kTogether) {
+    const auto some = towards.subspan(from, std::min(kTogether, towards.size() - from));
+    alignas(64) RTCRayHit16 hits{};
+    set_rays(hits.ray, place, some, to);
+    std::fill(std::begin(hits.hit.geomID), std::end(hits.hit.geomID), RTC_INVALID_GEOMETRY_ID);
+    RTCIntersectContext context;
+    rtcInitIntersectContext(&context);
+    alignas(64) const auto lanes = valid(some.size());
+    rtcIntersect16(lanes.data(), scene_->scene, &context, &hits);
+    for (std::size_t i = 0; i < some.size(); ++i)
+      met[from + i] = hits.hit.geomID[i] == RTC_INVALID_GEOMETRY_ID
+                          ? std::nullopt
+                          : std::optional(Met{hits.ray.tfar[i], hits.hit.primID[i], hits.hit.u[i], hits.hit.v[i]});
+  }
+}
+
+void MeshShape::meet(Vec3 place, std::span<const Vec3> towards, float to, std::span<bool> met) const {
+  for (std::size_t from = 0; from < towards.size(); from += kTogether) {
+    const auto some = towards.subspan(from, std::min(kTogether, towards.size() - from));
+    alignas(64) RTCRay16 rays{};
+    set_rays(rays, place, some, to);
+    RTCIntersectContext context;
+    rtcInitIntersectContext(&context);
+    alignas(64) const auto lanes = valid(some.size());
+    rtcOccluded16(lanes.data(), scene_->scene, &context, &rays);
+    for (std::size_t i = 0; i < some.size(); ++i) met[from + i] = rays.tfar[i] < 0;
+  }
+}
+
+Vec3 MeshShape::flat(std::uint32_t triangle) const {
+  const auto& [i, j, k] = mesh_.triangle[triangle];
+  const Vec3 a = mesh_.position[i];
+  return normalised(cross(mesh_.position[j] - a, mesh_.position[k] - a));
+}
+
+Vec3 MeshShape::position(const Met& met) const {
+  const auto& [i, j, k] = mesh_.triangle[met.triangle];
+  return mesh_.position[i] * (1 - met.b - met.c) + mesh_.position[j] * met.b + mesh_.position[k] * met.c;
+}
+
+bool MeshShape::on_rim(std::uint32_t triangle, Vec3 place, float within) const {
+  std::call_once(rim_found_, [this] {
+    const Neighbours neighbours(mesh_);
+    open_.resize(mesh_.triangle.size());
+    for (std::uint32_t t = 0; t < open_.size(); ++t)
+      for (std::size_t i = 0; i < 3; ++i) open_[t][i] = neighbours.of(t)[i] == Neighbours::kNone;
+  });
+  for (std::size_t i = 0; i < 3; ++i) {
+    if (!open_[triangle][i]) continue;
+    const Vec3 from = mesh_.position[mesh_.triangle[triangle][i]],
+               side = mesh_.position[mesh_.triangle[triangle][(i + 1) % 3]] - from, to = place - from;
+    const float along = std::clamp(dot(to, side) / std::max(dot(side, side), 1e-20f), 0.0f, 1.0f);
+    if (length(to - side * along) < within) return true;
+  }
+  return false;
 }
 
 MeshShape::Place MeshShape::place(const Met& met) const {

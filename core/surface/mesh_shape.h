@@ -1,7 +1,9 @@
 // A mesh in which rays find their way.
 #pragma once
 #include <memory>
+#include <mutex>
 #include <optional>
+#include <span>
 
 #include "core/base/vec3.h"
 #include "core/io/mesh.h"
@@ -16,9 +18,11 @@ class MeshShape {
   MeshShape(const MeshShape&) = delete;
 
   const Mesh& mesh() const { return mesh_; }
-  Vec3 middle() const { return middle_; }   ///< of the box about it
-  float radius() const { return radius_; }  ///< of the sphere about that
-  float foot() const { return foot_; }      ///< its lowest y
+  Vec3 middle() const { return middle_; }          ///< of the box about it
+  float radius() const { return radius_; }         ///< of the sphere about that
+  float foot() const { return foot_; }             ///< its lowest y
+  float longest_side() const { return longest_; }  ///< of the box, metres
+  float area() const { return area_; }             ///< of all triangles, square metres
   /// How far one unit of the mesh's tile coordinates leads, in the mean over its area; a metre where it has none.
   float tile_metres() const { return tile_metres_; }
 
@@ -28,9 +32,17 @@ class MeshShape {
     float b, c;  ///< barycentric, of the second and the third corner
   };
   /// The first triangle that a ray meets further away than `from`, whichever side it shows.
-  std::optional<Met> first(const Ray& ray, float from) const;
+  std::optional<Met> first(const Ray& ray, float from, float to = INFINITY) const;
   bool meets(const Ray& ray, float from) const;
+  /// Many rays from one place, taken together: what each meets first within `to`, and whether it meets anything.
+  void first(Vec3 place, std::span<const Vec3> towards, float to, std::span<std::optional<Met>> met) const;
+  void meet(Vec3 place, std::span<const Vec3> towards, float to, std::span<bool> met) const;
 
+  /// The normal of a triangle, of length 1.
+  Vec3 flat(std::uint32_t triangle) const;
+  Vec3 position(const Met& met) const;
+  /// Whether a place of a triangle lies within so many metres of a side behind which the mesh is open.
+  bool on_rim(std::uint32_t triangle, Vec3 place, float within) const;
   /// A place on a triangle.
   struct Place {
     std::array<float, 2> tile;  ///< in units of the mesh's coordinates, else metres seen from the side it faces most
@@ -44,8 +56,10 @@ class MeshShape {
   struct Scene;
   Mesh mesh_;
   std::unique_ptr<Scene> scene_;
+  mutable std::once_flag rim_found_;
+  mutable std::vector<std::array<bool, 3>> open_;  // of each triangle, its sides; found when it is first asked for
   Vec3 middle_;
-  float radius_ = 1, foot_ = 0, tile_metres_ = 1;
+  float radius_ = 1, foot_ = 0, longest_ = 1, area_ = 1, tile_metres_ = 1;
 };
 
 }  // namespace loom

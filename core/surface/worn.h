@@ -2,6 +2,7 @@
 #pragma once
 #include <algorithm>
 #include <memory>
+#include <set>
 #include <vector>
 
 #include "core/surface/maps.h"
@@ -25,6 +26,12 @@ struct Worn {
     take(*maps);
     for (const auto& m : of_part)
       if (m) take(*m);
+  }
+  /// What they ask of the mesh, together.
+  std::set<MeshMeasure> measures() const {
+    std::set<MeshMeasure> asked;
+    each([&](const SurfaceMaps& m) { asked.insert(m.measures().begin(), m.measures().end()); });
+    return asked;
   }
   /// Whether `holds` is true of any.
   template <class Holds>

@@ -7,6 +7,9 @@
 #include <QProcess>
 #include <QTemporaryDir>
 #include <QtTest>
+#include <algorithm>
+
+#include "core/io/image.h"
 
 class TestCommandLine : public QObject {
   Q_OBJECT
@@ -83,7 +86,13 @@ class TestCommandLine : public QObject {
     for (const QString& name : QDir(a).entryList(QDir::Files)) {
       QFile x(a + QLatin1Char('/') + name), y(b + QLatin1Char('/') + name);
       QVERIFY(x.open(QIODevice::ReadOnly) && y.open(QIODevice::ReadOnly));
-      QVERIFY2(x.readAll() == y.readAll(), qPrintable(name));
+      const QByteArray one = x.readAll(), other = y.readAll();
+      const auto first = std::mismatch(one.begin(), one.end(), other.begin(), other.end()).first - one.begin();
+      QVERIFY2(one == other, qPrintable(QStringLiteral("%1: %2 and %3 bytes, the first other one at %4")
+                                            .arg(name)
+                                            .arg(one.size())
+                                            .arg(other.size())
+                                            .arg(first)));
     }
   }
   void dialsPresetsAndMapsAreTaken() {
@@ -176,6 +185,51 @@ class TestCommandLine : public QObject {
         run({"render", sign, "--maps", "emissive,base_colour", "--out", dir_.filePath("set"), "--size", "64"}).status,
         1);
     QCOMPARE(run({"check", sign}).status, 0);
+  }
+  void meshesAreMeasuredAndDeliveredOnto() {
+    const QString mesh = QStringLiteral(LOOM_DEMO "/sign.glb");
+    const auto measure = [&](QStringList more) {
+      return run(QStringList{"measure", mesh} + more + QStringList{"--size", "256", "--rays", "8"});
+    };
+    const QString out = dir_.filePath(QStringLiteral("m.exr"));
+    const Ran edges = measure({"convex_edges", "--out", out});
+    QCOMPARE(edges.status, 0);
+    QVERIFY2(edges.err.contains("laid out anew"), edges.err.constData());
+    const auto one = loom::read_image(out.toStdString());
+    QVERIFY(one && one->width == 256 && one->channels == 1);
+    QVERIFY(*std::max_element(one->values.begin(), one->values.end()) > 0.3f);
+    QCOMPARE(measure({"rounded_edge.normal", "--out", out}).status, 0);
+    QCOMPARE(loom::read_image(out.toStdString())->channels, 3);
+    QCOMPARE(measure({"thickness", "--part", "board", "--out", out}).status, 0);
+    const Ran lid = measure({"thickness", "--part", "lid", "--out", out});
+    QCOMPARE(lid.status, 2);
+    QVERIFY2(lid.err.contains("board"), lid.err.constData());
+    const Ran none = measure({"roundness", "--out", out});
+    QCOMPARE(none.status, 2);
+    QVERIFY2(none.err.contains("mesh_occlusion.open"), none.err.constData());
+
+    // A document that goes with its mesh: draped on it unless told otherwise, and delivered onto it with what depends
+    // on the shape.
+    const QString bollard = QStringLiteral(LOOM_DEMO "/bollard.loom");
+    const auto drape = [&](const char* name, QStringList more) {
+      return run(QStringList{"drape", bollard, "--out", dir_.filePath(QLatin1String(name)), "--size", "64x64",
+                             "--clean", "--maps", "256", "--unlit", "faded.result", "--background", "none"} +
+                 more)
+          .status;
+    };
+    QCOMPARE(drape("on_own.png", {}), 0);
+    QCOMPARE(drape("on_named.png", {"--mesh", QStringLiteral(LOOM_DEMO "/bollard.glb")}), 0);
+    QCOMPARE(drape("on_ball.png", {"--shape", "ball"}), 0);
+    const auto picture = [&](const char* name) { return QImage(dir_.filePath(QLatin1String(name))); };
+    QVERIFY(!picture("on_own.png").isNull() && picture("on_own.png") == picture("on_named.png"));
+    QVERIFY(picture("on_own.png") != picture("on_ball.png"));
+    const Ran set = run({"render", bollard, "--on", mesh, "--out", dir_.filePath("onto"), "--size", "128", "--maps",
+                         "base_colour,metallic"});
+    QCOMPARE(set.status, 0);
+    QVERIFY(QFile::exists(dir_.filePath(QStringLiteral("onto/iron-bollard_base_colour_128.png"))));
+    QVERIFY(QFile::exists(dir_.filePath(QStringLiteral("onto/iron-bollard_mesh_128.obj"))));
+    QVERIFY(!QFile::exists(dir_.filePath(QStringLiteral("onto/iron-bollard_roughness_128.png"))));
+    QCOMPARE(run({"render", bollard, "--on", dir_.filePath("none.obj"), "--out", dir_.filePath("onto")}).status, 1);
   }
   void drapeTellsWhatItCannotUse() {
     const auto told = [&](QStringList more, int status, const char* words) {

@@ -1,5 +1,7 @@
 #include "tests/core/alone.h"
 
+#include "core/surface/measured.h"
+
 #include "core/graph/reading.h"
 
 #include <cstring>
@@ -123,6 +125,70 @@ std::map<std::string, Field> weave_alone(const NodeType& type, int size, const F
   for (const auto& [id, s] : e.outputs) fields[id] = targets.field(s);
   targets.run(Stop{});
   return fields;
+}
+
+namespace {
+
+const MeshShape& two_boxes() {
+  static const MeshShape* const kBoxes = [] {
+    Mesh m;
+    m.parts = {"left", "right"};
+    for (const std::uint16_t part : {std::uint16_t{0}, std::uint16_t{1}})
+      for (int axis = 0; axis < 3; ++axis)
+        for (const float side : {-1.0f, 1.0f}) {
+          const auto first = static_cast<std::uint32_t>(m.position.size());
+          for (const auto& [x, y] : {std::pair{-1.0f, -1.0f}, {1.0f, -1.0f}, {1.0f, 1.0f}, {-1.0f, 1.0f}}) {
+            const std::array<float, 3> at{side, side * x, y};
+            const auto k = static_cast<std::size_t>(axis);
+            const Vec3 p{at[(3 - k) % 3], at[(4 - k) % 3], at[(5 - k) % 3]};
+            m.position.push_back(part ? p * 0.15f + Vec3{0.12f, -0.1f, 0} : p * 0.25f + Vec3{-0.26f, 0, 0});
+          }
+          m.triangle.push_back({first, first + 1, first + 2});
+          m.triangle.push_back({first, first + 2, first + 3});
+          m.part_of.insert(m.part_of.end(), {part, part});
+        }
+    m.normal.resize(m.position.size(), {0, 1, 0});
+    return new MeshShape(std::move(m));
+  }();
+  return *kBoxes;
+}
+
+}  // namespace
+
+std::vector<std::vector<float>> over_two_boxes(const NodeType& type, const Resolved& params) {
+  const NodeCall call(type, params, 12345, 64, {1.0, 0.02});
+  if (type.rack != Rack::mesh || !type.emit) return {};
+  Builder b(Domain::surface_points());
+  Emitter e(call, b, {}, {}, [](const auto& make) { return make(); });
+  type.emit(e);
+  int stored = 0;
+  for (const auto& [id, s] : e.outputs)
+    for (int i = 0; i < strand_count(s.kind); ++i) b.store(s.at[static_cast<std::size_t>(i)], stored++);
+  const Program program = b.build();
+  if (program.measures.empty()) return {};
+  constexpr std::pair<float, float> kOnTriangle[] = {{0.03f, 0.03f}, {0.2f, 0.2f}, {0.45f, 0.45f},
+                                                     {0.1f, 0.8f},   {0.8f, 0.1f}, {0.6f, 0.2f}};
+  constexpr std::size_t kPoints = 24 * std::size(kOnTriangle);
+  const MeshShape& mesh = two_boxes();
+  std::vector<std::vector<float>> attributes(kSurfaceAttributes, std::vector<float>(kPoints, 0.5f));
+  for (const MeshMeasure& what : program.measures) {
+    const std::size_t first = attributes.size();
+    attributes.resize(first + what.numbers(), std::vector<float>(kPoints));
+    for (std::uint32_t i = 0; i < kPoints; ++i) {
+      const auto t = i / static_cast<std::uint32_t>(std::size(kOnTriangle));
+      const auto& [b_share, c_share] = kOnTriangle[i % std::size(kOnTriangle)];
+      const MeasuredPoint point{mesh.position({0, t, b_share, c_share}), mesh.flat(t), mesh.mesh().part_of[t], i};
+      const auto found = measured_at(mesh, what, point);
+      for (std::size_t k = 0; k < what.numbers(); ++k) attributes[first + k][i] = found[k];
+    }
+  }
+  std::vector<std::vector<float>> values(static_cast<std::size_t>(stored), std::vector<float>(kPoints));
+  std::vector<const float*> in;
+  std::vector<float*> out;
+  for (const auto& a : attributes) in.push_back(a.data());
+  for (auto& v : values) out.push_back(v.data());
+  run_samples(program, kPoints, in, out, Stop{});
+  return values;
 }
 
 std::vector<PlanePtr> planes_of(const Field& f) {

@@ -56,6 +56,10 @@ Fields bumpy_inputs(const NodeType& type, int size, const std::set<std::string>&
 std::map<std::string, Field> weave_alone(const NodeType& type, int size, const Fields& inputs,
                                          const Resolved& params = {});
 
+/// Measures that a node asks of a mesh: its outputs, strand by strand, at places of two boxes that stand in each other,
+/// each a part; empty where it asks for none.
+std::vector<std::vector<float>> over_two_boxes(const NodeType& type, const Resolved& params);
+
 /// Every plane of a field, members included.
 std::vector<PlanePtr> planes_of(const Field& f);
 

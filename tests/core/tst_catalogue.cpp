@@ -273,6 +273,7 @@ class TestCatalogue : public QObject {
                 for (std::size_t i = 0; i < a.size() && i < b.size(); ++i) differs |= furthest(*a[i], *b[i]) > 1e-6;
                 differs |= a.size() != b.size();
               }
+              differs |= over_two_boxes(*type, state) != over_two_boxes(*type, other);
               if (!acts) break;
             }
             if (!acts)

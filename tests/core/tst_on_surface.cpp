@@ -35,6 +35,7 @@ struct Scattered {
       set(i, SurfaceValue::light, direction());
       set(i, SurfaceValue::along_u, {0.25f, 0, 0});
       set(i, SurfaceValue::along_v, {0, -0.25f, 0});
+      set(i, SurfaceValue::part, {part_key(i % 3 ? "post" : "foot"), i % 3 ? 1.0f : 0.0f, 2});
     }
   }
   void set(std::size_t i, SurfaceValue value, Vec3 to) {
@@ -112,6 +113,19 @@ class TestOnSurface : public QObject {
   }
 
  private Q_SLOTS:
+  void aPartIsKnownByItsName() {
+    const Scattered points;
+    const Material m = material({node("part", "part", {{"name", std::string("foot")}})}, {});
+    const auto mask = over(m, "part.mask", points), number = over(m, "part.number", points),
+               grey = over(m, "part.grey", points);
+    for (std::size_t i = 0; i < kPoints; ++i) {
+      QCOMPARE(mask[0][i], i % 3 ? 0.0f : 1.0f);
+      QCOMPARE(number[0][i], i % 3 ? 1.0f : 0.0f);
+      QCOMPARE(grey[0][i], i % 3 ? part_key("post") : part_key("foot"));
+    }
+    QVERIFY(part_key("foot") != part_key("post") && part_key("foot") >= 0 && part_key("foot") < 1);
+  }
+
   void theGraphIsTheFormulaByHand() {
     const Scattered points;
     const double softness = 0.15;

@@ -14,6 +14,13 @@ void out_vector(Emitter& e, SurfaceValue what) { e.out(e.type().outputs.front().
 // The cosine between the shape's normal and a direction.
 Reg cosine(Emitter& e, SurfaceValue towards) { return dot(e.b, vector(e, SurfaceValue::normal), vector(e, towards)); }
 
+void emit_part(Emitter& e) {
+  const auto [key, number, count] = e.b.surface(SurfaceValue::part);
+  e.out("mask", e.b.apply(Op::equal, key, e.b.constant(part_key(e.word("name")))));
+  e.out("number", number);
+  e.out("grey", key);
+}
+
 NodeType on_the_surface(const char* id, const char* label, SurfaceUse use, Peg out, void (*emit)(Emitter&)) {
   NodeType t;
   t.id = id;
@@ -69,6 +76,17 @@ void add_surface_values(Catalogue& catalogue) {
   t.help = "1 where the shape faces the key light, 0 at the border of its shade, -1 where it looks away.";
   t.more = "The cosine between the shape's normal and the direction towards the key light.";
   t.words = "shade lambert ndotl lamp sun terminator";
+  catalogue.add(t);
+
+  t = on_the_surface("part", "Part", SurfaceUse::shape, {"mask", "Mask"}, emit_part);
+  t.outputs.push_back({"number", "Number"});
+  t.outputs.push_back({"grey", "Grey"});
+  t.help = "1 on the part of the mesh that is named, 0 on all others; and which part it is.";
+  t.more =
+      "The number counts the parts from 0 in the order of the mesh, the grey is another for each name and the same "
+      "wherever that stands. A shape that is no mesh is one part without a name.";
+  t.words = "material id piece segment selection";
+  t.parameters = {text("name", "Name", "").column("Part").help("The part's name, as the mesh has it.")};
   catalogue.add(t);
 
   t = on_the_surface("tile_coordinates", "Tile coordinates", SurfaceUse::shape, place_peg("coordinates", "Coordinates"),

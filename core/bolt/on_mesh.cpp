@@ -1,0 +1,288 @@
+// Maps are woven, read at the places of the mesh, and laid out by its charts.
+#include "core/bolt/on_mesh.h"
+
+#include <algorithm>
+#include <chrono>
+#include <cmath>
+#include <sstream>
+
+#include "core/base/parallel.h"
+#include "core/bolt/slot_file.h"
+#include "core/graph/disc.h"
+#include "core/surface/charts.h"
+#include "core/surface/drape.h"
+#include "core/weave/hem_maps.h"
+
+namespace loom {
+namespace {
+
+using Clock = std::chrono::steady_clock;
+double since(Clock::time_point start) {
+  return std::chrono::duration<double, std::milli>(Clock::now() - start).count();
+}
+
+// How far one unit of the charts leads over a triangle, in metres.
+struct ChartFrame {
+  Vec3 along_u, along_v;
+};
+ChartFrame chart_frame(const Mesh& mesh, const Charts& charts, std::uint32_t triangle) {
+  const auto& [i, j, k] = mesh.triangle[triangle];
+  const auto& c = charts.of[triangle];
+  const Vec3 p = mesh.position[j] - mesh.position[i], q = mesh.position[k] - mesh.position[i];
+  const float pu = c[1][0] - c[0][0], pv = c[1][1] - c[0][1], qu = c[2][0] - c[0][0], qv = c[2][1] - c[0][1];
+  const float area = pu * qv - pv * qu;
+  if (!(std::abs(area) > 1e-20f)) return {p, q};
+  return {(p * qv - q * pv) * (1 / area), (q * pu - p * qu) * (1 / area)};
+}
+
+// A direction as a normal map of the charts has it: right, up in the picture, outwards.
+Vec3 in_charts(const ChartFrame& frame, Vec3 outwards, Vec3 direction) {
+  const Vec3 right = normalised(frame.along_u - outwards * dot(outwards, frame.along_u));
+  Vec3 up = cross(outwards, right);
+  if (dot(up, frame.along_v) > 0) up = up * -1;  // v runs down
+  return {dot(direction, right), dot(direction, up), dot(direction, outwards)};
+}
+
+// The slots in the charts, filled row by row.
+class OnMesh {
+ public:
+  OnMesh(const Dresser& dresser, const MeshBody& body, const MeshShape& mesh, const Charts& charts, const Atlas& atlas,
+         const std::map<std::string, Field>& tile_maps)
+      : dresser_(dresser), body_(body), mesh_(mesh), charts_(charts), atlas_(atlas) {
+    for (const char* slot : {"height", "opacity"})
+      if (const auto it = tile_maps.find(slot); it != tile_maps.end() && it->second.strand[0])
+        read_[slot] = std::make_unique<MeanPyramid<1>>(std::array<const Plane*, 1>{it->second.strand[0].get()},
+                                                       std::array<float, 1>{0}, it->second.size());
+    for (const auto& [slot, pyramid] : read_) pyramid->want(0);
+  }
+
+  // Where a slot's values go; false: it is not known what it is on a mesh.
+  bool take(const std::string& slot) {
+    const Slot* known = hem_slot(slot);
+    const std::size_t strands = known ? static_cast<std::size_t>(known->channels) : 1;
+    if (!known && slot_kind(slot) == Kind::any) return false;
+    Out& out = out_[slot];
+    out.field.kind = slot_kind(slot);
+    for (std::size_t i = 0; i < strands; ++i) {
+      out.plane[i] = std::make_shared<Plane>(Plane::filled(atlas_.size(), known ? known->fallback[i] : 0));
+      out.field.strand[i] = out.plane[i];
+    }
+    return true;
+  }
+
+  void fill(const Stop& stop) {
+    for_rows(atlas_.size(), 4, stop, [&](int first, int last) {
+      for (int y = first; y < last && !stop.asked(); ++y)
+        for (int x = 0; x < atlas_.size(); x += static_cast<int>(SurfaceStrip::kLongest)) strip(x, y);
+    });
+  }
+  const Field& field(const std::string& slot) const { return out_.at(slot).field; }
+
+ private:
+  struct Out {
+    Field field;
+    std::array<std::shared_ptr<Plane>, 3> plane;
+  };
+
+  void strip(int from, int y) {
+    constexpr std::size_t kLongest = SurfaceStrip::kLongest;
+    std::array<Body::Hit, kLongest> hits;
+    std::array<SurfaceMaps::Point, kLongest> points;
+    std::array<Dresser::Place, kLongest> places;
+    std::array<int, kLongest> at;
+    std::size_t count = 0;
+    for (int x = from; x < std::min(from + static_cast<int>(kLongest), atlas_.size()); ++x) {
+      const Atlas::Texel& t = atlas_.at(x, y);
+      if (t.triangle == Atlas::Texel::kNone) continue;
+      const Vec3 flat = mesh_.flat(t.triangle);
+      hits[count] =
+          body_.hit_at({mesh_.position({0, t.triangle, t.b, t.c}) + flat, flat * -1}, {1, t.triangle, t.b, t.c});
+      const ChartFrame frame = chart_frame(mesh_.mesh(), charts_, t.triangle);
+      const float wide = std::sqrt(length(cross(frame.along_u, frame.along_v))) / static_cast<float>(atlas_.size());
+      places[count] = {&hits[count], hits[count].frame.normal, wide / hits[count].tile, &points[count]};
+      at[count++] = x;
+    }
+    dresser_.dress({places.data(), count});
+    for (std::size_t i = 0; i < count; ++i) put(at[i], y, hits[i], places[i].footprint, points[i]);
+  }
+
+  void put(int x, int y, const Body::Hit& hit, float footprint, const SurfaceMaps::Point& p) {
+    const auto put_vector = [&](const char* slot, Vec3 v) {
+      if (const auto it = out_.find(slot); it != out_.end())
+        it->second.plane[0]->at(x, y) = v.x, it->second.plane[1]->at(x, y) = v.y, it->second.plane[2]->at(x, y) = v.z;
+    };
+    const auto put_number = [&](const char* slot, float v) {
+      if (const auto it = out_.find(slot); it != out_.end()) it->second.plane[0]->at(x, y) = v;
+    };
+    put_vector("base_colour", p.base);
+    put_vector("emissive", p.emissive);
+    put_vector("normal", in_charts(chart_frame(mesh_.mesh(), charts_, hit.triangle), hit.frame.normal,
+                                   worn(hit, normalised(p.normal))));
+    put_number("roughness", p.roughness);
+    put_number("metallic", p.metallic);
+    put_number("occlusion", p.occlusion);
+    put_number("specular_weight", p.specular_weight);
+    put_number("specular_ior", p.specular_ior);
+    put_number("coat_weight", p.coat_weight);
+    put_number("coat_roughness", p.coat_roughness);
+    for (const auto& [slot, pyramid] : read_) put_number(slot.c_str(), pyramid->at(hit.at.u, hit.at.v, footprint)[0]);
+  }
+
+  const Dresser& dresser_;
+  const MeshBody& body_;
+  const MeshShape& mesh_;
+  const Charts& charts_;
+  const Atlas& atlas_;
+  std::map<std::string, std::unique_ptr<MeanPyramid<1>>> read_;
+  std::map<std::string, Out> out_;
+};
+
+// The mesh with its new coordinates, as OBJ; v runs up there.
+std::string obj_of(const Mesh& mesh, const Charts& charts) {
+  std::ostringstream out;
+  out.precision(9);
+  for (const Vec3& p : mesh.position) out << "v " << p.x << ' ' << p.y << ' ' << p.z << '\n';
+  for (const Vec3& n : mesh.normal) out << "vn " << n.x << ' ' << n.y << ' ' << n.z << '\n';
+  for (const auto& corners : charts.of)
+    for (const auto& [u, v] : corners) out << "vt " << u << ' ' << 1 - v << '\n';
+  std::size_t part = mesh.parts.size();
+  for (std::size_t t = 0; t < mesh.triangle.size(); ++t) {
+    if (mesh.part_of[t] != part) out << "usemtl " << mesh.parts[part = mesh.part_of[t]] << '\n';
+    out << 'f';
+    for (std::size_t i = 0; i < 3; ++i)
+      out << ' ' << mesh.triangle[t][i] + 1 << '/' << 3 * t + i + 1 << '/' << mesh.triangle[t][i] + 1;
+    out << '\n';
+  }
+  return out.str();
+}
+
+// One delivery, step by step.
+class Delivery {
+ public:
+  using Progress = std::function<void(double, const std::string&)>;
+  Delivery(const Material& material, const DeliveryPlan& plan, std::shared_ptr<const MeshShape> mesh, const Stop& stop,
+           const Progress& progress)
+      : material_(material), plan_(plan), mesh_(std::move(mesh)), stop_(stop), progress_(progress) {}
+
+  Result<DeliveryReport> run(const FlatGraph& graph, Weaver& weaver) {
+    const auto began = Clock::now();
+    if (const auto woven = weave(graph, weaver); !woven) return woven.error();
+    report_.weave_milliseconds = since(began);
+    auto charts = charts_of(mesh_->mesh(), plan_.size, chart_margin(plan_.size), stop_);
+    if (!charts) return charts.error();
+    charts_ = std::move(*charts);
+    if (const auto written = dress(graph); !written) return written.error();
+    if (!charts_.own)
+      if (const auto written = write_mesh(); !written) return written.error();
+    tell(1, "done");
+    report_.total_milliseconds = since(began);
+    return std::move(report_);
+  }
+
+ private:
+  void tell(double share, const std::string& what) const {
+    if (progress_) progress_(share, what);
+  }
+
+  Result<Done> weave(const FlatGraph& graph, Weaver& weaver) {
+    WeaveOptions options;
+    options.keep = false;
+    options.progress = [&](double share, const std::string& node) { tell(0.3 * share, node); };
+    auto hem = weave_hem(weaver, graph, plan_.size, stop_, options);
+    if (!hem) return hem.error();
+    if (!hem->faults.empty()) return hem->faults.begin()->second;
+    hem_ = std::move(*hem);
+    return Done{};
+  }
+
+  Result<Done> dress(const FlatGraph& graph) {
+    const auto maps = std::make_shared<const SurfaceMaps>(
+        hem_.slots, Extent{material_.tile_metres, material_.relief_metres}, hem_.over_surface);
+    maps->want(0);
+    DrapeView view;
+    view.mesh = mesh_;
+    const auto measured = measured_for(maps, view, stop_, [&](double share) { tell(0.3 + 0.3 * share, "measure"); });
+    if (!measured) return measured.error();
+    const Direction light = kLightAtStart;
+    const Dresser dresser(maps, *measured, true, {light[0], light[1], light[2]});
+    const MeshBody body(mesh_, maps, mesh_->tile_metres());
+    const Atlas atlas(charts_, plan_.size, chart_margin(plan_.size) / 2);
+    OnMesh on(dresser, body, *mesh_, charts_, atlas, hem_.slots);
+    const auto slots = taken(on, graph);
+    if (slots.empty())
+      return Error{"hem", "there is nothing to deliver", "Connect an output to a slot, and turn the slot on"};
+    on.fill(stop_);
+    if (stop_.asked()) return Error{"", kCancelled, ""};
+    for (std::size_t i = 0; i < slots.size(); ++i) {
+      tell(0.7 + 0.3 * static_cast<double>(i) / static_cast<double>(slots.size()), slots[i].slot);
+      if (const auto done = write(slots[i], on.field(slots[i].slot)); !done) return done;
+    }
+    return Done{};
+  }
+
+  // The slots that are wanted and have a meaning on a mesh.
+  std::vector<SlotDelivery> taken(OnMesh& on, const FlatGraph& graph) {
+    std::vector<SlotDelivery> slots;
+    for (const SlotDelivery& s : plan_.slots) {
+      if (!s.on || !graph.hem.count(s.slot)) continue;
+      if (on.take(s.slot)) {
+        slots.push_back(s);
+        continue;
+      }
+      report_.left_out.push_back(s.slot);
+      report_.warnings.push_back(s.slot + " has no meaning on a mesh: it was left out");
+    }
+    return slots;
+  }
+
+  Result<Done> write(const SlotDelivery& slot, const Field& field) {
+    const auto start = Clock::now();
+    const auto path = plan_.folder / file_name(material_, plan_, slot);
+    const auto beyond = beyond_file(field, slot);
+    if (beyond) report_.warnings.push_back(told_of(slot, *beyond));
+    if (beyond && !slot.scale) report_.cut.push_back(slot.slot);
+    if (const auto done = write_slot(field, slot, plan_, path, slot.scale ? beyond : std::nullopt, stop_); !done)
+      return done;
+    const Slot* known = hem_slot(slot.slot);
+    const bool srgb = known && known->srgb && slot.format == ImageFormat::png;
+    report_.files.push_back({slot.slot, path, srgb, slot.bits, since(start)});
+    return Done{};
+  }
+
+  Result<Done> write_mesh() {
+    auto path = plan_.folder / file_name(material_, plan_, {"mesh"});
+    path.replace_extension(".obj");
+    if (const auto done = write_file(path, obj_of(mesh_->mesh(), charts_)); !done) return done;
+    report_.files.push_back({"mesh", path, false, 0, 0});
+    report_.warnings.push_back(
+        "the mesh has no coordinates in which every place lies once: it got some, and goes with the maps as " +
+        path.filename().string());
+    return Done{};
+  }
+
+  const Material& material_;
+  const DeliveryPlan& plan_;
+  std::shared_ptr<const MeshShape> mesh_;
+  const Stop& stop_;
+  const Progress& progress_;
+  HemMaps hem_;
+  Charts charts_;
+  DeliveryReport report_;
+};
+
+}  // namespace
+
+Result<DeliveryReport> deliver_onto(const Material& material, const Catalogue& catalogue, Weaver& weaver,
+                                    const DeliveryPlan& plan, const std::shared_ptr<const MeshShape>& mesh,
+                                    const Stop& stop,
+                                    const std::function<void(double, const std::string&)>& progress) try {
+  if (const auto fit = check_plan(plan); !fit) return fit.error();
+  const auto graph = flatten(material, catalogue);
+  if (!graph) return graph.error();
+  return Delivery(material, plan, mesh, stop, progress).run(*graph, weaver);
+} catch (const std::bad_alloc&) {
+  return Error{"", "there is not enough memory to deliver at " + std::to_string(plan.size),
+               "Choose a smaller size, or close other programs"};
+}
+
+}  // namespace loom

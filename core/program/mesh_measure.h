@@ -1,0 +1,32 @@
+// Measures of a mesh that a program asks for at the points of its surface.
+#pragma once
+#include <compare>
+#include <cstddef>
+#include <cstdint>
+
+namespace loom {
+
+/// What one set of rays finds, and the numbers that it gives, in this order.
+enum class MeasureName : std::uint8_t {
+  edges,      ///< convex 0..1, concave 0..1, the turn to the faces near by in degrees (convex positive), rounded normal
+  openness,   ///< the share of the sky that is open 0..1, the mean direction of what is open
+  thickness,  ///< metres
+};
+
+constexpr std::size_t kMostNumbersOfMeasure = 6;
+constexpr int kMostRays = 1024;
+
+struct MeshMeasure {
+  MeasureName name = MeasureName::edges;
+  float radius = 0.04f;    ///< how far rays look, a share of the longest side of the mesh's box
+  int rays = 64;           ///< a point
+  bool part_only = false;  ///< other parts are not there
+  float spread = 0;        ///< of thickness: how wide the cone of rays is, degrees; 0: one ray straight inwards
+  friend auto operator<=>(const MeshMeasure&, const MeshMeasure&) = default;
+
+  constexpr std::size_t numbers() const {
+    return name == MeasureName::edges ? 6 : name == MeasureName::openness ? 4 : 1;
+  }
+};
+
+}  // namespace loom
