@@ -9,11 +9,13 @@
 #include <QMouseEvent>
 #include <QPainter>
 #include <QRegularExpression>
+#include <QtConcurrentRun>
 #include <cmath>
 #include <utility>
 
 #include "app/base/elsewhere.h"
 #include "app/base/theme.h"
+#include "core/bolt/shown_mesh.h"
 #include "core/surface/environment_file.h"
 
 namespace loom::app {
@@ -38,6 +40,7 @@ DrapePanel::DrapePanel(QWidget* parent) : QWidget(parent) {
   setAcceptDrops(true);
   for (std::size_t i = 0; i < shape_names().size(); ++i) cameras_.push_back(Camera::start(static_cast<ShapeName>(i)));
   cameras_.push_back(Camera::start(ShapeName::block));  // of a mesh
+  for (ContourStyle& style : lines_.of) style.on = true;
   shape_ = new Chip(tr("Shape"), Chip::Form::single, this);
   light_ = new Chip(tr("Environment"), Chip::Form::single, this);
   exposure_ = new Chip(tr("Exposure"), Chip::Form::single, this);
@@ -59,6 +62,9 @@ DrapePanel::DrapePanel(QWidget* parent) : QWidget(parent) {
     renew();
     Q_EMIT pictureShown();
   });
+  connect(&reading_, &QFutureWatcher<ReadMesh>::finished, this, &DrapePanel::standOnRead);
+  connect(&measuring_, &Measuring::better, this, &DrapePanel::changed);
+  connect(&measuring_, &Measuring::progressed, this, [this] { update(); });
   connect(&held_engine_, &DrapeEngine::picture, this, [this](const QImage& image, int) {
     held_image_ = image;
     difference_ = QImage();
@@ -97,6 +103,8 @@ void DrapePanel::ask() {
   view_.height = static_cast<int>(height() * density);
   const auto& a = comparison_.a ? comparison_.a->maps : maps_;
   const auto& b = comparison_.b ? comparison_.b->maps : maps_;
+  measuring_.want(view_.mesh, view_.shape, a ? Worn(a, {b}).measures() : std::set<MeshMeasure>());
+  view_.measured = measuring_.known();
   engine_.show(comparison_.how == Compare::a ? a : b, view_);
   if (comparesTwo()) held_engine_.show(a, view_);
 }
@@ -173,7 +181,13 @@ void DrapePanel::makeShapeMenu() {
         shape_menu_, QString::fromStdString(shape_names()[i].second),
         [this, name] { return !view_.mesh && view_.shape == name; }, [this, name] { setShape(name); });
   }
+  mesh_action_ = choice(
+      shape_menu_, {}, [this] { return view_.mesh != nullptr; }, [this] { stand(mesh_, mesh_name_); });
   shape_menu_->addSeparator();
+  keep_ = shape_menu_->addAction(tr("Keep this shape with the material"));
+  connect(keep_, &QAction::triggered, this, [this] {
+    Q_EMIT shapeKept(QString::fromStdString(shape_names()[static_cast<std::size_t>(view_.shape)].first));
+  });
   connect(shape_menu_->addAction(tr("A mesh from a file …")), &QAction::triggered, this, [this] {
     const QString path = QFileDialog::getOpenFileName(this, tr("A mesh"), {}, tr("Meshes (*.glb *.gltf *.obj *.ply)"));
     if (!path.isEmpty()) takeMesh(path);
@@ -194,6 +208,49 @@ void DrapePanel::makeEnvironmentMenu() {
   });
 }
 
+void DrapePanel::makeContoursMenu() {
+  QMenu* menu = view_menu_->addMenu(tr("Contours"));
+  choice(
+      menu, tr("Shown"), [this] { return view_.contours.any(); }, [this] { toggleContours(); });
+  menu->addSeparator();
+  for (std::size_t k = 0; k < contour_kinds().size(); ++k) {
+    QMenu* own = menu->addMenu(QString::fromStdString(contour_kinds()[k].second));
+    // Who chooses how a line looks wants to see it.
+    const auto style = [this, own, k](const QString& text, auto ContourStyle::*what, auto value, auto next) {
+      choice(
+          own, text, [this, k, what, value] { return lines_.of[k].*what == value; },
+          [this, k, what, next] {
+            Contours lines = lines_;
+            lines.of[k].*what = next(lines_.of[k].*what);
+            setContours(lines);
+          });
+    };
+    style(tr("Drawn"), &ContourStyle::on, true, [](bool on) { return !on; });
+    own->addSeparator();
+    for (const float width : {1.0f, 2.0f, 3.0f, 5.0f})
+      style(tr("%1 px wide").arg(static_cast<double>(width)), &ContourStyle::width, width,
+            [width](float) { return width; });
+    own->addSeparator();
+    using Colour = std::array<std::uint8_t, 3>;
+    for (const auto& [name, colour] : {std::pair{tr("ink"), Colour{24, 22, 20}},
+                                       {tr("chalk"), {246, 242, 234}},
+                                       {tr("brick"), {152, 62, 44}},
+                                       {tr("slate"), {44, 66, 96}}})
+      style(name, &ContourStyle::colour, colour, [colour = colour](const Colour&) { return colour; });
+  }
+}
+
+void DrapePanel::toggleContours() {
+  if (!lines_.any()) lines_[ContourKind::outline].on = true;
+  view_.contours = view_.contours.any() ? Contours() : lines_;
+  changed();
+}
+
+void DrapePanel::setContours(const Contours& lines) {
+  view_.contours = lines_ = lines;
+  changed();
+}
+
 void DrapePanel::makeViewMenu() {
   view_menu_ = new QMenu(this);
   makeEnvironmentMenu();
@@ -210,6 +267,7 @@ void DrapePanel::makeViewMenu() {
   values<float>(
       view_menu_->addMenu(tr("Depth of the relief, in this view")), &DrapeView::relief_factor,
       {{tr("a quarter"), 0.25f}, {tr("half"), 0.5f}, {tr("as it is"), 1}, {tr("twice"), 2}, {tr("four times"), 4}});
+  makeContoursMenu();
   view_menu_->addSeparator();
   repeats_ = view_menu_->addMenu(tr("Repeats"));
   values<float>(repeats_, &DrapeView::repeats,
@@ -304,12 +362,40 @@ void DrapePanel::takeMesh(const QString& path) {
     return std::pair{std::make_shared<const MeshShape>(std::move(*mesh)), std::move(notes)};
   });
   if (!taken) return showMessage(QString::fromStdString(taken.error().text()));
-  cameraHere() = view_.camera;
-  view_.mesh = taken->first;
-  mesh_name_ = QFileInfo(path).completeBaseName();
-  view_.camera = cameras_.back() = Camera::start(ShapeName::block);
-  changed();
+  stand(taken->first, QFileInfo(path).completeBaseName());
+  Q_EMIT meshTaken(path);
   if (!taken->second.empty()) Q_EMIT told(tr("%1: %2").arg(mesh_name_, QString::fromStdString(taken->second.front())));
+}
+
+void DrapePanel::stand(std::shared_ptr<const MeshShape> mesh, const QString& name) {
+  cameraHere() = view_.camera;
+  if (mesh_ != mesh) cameras_.back() = Camera::start(ShapeName::block);
+  view_.mesh = mesh_ = std::move(mesh);
+  mesh_name_ = name;
+  view_.camera = cameras_.back();
+  changed();
+}
+
+void DrapePanel::standAs(const Material& material) {
+  reading_.setFuture({});  // what was on its way comes too late
+  if (material.mesh.empty()) {
+    if (const auto name = shape_named(material.shape)) setShape(*name);
+    return;
+  }
+  Material named;  // and nothing else of it
+  named.mesh = material.mesh, named.files = material.files;
+  reading_name_ = QFileInfo(QString::fromStdString(material.mesh)).completeBaseName();
+  reading_.setFuture(QtConcurrent::run([named]() -> ReadMesh {
+    auto mesh = shown_mesh(named);
+    if (!mesh) return mesh.error();
+    return std::shared_ptr<const MeshShape>(std::make_shared<MeshShape>(std::move(*mesh)));
+  }));
+}
+
+void DrapePanel::standOnRead() {
+  if (reading_.future().resultCount() == 0) return;
+  const ReadMesh read = reading_.result();
+  read ? stand(*read, reading_name_) : Q_EMIT told(QString::fromStdString(read.error().text()));
 }
 
 Camera& DrapePanel::cameraHere() {
@@ -338,6 +424,9 @@ void DrapePanel::placeChips() {
 
 void DrapePanel::renew() {
   for (const auto& [action, is] : choices_) action->setChecked(is());
+  mesh_action_->setVisible(mesh_ != nullptr);
+  mesh_action_->setText(tr("Mesh: %1").arg(mesh_name_));
+  keep_->setEnabled(!view_.mesh);
   relief_->setEnabled(!view_.mesh);
   relief_->setText(view_.mesh ? tr("Relief (a mesh is lit by its normals alone)") : tr("Relief"));
   repeats_->setEnabled(!view_.true_scale);
@@ -366,7 +455,10 @@ void DrapePanel::paintEvent(QPaintEvent*) {
              view_.unlit ? tr("unlit: %1").arg(unlit_) : tr("lit view"));
   if (const QString compared = comparedText(); !compared.isEmpty())
     p.drawText(QRectF(20, 28, width() - 40, 20), Qt::AlignVCenter, compared);
-  if (!view_.unlit)
+  if (measuring_.share() < 1)
+    p.drawText(QRectF(0, 8, width() - 20, 20), Qt::AlignVCenter | Qt::AlignRight,
+               tr("measuring the shape, %1 %").arg(std::floor(100 * measuring_.share())));
+  else if (!view_.unlit)
     p.drawText(QRectF(0, 8, width() - 20, 20), Qt::AlignVCenter | Qt::AlignRight,
                width() < 330 || samples_ < 2
                    ? tr("%1 of %2").arg(samples_).arg(view_.samples)

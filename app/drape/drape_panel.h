@@ -1,12 +1,14 @@
 // The drape: the whole material, lit, always in sight.
 #pragma once
 #include <QAction>
+#include <QFutureWatcher>
 #include <QMenu>
 #include <QWidget>
 #include <functional>
 #include <vector>
 
 #include "app/base/chip.h"
+#include "app/drape/measuring.h"
 #include "app/engine/engine.h"
 
 namespace loom::app {
@@ -33,8 +35,15 @@ class DrapePanel : public QWidget {
   /// The artist's own picture of surroundings; what cannot be read is told over the drape.
   void takeEnvironment(const QString& path);
   void takeMesh(const QString& path);
+  /// What the material is to be shown on: a mesh, named so, or a shape.
+  void stand(std::shared_ptr<const MeshShape> mesh, const QString& name);
+  /// The shape or the mesh that goes with a material; a mesh is read off the interface thread.
+  void standAs(const Material& material);
+  const Measuring& measuring() const { return measuring_; }
   /// After how many samples a pixel the picture is left as it is.
   void setSamples(int count);
+  /// Lines over the picture, and the picture without them.
+  void toggleContours();
   /// Looks at the shape from where one looks at it to begin with.
   void lookFromStart();
   QMenu* shapeMenu() { return shape_menu_; }
@@ -42,7 +51,9 @@ class DrapePanel : public QWidget {
   const DrapeView& view() const { return view_; }
   Direction towardsLight() const;
   const DrapeEngine& engine() const { return engine_; }
-  bool isIdle() const { return engine_.isIdle() && held_engine_.isIdle(); }
+  bool isIdle() const {
+    return engine_.isIdle() && held_engine_.isIdle() && measuring_.isIdle() && !reading_.isRunning();
+  }
   int samples() const { return samples_; }
   const QImage& image() const { return *image_; }
   const QImage& heldImage() const { return *held_image_; }  ///< A's, in a wipe or a difference
@@ -50,8 +61,10 @@ class DrapePanel : public QWidget {
  Q_SIGNALS:
   void pictureShown();
   void lightTurned();
-  void told(const QString& text);   ///< what became of a file, for the person
-  void followWanted(QPointF tile);  ///< a place that Ctrl and a click pointed at
+  void meshTaken(const QString& path);
+  void shapeKept(const QString& shape);  ///< the shape in sight is to go with the material
+  void told(const QString& text);        ///< what became of a file, for the person
+  void followWanted(QPointF tile);       ///< a place that Ctrl and a click pointed at
 
  protected:
   void paintEvent(QPaintEvent*) override;
@@ -71,9 +84,12 @@ class DrapePanel : public QWidget {
   void paintImage(QPainter& p);
   void placeChips();
   void renew();
+  void standOnRead();
   void makeShapeMenu();
   void makeViewMenu();
   void makeEnvironmentMenu();
+  void makeContoursMenu();
+  void setContours(const Contours& lines);
   QAction* choice(QMenu* menu, const QString& text, const std::function<bool()>& is,
                   const std::function<void()>& choose);
   template <class T>
@@ -86,7 +102,12 @@ class DrapePanel : public QWidget {
   void moveShape(float right, float up);
   void changed();
   DrapeEngine engine_, held_engine_;
+  Measuring measuring_;
+  using ReadMesh = Result<std::shared_ptr<const MeshShape>>;
+  QFutureWatcher<ReadMesh> reading_;
+  QString reading_name_;
   DrapeView view_;
+  Contours lines_;                                   // as they are drawn, whether they are shown or not
   Direction told_light_ = towardsLight();            // as it was told last
   std::shared_ptr<const SurfaceMaps> maps_, quick_;  // quick_: of the pass before maps_
   KeptImage image_, held_image_, difference_;
@@ -98,7 +119,8 @@ class DrapePanel : public QWidget {
   std::vector<Camera> cameras_;  // of each shape, and of a mesh
   Chip *shape_, *light_, *exposure_, *more_;
   QMenu *shape_menu_, *view_menu_, *repeats_;
-  QAction* relief_;
+  QAction *relief_, *mesh_action_, *keep_;
+  std::shared_ptr<const MeshShape> mesh_;                            // that was taken last, whether it is shown or not
   std::vector<std::pair<QAction*, std::function<bool()>>> choices_;  // and whether they hold now
 };
 

@@ -22,13 +22,17 @@ QSpinBox* number(int least, int most, int value, QWidget* parent) {
   return box;
 }
 
-Result<Done> make(const std::shared_ptr<const SurfaceMaps>& maps, const DrapeView& view, const std::string& path,
+Result<Done> make(const std::shared_ptr<const SurfaceMaps>& maps, DrapeView view, const std::string& path,
                   const Stop& stop, const std::function<void(int)>& progress) try {
+  const auto measured = measured_for(maps, view, stop);  // what the window shows may still be coarse
+  if (!measured) return measured.error();
+  view.measured = *measured;
   Drape drape(maps, view);
   for (int i = 1; i <= view.samples && !stop.asked(); ++i) {
     drape.add_sample(stop);
     progress(i);
   }
+  drape.find_contours(stop);
   if (stop.asked()) return Error{"", kCancelled, ""};
   return path.ends_with(".exr") ? write_radiance(path, view.width, view.height, drape.radiance())
                                 : write_picture(path, view.width, view.height, drape.picture());

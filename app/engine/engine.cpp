@@ -16,6 +16,7 @@
 #include "core/graph/hem.h"
 #include "core/nodes/catalogue.h"
 #include "core/plane/colour.h"
+#include "core/surface/shape_mesh.h"
 #include "core/surface/unlit.h"
 
 namespace loom::app {
@@ -148,7 +149,23 @@ QImage pictureOf(const Field& field, int channel, Look look) {
   return image;
 }
 
-QImage pictureOnBall(Weaver& weaver, const FlatGraph& graph, const OutputRef& output, int size, const Stop& stop) {
+namespace {
+
+// Few points and rays: enough for a picture of a hundred pixels.
+std::shared_ptr<const MeasuredMesh> measuredForPicture(std::span<const MeshMeasure> asked, const Stop& stop) {
+  auto out = std::make_shared<MeasuredMesh>();
+  out->mesh = shape_mesh(ShapeName::block);
+  for (const MeshMeasure& what : asked) {
+    MeshMeasure few = what;
+    few.rays = std::min(few.rays, 2 * kCoarseRays);
+    if (const auto made = Measured::make(out->mesh, few, kCoarsePoints / 2, stop)) out->known[what] = *made;
+  }
+  return out;
+}
+
+}  // namespace
+
+QImage pictureOnShape(Weaver& weaver, const FlatGraph& graph, const OutputRef& output, int size, const Stop& stop) {
   auto made = weaver.over_surface(graph, {{kUnlit, Want(output)}}, size, stop);
   if (!made || strand_count(made->program.outputs[0].kind) == 0) return {};
   const std::map<std::string, Field> none;
@@ -157,6 +174,11 @@ QImage pictureOnBall(Weaver& weaver, const FlatGraph& graph, const OutputRef& ou
   DrapeView view;
   view.width = view.height = size;
   view.camera = {0, 0, 4.3f};
+  if (!maps->measures().empty()) {  // a ball has no edges
+    view.shape = ShapeName::block;
+    view.camera = Camera::start(view.shape);
+    view.measured = measuredForPicture(maps->measures(), stop);
+  }
   view.unlit = true;
   view.background = Background::none;
   view.light_height = std::asin(std::clamp(graph.light[1], -1.0f, 1.0f)) / kDegree;
@@ -261,7 +283,7 @@ bool Engine::pass(const FlatGraph& graph, const Wish& wish, quint64 number, int 
     for (const auto& [slot, ref] : graph.hem) {
       const auto map = seen->hem.find(slot);
       const QImage whole =
-          map != seen->hem.end() ? pictureOf(map->second) : pictureOnBall(weaver_, graph, ref, kSmallSize, stop);
+          map != seen->hem.end() ? pictureOf(map->second) : pictureOnShape(weaver_, graph, ref, kSmallSize, stop);
       seen->hem_pictures[slot] = whole.scaled(64, 64, Qt::IgnoreAspectRatio, Qt::SmoothTransformation);
     }
   const auto maps = wish.unlit && seen->loupe ? unlitMaps(graph, wish, *seen, stop) : mapsOf(graph, *seen, stop);
@@ -374,7 +396,7 @@ void Engine::smallPictures(const FlatGraph& graph, const std::string& inside, co
       missing.emplace_back(output, key);
       continue;
     }
-    const QImage ball = pictureOnBall(weaver_, graph, ref, kSmallSize, stop);
+    const QImage ball = pictureOnShape(weaver_, graph, ref, kSmallSize, stop);
     if (stop.asked()) return;
     small_[output] = {key, ball};
   }
@@ -417,6 +439,10 @@ void DrapeEngine::run(const Job& job, const Stop& stop) {
   show(0);
   if (step > 1 && !stop.asked()) {
     drape.first_answer(1, stop);
+    if (!stop.asked()) show(0);
+  }
+  if (view.contours.any() && !stop.asked()) {
+    drape.find_contours(stop);
     if (!stop.asked()) show(0);
   }
   for (int i = 1; i <= view.samples && !stop.asked(); ++i) {

@@ -68,8 +68,9 @@ using FollowedPtr = std::shared_ptr<const Followed>;
 
 /// A field as a picture: colours sRGB-encoded, data raw, regions as tints. Runs on any thread.
 QImage pictureOf(const Field& field, int channel = -1, Look look = Look::plain);
-/// An output that depends on the shape, as a ball has it, seen from in front. Null for what is not of numbers.
-QImage pictureOnBall(Weaver& weaver, const FlatGraph& graph, const OutputRef& output, int size, const Stop& stop);
+/// An output that depends on the shape, as a ball has it, seen from in front; a block where the shape is measured. Null
+/// for what is not of numbers.
+QImage pictureOnShape(Weaver& weaver, const FlatGraph& graph, const OutputRef& output, int size, const Stop& stop);
 /// How far two pictures of one size are apart, channel by channel, times `gain`.
 QImage differenceOf(const QImage& a, const QImage& b, int gain);
 

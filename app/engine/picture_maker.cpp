@@ -4,6 +4,7 @@
 #include <bit>
 
 #include "app/engine/engine.h"
+#include "core/bolt/shown_mesh.h"
 #include "core/nodes/catalogue.h"
 #include "core/surface/drape.h"
 #include "core/weave/hem_maps.h"
@@ -42,9 +43,17 @@ void PictureMaker::make(const PictureOrder& order, const Stop& stop) {
   if (!hem || !hem->faults.empty() || stop.asked()) return;
   DrapeView view;
   view.width = view.height = size_;
-  Drape drape(std::make_shared<SurfaceMaps>(
-                  hem->slots, Extent{order.material.tile_metres, order.material.relief_metres}, hem->over_surface),
-              view);
+  const auto maps = std::make_shared<SurfaceMaps>(
+      hem->slots, Extent{order.material.tile_metres, order.material.relief_metres}, hem->over_surface);
+  if (!order.material.mesh.empty())
+    if (auto mesh = shown_mesh(order.material)) {
+      view.mesh = std::make_shared<MeshShape>(std::move(*mesh));
+      view.camera = Camera::start(ShapeName::block);
+    }
+  const auto measured = measured_for(maps, view, stop, {}, kCoarsePoints);
+  if (!measured) return;
+  view.measured = *measured;
+  Drape drape(maps, view);
   for (int i = 0; i < kLitSamples && !stop.asked(); ++i) drape.add_sample(stop);
   if (stop.asked()) return;
   const auto rgb = drape.picture();

@@ -122,6 +122,8 @@ FittingWindow::FittingWindow(const Bolt& bolt, const QString& path, QWidget* par
   });
   connect(&engine_, &Engine::seen, this, [this](const SeenPtr& seen) { drape_->showMaps(seen->maps); });
   connect(&engine_, &Engine::refused, drape_, &DrapePanel::showMessage);
+  connect(drape_, &DrapePanel::told, drape_, &DrapePanel::showMessage);
+  drape_->standAs(bolt_.material);
   connect(&presetPictures_, &PictureMaker::made, this, [this](int i, const QImage& picture) {
     presets_[static_cast<std::size_t>(i)]->setIcon(QPixmap::fromImage(picture));
   });

@@ -215,6 +215,8 @@ std::vector<MainWindow::Command> MainWindow::lookCommands() {
        Scope::window,
        [this] { loupe_->nextCompare(); }},
       {tr("End following"), {}, {}, Scope::window, [this] { follow({}); }},
+      {tr("Contours on the drape"), tr("outline edges wireframe ink lines"), QStringLiteral("Shift+O"), Scope::window,
+       [this] { drape_->toggleContours(); }},
       {tr("Show the output unlit on the shape"), tr("flat albedo preview debug"), QStringLiteral("O"), Scope::board,
        [this] { toggleUnlit(); }}};
 }

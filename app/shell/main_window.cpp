@@ -34,6 +34,7 @@ MainWindow::MainWindow(QWidget* parent) : QMainWindow(parent) {
   tray_ = new Tray;
   loupe_ = new Loupe;
   drape_ = new DrapePanel;
+  standing_ = new ShownShape(document_, *files_, *drape_, this);
   left_ = new QSplitter(Qt::Vertical);
   left_->addWidget(boardWithPath());
   left_->addWidget(tray_);
@@ -146,6 +147,7 @@ void MainWindow::connectFiles() {
     board_->setZoom(1);
   });
   connect(files_, &DocumentFiles::changedOnDisc, this, &MainWindow::wish);
+  connect(files_, &DocumentFiles::changedOnDisc, standing_, &ShownShape::renew);
   connect(files_, &DocumentFiles::message, this, &MainWindow::say);
 }
 
@@ -230,6 +232,7 @@ void MainWindow::showDocument() {
   if (dials_) dials_->showMaterial(m);
   if (values_) values_->showMaterial(shown());
   files_->watch();
+  standing_->renew();
   wish();
 }
 

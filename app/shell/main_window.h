@@ -12,6 +12,7 @@
 #include "app/loupe/loupe.h"
 #include "app/shell/document_files.h"
 #include "app/shell/navigation.h"
+#include "app/shell/shown_shape.h"
 #include "app/shell/way_panel.h"
 #include "app/tray/tray.h"
 
@@ -114,6 +115,7 @@ class MainWindow : public QMainWindow {
   Tray* tray_;
   Loupe* loupe_;
   DrapePanel* drape_;
+  ShownShape* standing_;
   QSplitter *columns_, *left_, *right_;
   QLabel *name_, *edited_, *status_, *message_;
   class QMenu* fileMenu_;

@@ -16,6 +16,7 @@
 #include "app/fitting/fitting_window.h"
 #include "app/shell/help_panel.h"
 #include "app/shell/main_window.h"
+#include "core/bolt/shown_mesh.h"
 #include "core/graph/edit.h"
 #include "core/graph/groups.h"
 #include "core/graph/hem.h"
@@ -51,6 +52,7 @@ std::shared_ptr<const loom::SurfaceMaps> mapsOf(const loom::Material& material, 
 QImage lit(const loom::Worn& worn, const loom::DrapeView& view) {
   loom::Drape drape(worn, view);
   for (int s = 0; s < 48; ++s) drape.add_sample(loom::Stop{});
+  drape.find_contours(loom::Stop{});
   const auto rgb = drape.picture();
   return QImage(rgb.data(), view.width, view.height, view.width * 3, QImage::Format_RGB888).copy();
 }
@@ -66,7 +68,7 @@ QImage shapeSheet(const QString& folder) {
       {"slipway-setts", {25, 18, 3.3f}}, {"copper-shingles", loom::Camera::start(loom::ShapeName::ball)},
       {"rush-matting", {0, 14, 4.3f}},   {"quay-floor", loom::Camera::start(loom::ShapeName::ring)},
       {"slipway-setts", {32, 26, 4.3f}}, {"net-loft", loom::Camera::start(loom::ShapeName::cupola)},
-      {"copper-shingles", {20, 22, 4}},  {"poster-sign", {-24, 8, 4}}};
+      {"bollard", {20, 22, 4}},          {"poster-sign", {-24, 8, 4}}};
   constexpr int kWide = 320, kHigh = 400;
   QImage all(4 * kWide, 2 * kHigh, QImage::Format_RGB888);
   QPainter p(&all);
@@ -81,7 +83,8 @@ QImage shapeSheet(const QString& folder) {
       auto mesh = loom::read_mesh(
           (folder + (i == 6 ? QStringLiteral("/bollard.glb") : QStringLiteral("/sign.glb"))).toStdString());
       view.mesh = std::make_shared<const loom::MeshShape>(std::move(*mesh));
-      if (i == 6) worn.of_part = {mapsOf(folder, "slipway-setts")};
+      view.contours.take(i == 7 ? "outline,creases,parts" : "");
+      view.measured = *loom::measured_for(worn, view, loom::Stop{});
     }
     p.drawImage(i % 4 * kWide, i / 4 * kHigh, lit(worn, view));
   }
@@ -108,6 +111,11 @@ QImage sheet(const QString& folder) {
       view.shape = row == 0 ? loom::ShapeName::ball : loom::ShapeName::tile;
       view.camera = loom::Camera::start(view.shape);
       view.width = view.height = kSide;
+      if (row == 0 && !material->mesh.empty()) {
+        view.mesh = std::make_shared<const loom::MeshShape>(std::move(*loom::shown_mesh(*material)));
+        view.camera = loom::Camera::start(loom::ShapeName::block);
+      }
+      view.measured = *loom::measured_for(maps, view, loom::Stop{});
       p.drawImage(i * kSide, row * kSide, lit(maps, view));
     }
     p.drawText(QRect(i * kSide, 2 * kSide, kSide, 24), Qt::AlignCenter, QString::fromStdString(material->name));
@@ -138,7 +146,7 @@ QImage rackSheet(loom::Rack rack) {
     if (ref) {
       const auto woven = weaver.weave(*graph, {loom::Want(*ref)}, 256, loom::Stop{});
       if (graph->surface_of(*ref) != loom::SurfaceUse::none)
-        p.drawImage(at, pictureOnBall(weaver, *graph, *ref, 2 * kSide, loom::Stop{}));
+        p.drawImage(at, pictureOnShape(weaver, *graph, *ref, 2 * kSide, loom::Stop{}));
       else if (woven && loom::strand_count(woven->fields[0].kind) > 0)
         p.drawImage(at, pictureOf(woven->fields[0]));
     }
@@ -230,7 +238,6 @@ int main(int argc, char** argv) {
     own.document().reset(m);
     own.board()->select({"nested_scatter"});
     settle([&] { return own.isIdle(); });
-    keep(own, out + QStringLiteral("/nested.png"));
     own.board()->select({"polar"});
     settle([&] { return own.isIdle(); });
     keep(own, out + QStringLiteral("/handles.png"));
@@ -290,6 +297,17 @@ int main(int argc, char** argv) {
     own.board()->select({"flats"});
     settle([&] { return own.isIdle(); });
     keep(own, out + QStringLiteral("/shading-graph.png"));
+    own.document().reset(loom::edit::empty_material());
+  }
+  if (wanted("bollard")) {  // a measure of its mesh beside the lit whole
+    MainWindow own;
+    own.resize(1280, 800);
+    own.show();
+    own.openPath(demo + QStringLiteral("/bollard.loom"));
+    own.drape()->setSamples(32);
+    own.board()->select({"edges"});
+    settle([&] { return own.isIdle(); });
+    keep(own, out + QStringLiteral("/bollard.png"));
     own.document().reset(loom::edit::empty_material());
   }
   if (wanted("dense")) {  // many nodes, led threads, the editors of stops and of a curve; the last by night

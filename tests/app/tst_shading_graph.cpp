@@ -8,6 +8,8 @@
 #include <set>
 
 #include "app/deliver/deliver_form.h"
+#include "core/bolt/package.h"
+#include "core/bolt/shown_mesh.h"
 #include "core/graph/edit.h"
 #include "tests/app/driving.h"
 
@@ -61,6 +63,7 @@ class TestShadingGraph : public QObject {
   void initTestCase() { prepare(); }
   void init() {
     window_ = shownWindow();
+    window_->drape()->setSamples(8);
     connect(&window_->engine(), &Engine::seen, this, [this](const SeenPtr& seen) { seen_ = seen; });
   }
   void cleanup() { closeUnsaved(window_); }
@@ -175,6 +178,9 @@ class TestShadingGraph : public QObject {
     QVERIFY(window_->openPath(QStringLiteral(LOOM_DEMO "/poster-sign.loom")));
     calm();
     DrapePanel* const panel = window_->drape();
+    QVERIFY(panel->view().mesh);  // the document's own
+    panel->setShape(ShapeName::ball);
+    calm();
     const QImage ball = drape();
     QMimeData data;
     data.setUrls({QUrl::fromLocalFile(QStringLiteral(LOOM_DEMO "/bollard.glb"))});
@@ -216,6 +222,126 @@ class TestShadingGraph : public QObject {
     calm();
     QVERIFY(!panel->view().mesh && !shown() && relief()->isEnabled());
     QVERIFY(!differ(ball, drape()));
+  }
+
+  // A measure of the mesh that is worn: edges are bright where the mesh has some, and another radius is measured anew.
+  void edgesOfAMeshAreMeasured() {
+    add(QStringLiteral("convex edges"));
+    window_->drape()->takeMesh(QStringLiteral(LOOM_DEMO "/sign.glb"));
+    board()->select({"convex_edges"});
+    key(Qt::Key_O);
+    calm();
+    const auto bright = [&] {
+      const QImage seen = drape();
+      int count = 0;
+      for (int y = 40; y < seen.height() - 40; ++y)
+        for (int x = 0; x < seen.width(); ++x)
+          count += std::abs(qRed(seen.pixel(x, y)) - 118) > 6 && qRed(seen.pixel(x, y)) > 12;
+      return count;
+    };
+    const int narrow = bright();
+    QVERIFY2(narrow > 200, qPrintable(QString::number(narrow)));
+    window_->document().edit(QStringLiteral("Set radius"), edit::set_param(m(), "convex_edges", "radius", 0.12));
+    calm();
+    QVERIFY2(bright() > narrow * 21 / 20, qPrintable(QString("%1 after %2").arg(bright()).arg(narrow)));
+    QCOMPARE(window_->drape()->measuring().share(), 1.0);
+    // The shape's own where no mesh is worn.
+    window_->drape()->setShape(ShapeName::block);
+    calm();
+    QVERIFY(window_->drape()->view().measured && bright() > 200);
+  }
+
+  // Turning the shape does not break off what is measured.
+  void measuringGoesOnWhileOneLooks() {
+    add(QStringLiteral("mesh occlusion"));
+    window_->drape()->takeMesh(QStringLiteral(LOOM_DEMO "/bollard.glb"));
+    board()->select({"mesh_occlusion"});
+    key(Qt::Key_O);
+    window_->drape()->setFocus();
+    int turns = 0;
+    for (; window_->drape()->measuring().share() < 1 && turns < 400; ++turns) {
+      key(Qt::Key_Left);
+      QTest::qWait(50);
+    }
+    QVERIFY(turns < 400);
+    calm();
+    const MeasuredMesh& known = *window_->drape()->view().measured;
+    QCOMPARE(known.known.size(), std::size_t{1});
+    QVERIFY(known.known.begin()->second->points() > kFinePoints / 2);
+  }
+
+  void theMeshGoesWithTheDocument() {
+    QTemporaryDir folder;
+    for (const char* name : {"bollard.glb", "sign.glb", "poster-sign.loom"})
+      QVERIFY(QFile::copy(QStringLiteral(LOOM_DEMO "/") + name, folder.filePath(QString::fromLatin1(name))));
+    QVERIFY(window_->openPath(folder.filePath(QStringLiteral("poster-sign.loom"))));
+    window_->drape()->takeMesh(folder.filePath(QStringLiteral("bollard.glb")));
+    QVERIFY(window_->saveTo(folder.filePath(QStringLiteral("bollard.loom"))));
+    window_->document().reset(edit::empty_material());
+    QVERIFY(!window_->drape()->view().mesh);
+    QVERIFY(window_->openPath(folder.filePath(QStringLiteral("bollard.loom"))));
+    calm();
+    QVERIFY(window_->drape()->view().mesh && !window_->document().isEdited());
+    QCOMPARE(window_->drape()->view().mesh->mesh().parts.size(), std::size_t{3});
+    // Looking at it on a ball is no change; taking another mesh is one, by its name beside the document.
+    window_->drape()->setShape(ShapeName::ball);
+    QVERIFY(!window_->document().isEdited());
+    window_->drape()->takeMesh(folder.filePath(QStringLiteral("sign.glb")));
+    QCOMPARE(m().mesh, std::string("sign.glb"));
+    window_->document().undo();
+    calm();
+    QCOMPARE(m().mesh, std::string("bollard.glb"));
+    QVERIFY(window_->drape()->view().mesh->foot() > -0.01f && window_->drape()->view().mesh->longest_side() < 0.8f);
+    window_->document().redo();
+    calm();
+    QVERIFY(window_->saveTo(folder.filePath(QStringLiteral("sign.loom"))));
+    // Opened elsewhere, and out of a bolt.
+    auto kept = open_material(folder.filePath(QStringLiteral("sign.loom")).toStdString());
+    QVERIFY(kept && kept->mesh == "sign.glb" && shown_mesh(*kept)->parts.size() == 3);
+    const auto bolt = folder.filePath(QStringLiteral("sign.bolt")).toStdString();
+    QVERIFY(write_bolt(bolt, {.material = *kept}));
+    const auto packed = open_material(bolt);
+    QVERIFY(packed && packed->mesh == "files/sign.glb");
+    const auto mesh = shown_mesh(*packed), beside = shown_mesh(*kept);
+    QVERIFY(mesh && mesh->triangle == beside->triangle && mesh->parts == beside->parts);
+    // A shape is kept by the menu alone.
+    window_->drape()->setShape(ShapeName::ring);
+    for (QAction* a : window_->drape()->findChildren<QAction*>())
+      if (a->text().startsWith(QStringLiteral("Keep this shape"))) a->trigger();
+    QCOMPARE(m().shape, std::string("ring"));
+    QVERIFY(m().mesh.empty());
+  }
+
+  void contoursByOneKey() {
+    window_->drape()->setShape(ShapeName::block);
+    calm();
+    const auto near = [](const QImage& a, const QImage& b) { return !differ(a, b); };
+    const QImage bare = drape();
+    window_->drape()->setFocus();
+    key(Qt::Key_O, Qt::ShiftModifier);
+    calm();
+    const QImage lined = drape();
+    QVERIFY(!near(bare, lined) && window_->drape()->view().contours.any());
+    // A wider outline by the menu, and none at all by the key again.
+    for (QAction* a : window_->drape()->findChildren<QAction*>())
+      if (a->text() == QStringLiteral("5 px wide")) {
+        a->trigger();
+        break;
+      }
+    calm();
+    QVERIFY(window_->drape()->view().contours.of[0].width == 5 && drape() != lined);
+    key(Qt::Key_O, Qt::ShiftModifier);
+    calm();
+    QVERIFY(near(bare, drape()) && !window_->drape()->view().contours.any());
+  }
+
+  void aMeshThatIsGoneIsTold() {
+    QTemporaryDir folder;
+    QVERIFY(QFile::copy(QStringLiteral(LOOM_DEMO "/bollard.loom"), folder.filePath(QStringLiteral("bollard.loom"))));
+    QVERIFY(window_->openPath(folder.filePath(QStringLiteral("bollard.loom"))));
+    QTRY_VERIFY(said(QStringLiteral("bollard.glb")));
+    QVERIFY(!window_->drape()->view().mesh);
+    window_->document().reset(edit::empty_material());  // nobody waits for what is measured of the ball
   }
 
   void whatHasNoMeaningIsRefusedWithTheReason() {
