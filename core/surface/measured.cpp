@@ -239,7 +239,7 @@ void Measured::lay(std::size_t points) {
   }
   // Less than the grain that so many rays leave.
   tolerance_.fill(0.07f);
-  if (what_.name == MeasureName::edges) tolerance_[2] = 15;
+  if (what_.name == MeasureName::edges) tolerance_[2] = 4;
   if (what_.name == MeasureName::thickness) tolerance_[0] = 0.02f * mesh_->longest_side();
   booked_ = Booked(first * what_.numbers() * sizeof(float) + triangles * sizeof(Grid));
   values_.resize(first * what_.numbers());
