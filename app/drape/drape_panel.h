@@ -39,7 +39,7 @@ class DrapePanel : public QWidget {
   void stand(std::shared_ptr<const MeshShape> mesh, const QString& name);
   /// The shape or the mesh that goes with a material; a mesh is read off the interface thread.
   void standAs(const Material& material);
-  const Measuring& measuring() const { return measuring_; }
+  Measuring& measuring() { return measuring_; }
   /// After how many samples a pixel the picture is left as it is.
   void setSamples(int count);
   /// Lines over the picture, and the picture without them.

@@ -14,7 +14,12 @@ constexpr std::size_t kMostKept = 6;
 }  // namespace
 
 Measuring::Measuring(QObject* parent)
-    : QObject(parent), worker_([this](const Job& job, const Stop& stop) { run(job, stop); }) {}
+    : QObject(parent),
+      worker_([this](const Job& job, const Stop& stop) { run(job, stop); },
+              [this] {
+                QMetaObject::invokeMethod(
+                    this, [this] { share_ = 1; }, Qt::QueuedConnection);
+              }) {}
 
 void Measuring::want(const std::shared_ptr<const MeshShape>& mesh, ShapeName shape,
                      const std::set<MeshMeasure>& asked) {
@@ -23,7 +28,7 @@ void Measuring::want(const std::shared_ptr<const MeshShape>& mesh, ShapeName sha
   if (wish.mesh != wanted_.mesh || wish.shape != wanted_.shape) known_ = nullptr;
   wanted_ = std::move(wish);
   share_ = asked.empty() ? 1 : 0;
-  worker_.ask({wanted_, ++number_});
+  worker_.ask({wanted_, ++number_, points_});
 }
 
 std::shared_ptr<const Measured> Measuring::kept(const std::shared_ptr<const MeshShape>& mesh,
@@ -73,7 +78,7 @@ void Measuring::run(const Job& job, const Stop& stop) {
       told.restart();
       tell(job, nullptr, (static_cast<double>(i) + share) / static_cast<double>(missing.size()));
     };
-    const auto made = Measured::make(now.mesh, missing[i], kFinePoints, stop, progress);
+    const auto made = Measured::make(now.mesh, missing[i], job.points, stop, progress);
     if (!made) return;
     now.known[missing[i]] = *made;
     kept_.push_back({now.mesh, missing[i], *made});

@@ -15,6 +15,8 @@ class Measuring : public QObject {
   explicit Measuring(QObject* parent = nullptr);
   /// Returns at once; the same wish again does nothing. What was measured lately is kept.
   void want(const std::shared_ptr<const MeshShape>& mesh, ShapeName shape, const std::set<MeshMeasure>& asked);
+  /// At how many points the next wish is measured in the end.
+  void setPoints(std::size_t points) { points_ = points; }
   /// What is known of the mesh that was wanted last; null while nothing is.
   const std::shared_ptr<const MeasuredMesh>& known() const { return known_; }
   /// How much of it is done, 0 to 1; 1 where nothing is to do.
@@ -35,6 +37,7 @@ class Measuring : public QObject {
   struct Job {
     Wish wish;
     quint64 number = 0;
+    std::size_t points = kFinePoints;
   };
   struct Kept {
     std::shared_ptr<const MeshShape> mesh;
@@ -47,6 +50,7 @@ class Measuring : public QObject {
 
   Wish wanted_;
   quint64 number_ = 0;
+  std::size_t points_ = kFinePoints;
   std::shared_ptr<const MeasuredMesh> known_;
   double share_ = 1;
   std::vector<Kept> kept_;  // the worker's own, the latest last

@@ -107,11 +107,15 @@ class Layout {
       double seen = 0;
       for (const float x : {n.x, n.y, n.z}) seen = std::max(seen, 0.5 * std::abs(static_cast<double>(x)));
       area_ += seen;
+      for (const Vec3& side : {mesh.position[j] - a, mesh.position[k] - a, mesh.position[k] - mesh.position[j]})
+        longest_ = std::max(longest_, length(side));
     }
   }
 
   std::optional<Charts> fit(const Stop& stop) {
-    auto scale = static_cast<float>(size_ * std::sqrt(0.7 / std::max(area_, 1e-12)));
+    // No triangle may be larger than the map, however thin all of them are.
+    auto scale = std::min(static_cast<float>(size_ * std::sqrt(0.7 / std::max(area_, 1e-12))),
+                          static_cast<float>(size_) / std::max(longest_, 1e-12f));
     for (int trial = 0; trial < 40 && !stop.asked(); ++trial, scale *= 0.92f) {
       scale_ = scale;
       grow();
@@ -224,7 +228,8 @@ class Layout {
   int size_, margin_;
   std::vector<std::uint8_t> side_;
   double area_ = 0;
-  float scale_ = 1;  // texels a metre
+  float longest_ = 0;  // side of a triangle
+  float scale_ = 1;    // texels a metre
   std::vector<Piece> pieces_;
 };
 
@@ -246,33 +251,35 @@ Atlas::Atlas(const Charts& charts, int size, int reach)
     : size_(size), texels_(static_cast<std::size_t>(size) * static_cast<std::size_t>(size)) {
   for (std::uint32_t t = 0; t < charts.of.size(); ++t)
     for_texels(scaled(charts.of[t], static_cast<float>(size)), size, size, [&](int x, int y, float b, float c) {
-      Texel& to = texels_[static_cast<std::size_t>(y) * static_cast<std::size_t>(size) + static_cast<std::size_t>(x)];
+      Texel& to = texels_[index(x, y)];
       if (to.triangle == Texel::kNone) to = {t, b, c};
     });
-  for (int i = 0; i < reach; ++i) widen();
+  widen(reach);
 }
 
-// By one texel.
-void Atlas::widen() {
-  const std::vector<Texel> before = texels_;
-  const auto old = [&](int x, int y) -> const Texel& {
-    return before[static_cast<std::size_t>(y) * static_cast<std::size_t>(size_) + static_cast<std::size_t>(x)];
+// Ring by ring, each from the texels that the one before has covered.
+void Atlas::widen(int reach) {
+  std::vector<std::array<int, 2>> ring;
+  const auto uncovered = [&](int x, int y) {
+    return x >= 0 && y >= 0 && x < size_ && y < size_ && at(x, y).triangle == Texel::kNone;
   };
-  for_rows(size_, 32, Stop{}, [&](int first, int last) {
-    for (int y = first; y < last; ++y)
-      for (int x = 0; x < size_; ++x) {
-        if (old(x, y).triangle != Texel::kNone) continue;
-        constexpr std::array<std::array<int, 2>, 8> kAround{
-            {{-1, 0}, {1, 0}, {0, -1}, {0, 1}, {-1, -1}, {1, -1}, {-1, 1}, {1, 1}}};
-        for (const auto& [dx, dy] : kAround) {
-          const int i = x + dx, j = y + dy;
-          if (i < 0 || j < 0 || i >= size_ || j >= size_ || old(i, j).triangle == Texel::kNone) continue;
-          texels_[static_cast<std::size_t>(y) * static_cast<std::size_t>(size_) + static_cast<std::size_t>(x)] =
-              old(i, j);
-          break;
-        }
+  constexpr std::array<std::array<int, 2>, 8> kAround{
+      {{-1, 0}, {1, 0}, {0, -1}, {0, 1}, {-1, -1}, {1, -1}, {-1, 1}, {1, 1}}};
+  for (int y = 0; y < size_; ++y)
+    for (int x = 0; x < size_; ++x)
+      if (at(x, y).triangle != Texel::kNone &&
+          std::any_of(kAround.begin(), kAround.end(), [&](const auto& d) { return uncovered(x + d[0], y + d[1]); }))
+        ring.push_back({x, y});
+  for (int i = 0; i < reach; ++i) {
+    std::vector<std::array<int, 2>> next;
+    for (const auto& [x, y] : ring)
+      for (const auto& [dx, dy] : kAround) {
+        if (!uncovered(x + dx, y + dy)) continue;
+        texels_[index(x + dx, y + dy)] = at(x, y);
+        next.push_back({x + dx, y + dy});
       }
-  });
+    ring = std::move(next);
+  }
 }
 
 }  // namespace loom

@@ -35,12 +35,13 @@ class Atlas {
   /// Texels within `widen` of a chart show what lies at its border.
   Atlas(const Charts& charts, int size, int widen);
   int size() const { return size_; }
-  const Texel& at(int x, int y) const {
-    return texels_[static_cast<std::size_t>(y) * static_cast<std::size_t>(size_) + static_cast<std::size_t>(x)];
-  }
+  const Texel& at(int x, int y) const { return texels_[index(x, y)]; }
 
  private:
-  void widen();
+  std::size_t index(int x, int y) const {
+    return static_cast<std::size_t>(y) * static_cast<std::size_t>(size_) + static_cast<std::size_t>(x);
+  }
+  void widen(int reach);
   int size_;
   std::vector<Texel> texels_;
 };

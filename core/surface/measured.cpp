@@ -310,6 +310,31 @@ void Measured::fill(std::uint32_t first, std::uint32_t last, bool coarse) {
   }
 }
 
+// The grain of a point is its own: a mean over those about it, 1 2 1 along both sides, leaves a third of it.
+void Measured::smooth(std::uint32_t triangle) {
+  const Grid& g = grids_[triangle];
+  const int row = g.across + 1;
+  const std::size_t n = what_.numbers(), count = static_cast<std::size_t>(row) * (g.up + std::size_t{1});
+  if (count < 9) return;
+  const auto from = values_.begin() + static_cast<std::ptrdiff_t>(g.first * n);
+  const std::vector<float> before(from, from + static_cast<std::ptrdiff_t>(count * n));
+  for (int j = 0; j <= g.up; ++j)
+    for (int i = 0; i <= g.across; ++i) {
+      if (!is_read(g, i, j, false)) continue;
+      Numbers sum{};
+      float all = 0;
+      for (int y = std::max(j - 1, 0); y <= std::min(j + 1, int{g.up}); ++y)
+        for (int x = std::max(i - 1, 0); x <= std::min(i + 1, int{g.across}); ++x) {
+          if (!is_read(g, x, y, false)) continue;
+          const float weight = (x == i ? 2.0f : 1.0f) * (y == j ? 2.0f : 1.0f);
+          for (std::size_t k = 0; k < n; ++k) sum[k] += weight * before[static_cast<std::size_t>(y * row + x) * n + k];
+          all += weight;
+        }
+      for (std::size_t k = 0; k < n; ++k)
+        values_[(g.first + static_cast<std::size_t>(j * row + i)) * n + k] = sum[k] / all;
+    }
+}
+
 Result<std::shared_ptr<const Measured>> Measured::make(std::shared_ptr<const MeshShape> mesh, const MeshMeasure& what,
                                                        std::size_t points, const Stop& stop,
                                                        const std::function<void(double)>& progress) {
@@ -328,6 +353,9 @@ Result<std::shared_ptr<const Measured>> Measured::make(std::shared_ptr<const Mes
       const int now = done += last - first;
       if (progress) progress(0.5 * now / blocks);
     });
+  for_rows(static_cast<int>(made->grids_.size()), 64, stop, [&](int first, int last) {
+    for (int t = first; t < last; ++t) made->smooth(static_cast<std::uint32_t>(t));
+  });
   if (stop.asked()) return Error{"", kCancelled, ""};
   return std::shared_ptr<const Measured>(std::move(made));
 }

@@ -66,6 +66,7 @@ class Measured {
   void fill(std::uint32_t first, std::uint32_t last, bool coarse);
   void measure(std::uint32_t triangle, int i, int j);
   bool blend(std::uint32_t triangle, int i, int j);
+  void smooth(std::uint32_t triangle);
 
   std::shared_ptr<const MeshShape> mesh_;
   MeshMeasure what_;

@@ -79,6 +79,7 @@ class Answer : public QObject {
 inline std::unique_ptr<app::MainWindow> shownWindow() {
   auto window = std::make_unique<app::MainWindow>();
   window->drape()->setSamples(8);  // enough to see that it refines
+  window->drape()->measuring().setPoints(kCoarsePoints);
   window->resize(1280, 800);
   window->show();
   (void)QTest::qWaitForWindowExposed(window.get());

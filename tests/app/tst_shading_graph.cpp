@@ -63,7 +63,6 @@ class TestShadingGraph : public QObject {
   void initTestCase() { prepare(); }
   void init() {
     window_ = shownWindow();
-    window_->drape()->setSamples(8);
     connect(&window_->engine(), &Engine::seen, this, [this](const SeenPtr& seen) { seen_ = seen; });
   }
   void cleanup() { closeUnsaved(window_); }
@@ -253,6 +252,7 @@ class TestShadingGraph : public QObject {
 
   // Turning the shape does not break off what is measured.
   void measuringGoesOnWhileOneLooks() {
+    window_->drape()->measuring().setPoints(kFinePoints);
     add(QStringLiteral("mesh occlusion"));
     window_->drape()->takeMesh(QStringLiteral(LOOM_DEMO "/bollard.glb"));
     board()->select({"mesh_occlusion"});

@@ -157,6 +157,22 @@ class TestCharts : public QObject {
     QVERIFY(!charts_of(dust, 64, 8, Stop{}));
   }
 
+  // Slivers a metre long: a scale that follows their area alone would lay them over millions of texels.
+  void sliversAreLaidOut() {
+    Mesh m;
+    m.parts = {"slivers"};
+    for (std::uint32_t i = 0; i < 50; ++i) {
+      const float y = 0.01f * static_cast<float>(i);
+      for (const Vec3 p : {Vec3{0, y, 0}, {0.7f, y + 0.7f, 0}, {0.7f, y + 0.70001f, 0}}) m.position.push_back(p);
+      m.triangle.push_back({3 * i, 3 * i + 1, 3 * i + 2});
+      m.part_of.push_back(0);
+    }
+    m.normal.resize(m.position.size(), {0, 0, 1});
+    const auto charts = charts_of(m, 256, 4, Stop{});
+    for (std::size_t t = 0; charts && t < charts->of.size(); ++t)
+      for (const auto& [u, v] : charts->of[t]) QVERIFY(u >= 0 && u <= 1 && v >= 0 && v <= 1);
+  }
+
   void bordersAreWidened() {
     const Mesh m = demo_mesh("sign.glb");
     const auto charts = charts_of(m, 512, 16, Stop{});
