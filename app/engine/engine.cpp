@@ -16,7 +16,6 @@
 #include "core/graph/hem.h"
 #include "core/nodes/catalogue.h"
 #include "core/plane/colour.h"
-#include "core/surface/shape_mesh.h"
 #include "core/surface/unlit.h"
 
 namespace loom::app {
@@ -151,21 +150,20 @@ QImage pictureOf(const Field& field, int channel, Look look) {
 
 namespace {
 
-// Few points and rays: enough for a picture of a hundred pixels.
-std::shared_ptr<const MeasuredMesh> measuredForPicture(std::span<const MeshMeasure> asked, const Stop& stop) {
-  auto out = std::make_shared<MeasuredMesh>();
-  out->mesh = shape_mesh(ShapeName::block);
-  for (const MeshMeasure& what : asked) {
-    MeshMeasure few = what;
-    few.rays = std::min(few.rays, 2 * kCoarseRays);
-    if (const auto made = Measured::make(out->mesh, few, kCoarsePoints / 2, stop)) out->known[what] = *made;
-  }
-  return out;
+// What is known of one mesh: the later beside the earlier, as long as these are few.
+std::shared_ptr<const MeasuredMesh> together(const std::shared_ptr<const MeasuredMesh>& earlier,
+                                             const std::shared_ptr<const MeasuredMesh>& later) {
+  constexpr std::size_t kMostKnown = 24;
+  if (!earlier || earlier->known.size() > kMostKnown) return later;
+  auto all = std::make_shared<MeasuredMesh>(*later);
+  all->known.insert(earlier->known.begin(), earlier->known.end());
+  return all;
 }
 
 }  // namespace
 
-QImage pictureOnShape(Weaver& weaver, const FlatGraph& graph, const OutputRef& output, int size, const Stop& stop) {
+QImage pictureOnShape(Weaver& weaver, const FlatGraph& graph, const OutputRef& output, int size,
+                      std::shared_ptr<const MeasuredMesh>& block, const Stop& stop) {
   auto made = weaver.over_surface(graph, {{kUnlit, Want(output)}}, size, stop);
   if (!made || strand_count(made->program.outputs[0].kind) == 0) return {};
   const std::map<std::string, Field> none;
@@ -177,7 +175,11 @@ QImage pictureOnShape(Weaver& weaver, const FlatGraph& graph, const OutputRef& o
   if (!maps->measures().empty()) {  // a ball has no edges
     view.shape = ShapeName::block;
     view.camera = Camera::start(view.shape);
-    view.measured = measuredForPicture(maps->measures(), stop);
+    view.measured = block;
+    constexpr std::size_t kPoints = kCoarsePoints / 2;  // enough for a hundred pixels
+    const auto measured = measured_for(maps, view, stop, {}, kPoints);
+    if (!measured) return {};
+    view.measured = block = together(block, *measured);
   }
   view.unlit = true;
   view.background = Background::none;
@@ -282,8 +284,8 @@ bool Engine::pass(const FlatGraph& graph, const Wish& wish, quint64 number, int 
   if (size <= kQuickSize)
     for (const auto& [slot, ref] : graph.hem) {
       const auto map = seen->hem.find(slot);
-      const QImage whole =
-          map != seen->hem.end() ? pictureOf(map->second) : pictureOnShape(weaver_, graph, ref, kSmallSize, stop);
+      const QImage whole = map != seen->hem.end() ? pictureOf(map->second)
+                                                  : pictureOnShape(weaver_, graph, ref, kSmallSize, block_, stop);
       seen->hem_pictures[slot] = whole.scaled(64, 64, Qt::IgnoreAspectRatio, Qt::SmoothTransformation);
     }
   const auto maps = wish.unlit && seen->loupe ? unlitMaps(graph, wish, *seen, stop) : mapsOf(graph, *seen, stop);
@@ -396,9 +398,9 @@ void Engine::smallPictures(const FlatGraph& graph, const std::string& inside, co
       missing.emplace_back(output, key);
       continue;
     }
-    const QImage ball = pictureOnShape(weaver_, graph, ref, kSmallSize, stop);
+    const QImage shown = pictureOnShape(weaver_, graph, ref, kSmallSize, block_, stop);
     if (stop.asked()) return;
-    small_[output] = {key, ball};
+    small_[output] = {key, shown};
   }
   // A few at a time, so that a new wish is not kept waiting.
   constexpr std::size_t kBatch = 12;

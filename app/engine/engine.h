@@ -70,7 +70,9 @@ using FollowedPtr = std::shared_ptr<const Followed>;
 QImage pictureOf(const Field& field, int channel = -1, Look look = Look::plain);
 /// An output that depends on the shape, as a ball has it, seen from in front; a block where the shape is measured. Null
 /// for what is not of numbers.
-QImage pictureOnShape(Weaver& weaver, const FlatGraph& graph, const OutputRef& output, int size, const Stop& stop);
+/// What is measured of the block is kept in `block` for the next one.
+QImage pictureOnShape(Weaver& weaver, const FlatGraph& graph, const OutputRef& output, int size,
+                      std::shared_ptr<const MeasuredMesh>& block, const Stop& stop);
 /// How far two pictures of one size are apart, channel by channel, times `gain`.
 QImage differenceOf(const QImage& a, const QImage& b, int gain);
 
@@ -129,7 +131,8 @@ class Engine : public QObject {
   Result<std::shared_ptr<const SurfaceMaps>> mapsOf(const FlatGraph& graph, Seen& seen, const Stop& stop);
   Result<std::shared_ptr<const SurfaceMaps>> unlitMaps(const FlatGraph& graph, const Wish& wish, const Seen& seen,
                                                        const Stop& stop);
-  std::map<int, Laid> laid_;  // by size: the same planes need no new maps
+  std::shared_ptr<const MeasuredMesh> block_;  // for the small pictures; the worker's own
+  std::map<int, Laid> laid_;                   // by size: the same planes need no new maps
   LatestWorker<Numbered> worker_;
 };
 

@@ -26,6 +26,15 @@ PictureMaker::PictureMaker(int size, QObject* parent)
           if (!stop.asked()) make(o, stop);
       }) {}
 
+// Read once for all orders that are shown on it.
+std::shared_ptr<const MeshShape> PictureMaker::meshOf(const Material& material) {
+  if (material.mesh.empty()) return nullptr;
+  if (material.mesh == mesh_name_ && material.files == mesh_files_) return mesh_;
+  auto mesh = shown_mesh(material);
+  mesh_name_ = material.mesh, mesh_files_ = material.files;
+  return mesh_ = mesh ? std::make_shared<const MeshShape>(std::move(*mesh)) : nullptr;
+}
+
 void PictureMaker::make(const PictureOrder& order, const Stop& stop) {
   const auto graph = flatten(order.material, catalogue());
   if (!graph) return;
@@ -45,14 +54,14 @@ void PictureMaker::make(const PictureOrder& order, const Stop& stop) {
   view.width = view.height = size_;
   const auto maps = std::make_shared<SurfaceMaps>(
       hem->slots, Extent{order.material.tile_metres, order.material.relief_metres}, hem->over_surface);
-  if (!order.material.mesh.empty())
-    if (auto mesh = shown_mesh(order.material)) {
-      view.mesh = std::make_shared<MeshShape>(std::move(*mesh));
-      view.camera = Camera::start(ShapeName::block);
-    }
+  if (const auto mesh = meshOf(order.material)) {
+    view.mesh = mesh;
+    view.camera = Camera::start(ShapeName::block);
+  }
+  view.measured = measured_;
   const auto measured = measured_for(maps, view, stop, {}, kCoarsePoints);
   if (!measured) return;
-  view.measured = *measured;
+  view.measured = measured_ = *measured;
   Drape drape(maps, view);
   for (int i = 0; i < kLitSamples && !stop.asked(); ++i) drape.add_sample(stop);
   if (stop.asked()) return;

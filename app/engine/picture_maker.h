@@ -5,11 +5,12 @@
 
 #include "app/base/latest_worker.h"
 #include "core/graph/material.h"
+#include "core/surface/measured.h"
 #include "core/weave/weaver.h"
 
 namespace loom::app {
 
-/// `output` is NODE.PEG, seen flat; empty: the whole material, lit on a ball.
+/// `output` is NODE.PEG, seen flat; empty: the whole material, lit on its mesh or a ball.
 struct PictureOrder {
   int id = 0;
   Material material;
@@ -29,8 +30,14 @@ class PictureMaker : public QObject {
 
  private:
   void make(const PictureOrder& order, const Stop& stop);
+  std::shared_ptr<const MeshShape> meshOf(const Material& material);
   int size_;
   Weaver weaver_;
+  // Of the order before; the worker's own.
+  std::string mesh_name_;
+  std::shared_ptr<const FileRoot> mesh_files_;
+  std::shared_ptr<const MeshShape> mesh_;
+  std::shared_ptr<const MeasuredMesh> measured_;
   LatestWorker<std::vector<PictureOrder>> worker_;
 };
 

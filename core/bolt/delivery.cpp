@@ -90,8 +90,8 @@ class Delivery {
     if (waiting_.empty())
       return Error{"hem", "there is nothing to deliver", "Connect an output to a slot, and turn the slot on"};
     if (const auto done = written(budget); !done) return done.error();
-    std::sort(files_.begin(), files_.end(), [&](const auto& a, const auto& b) { return place(a) < place(b); });
-    report_.files = std::move(files_);
+    std::sort(report_.files.begin(), report_.files.end(),
+              [&](const auto& a, const auto& b) { return place(a) < place(b); });
     if (progress_) progress_(1, "done");
     report_.total_milliseconds = since(start);
     return std::move(report_);
@@ -173,17 +173,8 @@ class Delivery {
   }
 
   Result<Done> write(const SlotDelivery& slot, const Field& field) {
-    const auto began = Clock::now();
-    const auto path = plan_.folder / file_name(material_, plan_, slot);
-    tell(woven_share_, path.filename().string());
-    const auto beyond = beyond_file(field, slot);
-    if (beyond) report_.warnings.push_back(told_of(slot, *beyond));
-    if (beyond && !slot.scale) report_.cut.push_back(slot.slot);
-    if (const auto done = write_slot(field, slot, plan_, path, slot.scale ? beyond : std::nullopt, stop_); !done)
-      return done;
-    const Slot* known = hem_slot(slot.slot);
-    files_.push_back(
-        {slot.slot, path, known && known->srgb && slot.format == ImageFormat::png, slot.bits, since(began)});
+    tell(woven_share_, file_name(material_, plan_, slot));
+    if (const auto done = write_slot(field, slot, material_, plan_, stop_, report_); !done) return done;
     std::erase_if(waiting_, [&](const Waiting& s) { return s.slot.slot == slot.slot; });
     return Done{};
   }
@@ -191,7 +182,7 @@ class Delivery {
   // Half of the way is weaving, half is writing.
   void tell(double woven_share, const std::string& what) {
     woven_share_ = woven_share;
-    const double all = static_cast<double>(count_), written = static_cast<double>(files_.size());
+    const double all = static_cast<double>(count_), written = static_cast<double>(report_.files.size());
     most_ = std::max(most_, 0.5 * written / all + 0.5 * std::max(woven_share, written / all));
     if (progress_) progress_(std::min(most_, 1.0), what);
   }
@@ -210,7 +201,6 @@ class Delivery {
   const Stop& stop_;
   const Progress& progress_;
   std::vector<Waiting> waiting_;
-  std::vector<DeliveredFile> files_;
   std::size_t count_ = 0;
   double woven_share_ = 0, most_ = 0;
   bool no_room_ = false;  // what ended the last weaving

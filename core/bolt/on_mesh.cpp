@@ -48,25 +48,26 @@ class OnMesh {
  public:
   OnMesh(const Dresser& dresser, const MeshBody& body, const MeshShape& mesh, const Charts& charts, const Atlas& atlas,
          const std::map<std::string, Field>& tile_maps)
-      : dresser_(dresser), body_(body), mesh_(mesh), charts_(charts), atlas_(atlas) {
-    for (const char* slot : {"height", "opacity"})
-      if (const auto it = tile_maps.find(slot); it != tile_maps.end() && it->second.strand[0])
-        read_[slot] = std::make_unique<MeanPyramid<1>>(std::array<const Plane*, 1>{it->second.strand[0].get()},
-                                                       std::array<float, 1>{0}, it->second.size());
-    for (const auto& [slot, pyramid] : read_) pyramid->want(0);
-  }
+      : dresser_(dresser), body_(body), mesh_(mesh), charts_(charts), atlas_(atlas), tile_maps_(tile_maps) {}
 
-  // Where a slot's values go; false: it is not known what it is on a mesh.
+  // Makes room for a slot; false: it is not known what it is on a mesh.
   bool take(const std::string& slot) {
     const Slot* known = hem_slot(slot);
-    const std::size_t strands = known ? static_cast<std::size_t>(known->channels) : 1;
-    if (!known && slot_kind(slot) == Kind::any) return false;
-    Out& out = out_[slot];
+    const auto map = tile_maps_.find(slot);
+    Out out{.place = SurfaceMaps::place_of(slot)};
+    const bool shaded = out.place.vector || out.place.number;
+    if (!shaded && (!known || map == tile_maps_.end())) return false;
     out.field.kind = slot_kind(slot);
-    for (std::size_t i = 0; i < strands; ++i) {
+    for (std::size_t i = 0; i < static_cast<std::size_t>(strand_count(out.field.kind)); ++i) {
       out.plane[i] = std::make_shared<Plane>(Plane::filled(atlas_.size(), known ? known->fallback[i] : 0));
       out.field.strand[i] = out.plane[i];
     }
+    if (!shaded) {  // height and opacity are no light: they are read as the tile has them
+      out.read = std::make_unique<MeanPyramid<1>>(std::array<const Plane*, 1>{map->second.strand[0].get()},
+                                                  std::array<float, 1>{0}, map->second.size());
+      out.read->want(0);
+    }
+    out_.insert_or_assign(slot, std::move(out));
     return true;
   }
 
@@ -82,6 +83,8 @@ class OnMesh {
   struct Out {
     Field field;
     std::array<std::shared_ptr<Plane>, 3> plane;
+    SurfaceMaps::Place place;
+    std::unique_ptr<MeanPyramid<1>> read;
   };
 
   void strip(int from, int y) {
@@ -89,6 +92,7 @@ class OnMesh {
     std::array<Body::Hit, kLongest> hits;
     std::array<SurfaceMaps::Point, kLongest> points;
     std::array<Dresser::Place, kLongest> places;
+    std::array<ChartFrame, kLongest> frames;
     std::array<int, kLongest> at;
     std::size_t count = 0;
     for (int x = from; x < std::min(from + static_cast<int>(kLongest), atlas_.size()); ++x) {
@@ -97,35 +101,27 @@ class OnMesh {
       const Vec3 flat = mesh_.flat(t.triangle);
       hits[count] =
           body_.hit_at({mesh_.position({0, t.triangle, t.b, t.c}) + flat, flat * -1}, {1, t.triangle, t.b, t.c});
-      const ChartFrame frame = chart_frame(mesh_.mesh(), charts_, t.triangle);
+      const ChartFrame frame = frames[count] = chart_frame(mesh_.mesh(), charts_, t.triangle);
       const float wide = std::sqrt(length(cross(frame.along_u, frame.along_v))) / static_cast<float>(atlas_.size());
       places[count] = {&hits[count], hits[count].frame.normal, wide / hits[count].tile, &points[count]};
       at[count++] = x;
     }
     dresser_.dress({places.data(), count});
-    for (std::size_t i = 0; i < count; ++i) put(at[i], y, hits[i], places[i].footprint, points[i]);
+    for (std::size_t i = 0; i < count; ++i)
+      points[i].normal = in_charts(frames[i], hits[i].frame.normal, worn(hits[i], normalised(points[i].normal)));
+    for (auto& [slot, out] : out_)
+      for (std::size_t i = 0; i < count; ++i) put(out, at[i], y, places[i]);
   }
 
-  void put(int x, int y, const Body::Hit& hit, float footprint, const SurfaceMaps::Point& p) {
-    const auto put_vector = [&](const char* slot, Vec3 v) {
-      if (const auto it = out_.find(slot); it != out_.end())
-        it->second.plane[0]->at(x, y) = v.x, it->second.plane[1]->at(x, y) = v.y, it->second.plane[2]->at(x, y) = v.z;
-    };
-    const auto put_number = [&](const char* slot, float v) {
-      if (const auto it = out_.find(slot); it != out_.end()) it->second.plane[0]->at(x, y) = v;
-    };
-    put_vector("base_colour", p.base);
-    put_vector("emissive", p.emissive);
-    put_vector("normal", in_charts(chart_frame(mesh_.mesh(), charts_, hit.triangle), hit.frame.normal,
-                                   worn(hit, normalised(p.normal))));
-    put_number("roughness", p.roughness);
-    put_number("metallic", p.metallic);
-    put_number("occlusion", p.occlusion);
-    put_number("specular_weight", p.specular_weight);
-    put_number("specular_ior", p.specular_ior);
-    put_number("coat_weight", p.coat_weight);
-    put_number("coat_roughness", p.coat_roughness);
-    for (const auto& [slot, pyramid] : read_) put_number(slot.c_str(), pyramid->at(hit.at.u, hit.at.v, footprint)[0]);
+  static void put(Out& out, int x, int y, const Dresser::Place& place) {
+    if (out.place.vector) {
+      const Vec3& v = place.to->*out.place.vector;
+      out.plane[0]->at(x, y) = v.x, out.plane[1]->at(x, y) = v.y, out.plane[2]->at(x, y) = v.z;
+    } else if (out.place.number) {
+      out.plane[0]->at(x, y) = place.to->*out.place.number;
+    } else {
+      out.plane[0]->at(x, y) = out.read->at(place.hit->at.u, place.hit->at.v, place.footprint)[0];
+    }
   }
 
   const Dresser& dresser_;
@@ -133,7 +129,7 @@ class OnMesh {
   const MeshShape& mesh_;
   const Charts& charts_;
   const Atlas& atlas_;
-  std::map<std::string, std::unique_ptr<MeanPyramid<1>>> read_;
+  const std::map<std::string, Field>& tile_maps_;
   std::map<std::string, Out> out_;
 };
 
@@ -215,7 +211,8 @@ class Delivery {
     if (stop_.asked()) return Error{"", kCancelled, ""};
     for (std::size_t i = 0; i < slots.size(); ++i) {
       tell(0.7 + 0.3 * static_cast<double>(i) / static_cast<double>(slots.size()), slots[i].slot);
-      if (const auto done = write(slots[i], on.field(slots[i].slot)); !done) return done;
+      if (const auto done = write_slot(on.field(slots[i].slot), slots[i], material_, plan_, stop_, report_); !done)
+        return done;
     }
     return Done{};
   }
@@ -233,20 +230,6 @@ class Delivery {
       report_.warnings.push_back(s.slot + " has no meaning on a mesh: it was left out");
     }
     return slots;
-  }
-
-  Result<Done> write(const SlotDelivery& slot, const Field& field) {
-    const auto start = Clock::now();
-    const auto path = plan_.folder / file_name(material_, plan_, slot);
-    const auto beyond = beyond_file(field, slot);
-    if (beyond) report_.warnings.push_back(told_of(slot, *beyond));
-    if (beyond && !slot.scale) report_.cut.push_back(slot.slot);
-    if (const auto done = write_slot(field, slot, plan_, path, slot.scale ? beyond : std::nullopt, stop_); !done)
-      return done;
-    const Slot* known = hem_slot(slot.slot);
-    const bool srgb = known && known->srgb && slot.format == ImageFormat::png;
-    report_.files.push_back({slot.slot, path, srgb, slot.bits, since(start)});
-    return Done{};
   }
 
   Result<Done> write_mesh() {

@@ -1,7 +1,9 @@
 // Ranges are looked at before anything is written.
 #include "core/bolt/slot_file.h"
 
+#include <chrono>
 #include <cstdio>
+#include <optional>
 
 namespace loom {
 
@@ -14,6 +16,8 @@ Result<Done> check_plan(const DeliveryPlan& plan) {
     return Error{plan.folder.string(), "is not a folder that can be written", "Choose another"};
   return Done{};
 }
+
+namespace {
 
 // The range of a slot that a file of whole numbers cannot hold; nothing where it can.
 std::optional<Range> beyond_file(const Field& field, const SlotDelivery& slot) {
@@ -42,10 +46,14 @@ std::string told_of(const SlotDelivery& slot, const Range& r) {
   return text;
 }
 
-Result<Done> write_slot(const Field& field, const SlotDelivery& slot, const DeliveryPlan& plan,
-                        const std::filesystem::path& path, const std::optional<Range>& scaled, const Stop& stop) {
+bool is_srgb(const SlotDelivery& slot) {
   const Slot* known = hem_slot(slot.slot);
-  const bool srgb = known && known->srgb && slot.format == ImageFormat::png;
+  return known && known->srgb && slot.format == ImageFormat::png;
+}
+
+// `scaled`: the range that is brought to 0..1.
+Result<Done> write(const Field& field, const SlotDelivery& slot, const DeliveryPlan& plan,
+                   const std::filesystem::path& path, const std::optional<Range>& scaled, const Stop& stop) {
   std::vector<Channel> channels;
   for (int i = 0; i < strand_count(field.kind); ++i) {
     Channel c{field.strand[static_cast<std::size_t>(i)].get()};
@@ -61,7 +69,22 @@ Result<Done> write_slot(const Field& field, const SlotDelivery& slot, const Deli
   }
   // No format knows two channels: the third is zero.
   if (channels.size() == 2) channels.push_back({channels[0].plane, 0, 0});
-  return write_image(path, channels, {slot.format, slot.bits, srgb}, stop);
+  return write_image(path, channels, {slot.format, slot.bits, is_srgb(slot)}, stop);
+}
+
+}  // namespace
+
+Result<Done> write_slot(const Field& field, const SlotDelivery& slot, const Material& material,
+                        const DeliveryPlan& plan, const Stop& stop, DeliveryReport& report) {
+  const auto start = std::chrono::steady_clock::now();
+  const auto path = plan.folder / file_name(material, plan, slot);
+  const auto beyond = beyond_file(field, slot);
+  if (beyond) report.warnings.push_back(told_of(slot, *beyond));
+  if (beyond && !slot.scale) report.cut.push_back(slot.slot);
+  if (const auto done = write(field, slot, plan, path, slot.scale ? beyond : std::nullopt, stop); !done) return done;
+  const std::chrono::duration<double, std::milli> took = std::chrono::steady_clock::now() - start;
+  report.files.push_back({slot.slot, path, is_srgb(slot), slot.bits, took.count()});
+  return Done{};
 }
 
 }  // namespace loom

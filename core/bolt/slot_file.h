@@ -1,7 +1,5 @@
 // One slot in one file.
 #pragma once
-#include <optional>
-
 #include "core/bolt/delivery.h"
 
 namespace loom {
@@ -9,13 +7,8 @@ namespace loom {
 /// Makes the folder.   Error   a size or a folder that cannot be.
 Result<Done> check_plan(const DeliveryPlan& plan);
 
-/// The range of a slot that a file of whole numbers cannot hold; nothing where it can.
-std::optional<Range> beyond_file(const Field& field, const SlotDelivery& slot);
-/// What becomes of it, for the person.
-std::string told_of(const SlotDelivery& slot, const Range& beyond);
-
-/// `scaled`: the range that is brought to 0..1.
-Result<Done> write_slot(const Field& field, const SlotDelivery& slot, const DeliveryPlan& plan,
-                        const std::filesystem::path& path, const std::optional<Range>& scaled, const Stop& stop);
+/// Writes a slot whole, by its rule, and tells in the report what became of it: its file, what it could not hold.
+Result<Done> write_slot(const Field& field, const SlotDelivery& slot, const Material& material,
+                        const DeliveryPlan& plan, const Stop& stop, DeliveryReport& report);
 
 }  // namespace loom

@@ -84,7 +84,7 @@ std::array<Reg, 3> Builder::surface(SurfaceValue what) {
     case SurfaceValue::light:
       return constants(domain_.light_);
     case SurfaceValue::part:
-      return constants({part_key(""), 0, 1});
+      return constants({part_key(""), 0, 0});
     default:
       break;
   }

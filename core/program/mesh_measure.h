@@ -14,6 +14,8 @@ enum class MeasureName : std::uint8_t {
 };
 
 constexpr std::size_t kMostNumbersOfMeasure = 6;
+/// Where these numbers stand.
+constexpr std::size_t kConvex = 0, kConcave = 1, kTurn = 2, kRoundedNormal = 3, kOpen = 0, kBentNormal = 1, kMetres = 0;
 constexpr int kMostRays = 1024;
 
 struct MeshMeasure {

@@ -19,7 +19,7 @@ enum class SurfaceValue : std::uint32_t {
   light,     ///< towards the key light
   along_u,   ///< how far one tile leads along u, metres
   along_v,
-  part,  ///< its name as part_key() has it, its place among the parts, and how many there are
+  part,  ///< its name as part_key() has it, and its place among the parts
   count
 };
 

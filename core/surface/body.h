@@ -22,8 +22,7 @@ class Body {
     bool inside;           ///< the shape's far side, seen through an opening; or the back of a thin one
     int level = 0;         ///< of the relief that was met
     float tile = 1;        ///< how wide a tile is there, metres
-    std::size_t part = 0;  ///< of a mesh, how many it has, and its name's key; and where on it:
-    std::size_t parts = 1;
+    std::size_t part = 0;  ///< of a mesh, its name's key, and where on it:
     float part_key = loom::part_key("");
     std::uint32_t triangle = 0;
     float b = 0, c = 0;

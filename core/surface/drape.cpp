@@ -79,7 +79,16 @@ Result<std::shared_ptr<const MeasuredMesh>> measured_for(const Worn& worn, const
   if (asked.empty()) return std::shared_ptr<const MeasuredMesh>();
   auto out = std::make_shared<MeasuredMesh>();
   out->mesh = view.mesh ? view.mesh : shape_mesh(view.shape);
+  const auto known = [&](const MeshMeasure& what) -> std::shared_ptr<const Measured> {
+    if (!view.measured || view.measured->mesh != out->mesh) return nullptr;
+    const auto it = view.measured->known.find(what);
+    return it != view.measured->known.end() && it->second->is_as_good_as(what, points) ? it->second : nullptr;
+  };
   for (const MeshMeasure& what : asked) {
+    if (auto before = known(what)) {
+      out->known[what] = std::move(before);
+      continue;
+    }
     const auto made = Measured::make(out->mesh, what, points, stop, progress);
     if (!made) return made.error();
     out->known[what] = *made;

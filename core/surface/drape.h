@@ -59,7 +59,8 @@ struct DrapeView {
   int samples = 64;                     ///< after which the picture is left as it is
 };
 
-/// What the materials ask of the mesh or the shape, at so many points. Null where nothing is asked.   Error  cancelled.
+/// What the materials ask of the mesh or the shape, at so many points. What view.measured
+/// knows as well is not measured again. Null where nothing is asked.   Error  cancelled.
 Result<std::shared_ptr<const MeasuredMesh>> measured_for(const Worn& worn, const DrapeView& view, const Stop& stop,
                                                          const std::function<void(double)>& progress = {},
                                                          std::size_t points = kFinePoints);

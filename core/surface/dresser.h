@@ -24,16 +24,22 @@ class Dresser {
   const Worn& worn() const { return worn_; }
 
  private:
-  void shade(const SurfaceMaps& maps, std::span<const Place> places) const;
+  // A material that depends on the shape, and what is known of what it asks for.
+  struct Asking {
+    const SurfaceMaps* maps;
+    std::vector<const Measured*> known;
+    std::size_t numbers = 0;
+  };
+  void shade(const Asking& material, std::span<const Place> places) const;
   void set_surface(SurfaceStrip& strip, const Place& place) const;
   std::optional<MeshShape::Met> on_measured(const Body::Hit& hit) const;
-  void set_measures(SurfaceStrip& strip, std::span<const MeshMeasure> measures, std::span<const Measured* const> known,
-                    const Body::Hit& hit) const;
+  void set_measures(SurfaceStrip& strip, const Asking& material, const Body::Hit& hit) const;
 
   Worn worn_;
   std::shared_ptr<const MeasuredMesh> measured_;
-  bool is_mesh_, depends_on_shape_;
+  bool is_mesh_;
   Vec3 light_;
+  std::vector<Asking> asking_;
 };
 
 }  // namespace loom

@@ -73,6 +73,7 @@ SurfaceMaps::Shading::Shading(const SurfaceProgram& p)
     : runner(p.program, SurfaceStrip::kLongest),
       values(static_cast<std::size_t>(p.program.outputs) * SurfaceStrip::kLongest) {
   for (std::size_t i = 0; i < values.size(); i += SurfaceStrip::kLongest) rows.push_back(&values[i]);
+  for (const auto& out : p.outputs) places.push_back(place_of(out.name));
 }
 
 void SurfaceMaps::look_for_glow() {
@@ -98,16 +99,23 @@ SurfaceMaps::Point SurfaceMaps::read(float u, float v, float footprint) const {
   return p;
 }
 
+SurfaceMaps::Place SurfaceMaps::place_of(std::string_view slot) {
+  static const std::map<std::string, Place, std::less<>> kPlaces{
+      {"base_colour", {&Point::base}},
+      {"normal", {&Point::normal}},
+      {"emissive", {&Point::emissive}},
+      {"roughness", {nullptr, &Point::roughness}},
+      {"metallic", {nullptr, &Point::metallic}},
+      {"occlusion", {nullptr, &Point::occlusion}},
+      {"specular_weight", {nullptr, &Point::specular_weight}},
+      {"specular_ior", {nullptr, &Point::specular_ior}},
+      {"coat_weight", {nullptr, &Point::coat_weight}},
+      {"coat_roughness", {nullptr, &Point::coat_roughness}}};
+  const auto it = kPlaces.find(slot);
+  return it == kPlaces.end() ? Place{} : it->second;
+}
+
 void SurfaceMaps::shade(const SurfaceStrip& strip, std::span<Point* const> points) const {
-  using Vector = Vec3 Point::*;
-  using Number = float Point::*;
-  static const std::map<std::string, Vector, std::less<>> kVectors{
-      {"base_colour", &Point::base}, {"normal", &Point::normal}, {"emissive", &Point::emissive}};
-  static const std::map<std::string, Number, std::less<>> kNumbers{
-      {"roughness", &Point::roughness},          {"metallic", &Point::metallic},
-      {"occlusion", &Point::occlusion},          {"specular_weight", &Point::specular_weight},
-      {"specular_ior", &Point::specular_ior},    {"coat_weight", &Point::coat_weight},
-      {"coat_roughness", &Point::coat_roughness}};
   std::optional<Shading>& mine = shadings_->local();
   if (!mine) mine.emplace(*over_surface_);
   mine->attributes.clear();
@@ -115,7 +123,8 @@ void SurfaceMaps::shade(const SurfaceStrip& strip, std::span<Point* const> point
   for (const auto& lane : strip.measured) mine->attributes.push_back(lane.data());
   const auto& rows = mine->rows;
   mine->runner.run(strip.count, mine->attributes, rows);
-  for (const auto& out : over_surface_->outputs) {
+  for (std::size_t o = 0; o < over_surface_->outputs.size(); ++o) {
+    const auto& out = over_surface_->outputs[o];
     const float* const* const from = &rows[out.first];
     if (out.name.front() == '#') {  // no slot: what the unlit view shows
       const auto strands = static_cast<std::size_t>(strand_count(out.kind));
@@ -126,10 +135,11 @@ void SurfaceMaps::shade(const SurfaceStrip& strip, std::span<Point* const> point
       }
       continue;
     }
-    if (const auto vector = kVectors.find(out.name); vector != kVectors.end())
-      for (std::size_t i = 0; i < strip.count; ++i) points[i]->*vector->second = {from[0][i], from[1][i], from[2][i]};
-    else if (const auto number = kNumbers.find(out.name); number != kNumbers.end())
-      for (std::size_t i = 0; i < strip.count; ++i) points[i]->*number->second = from[0][i];
+    const Place& to = mine->places[o];
+    if (to.vector)
+      for (std::size_t i = 0; i < strip.count; ++i) points[i]->*to.vector = {from[0][i], from[1][i], from[2][i]};
+    if (to.number)
+      for (std::size_t i = 0; i < strip.count; ++i) points[i]->*to.number = from[0][i];
   }
 }
 

@@ -8,6 +8,7 @@
 #include <optional>
 #include <span>
 #include <string>
+#include <string_view>
 #include <vector>
 
 #include "core/base/vec3.h"
@@ -48,6 +49,12 @@ class SurfaceMaps {
     float roughness, metallic, occlusion;
     float specular_weight = 1, specular_ior = 1.5f, coat_weight = 0, coat_roughness = 0;
   };
+  /// Where a point keeps a slot; both null where it keeps none of that name.
+  struct Place {
+    Vec3 Point::*vector = nullptr;
+    float Point::*number = nullptr;
+  };
+  static Place place_of(std::string_view slot);
   /// What the maps hold; `footprint` in shares of the tile.
   Point read(float u, float v, float footprint) const;
   /// Over points of a shape, of which `points` are what the maps hold: the slots that depend on the shape.
@@ -92,6 +99,7 @@ class SurfaceMaps {
     std::vector<float> values;
     std::vector<float*> rows;
     std::vector<const float*> attributes;
+    std::vector<Place> places;  // of the program's outputs
   };
   using Shadings = tbb::enumerable_thread_specific<std::optional<Shading>>;
   struct Relief {

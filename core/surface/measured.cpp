@@ -41,6 +41,7 @@ struct Face {
 // Room for the rays of a point, one for each thread.
 struct Rays {
   std::array<Vec3, kMostRays> up, down;
+  std::array<float, kMostRays> weight;
   std::array<bool, kMostRays> shut;
   std::vector<std::optional<MeshShape::Met>> met = std::vector<std::optional<MeshShape::Met>>(kMostRays);
   std::vector<std::optional<Face>> above = std::vector<std::optional<Face>>(kMostRays), below = above;
@@ -63,12 +64,12 @@ class Probe {
 
   Numbers edges() const {
     const auto directions = static_cast<std::size_t>(std::max(what_.rays / 2, 1));
-    auto& [up, down, shut, met, above, below] = rays_;
+    auto& [up, down, weight, shut, met, above, below] = rays_;
     // More of them near the ground, where a gentle bend cuts off what it does; each counts by how rare it is.
-    const auto weight = [&](std::size_t i) { return 2 * pair(i).a; };
     for (std::size_t i = 0; i < directions; ++i) {
       const Sampler::Pair chance = pair(i);
       const Vec3 d = within_cone({1 - chance.a * chance.a, chance.b}, 0);
+      weight[i] = 2 * chance.a;
       up[i] = frame_.world(d), down[i] = frame_.world({d.x, d.y, -d.z});
     }
     meets({up.data(), directions}, above);
@@ -78,11 +79,10 @@ class Probe {
     Vec3 empty = point_.normal * (0.5f * static_cast<float>(directions));
     for (std::size_t i = 0; i < directions; ++i) {
       const Found over = share_of(above[i]), under = share_of(below[i]);
-      const float counts_as = weight(i);
-      concave += counts_as * over.share;
-      convex += counts_as * under.share;
-      turn += counts_as * (under.share * under.turn - over.share * over.turn);
-      empty = empty + (down[i] * under.share - up[i] * over.share) * counts_as;
+      concave += weight[i] * over.share;
+      convex += weight[i] * under.share;
+      turn += weight[i] * (under.share * under.turn - over.share * over.turn);
+      empty = empty + (down[i] * under.share - up[i] * over.share) * weight[i];
     }
     const float all = convex + concave, each = 1 / static_cast<float>(directions);
     const Vec3 normal = normalised(empty);
@@ -98,7 +98,7 @@ class Probe {
       meets({towards.data(), rays}, rays_.above);
       for (std::size_t i = 0; i < rays; ++i) shut[i] = rays_.above[i].has_value();
     } else {
-      mesh_.meet(above(), {towards.data(), rays}, reach_, {shut.data(), rays});
+      mesh_.meets(above(), {towards.data(), rays}, reach_, {shut.data(), rays});
     }
     int open = 0;
     Vec3 sum{};
@@ -237,10 +237,11 @@ void Measured::lay(std::size_t points) {
     }
     step *= std::sqrt(static_cast<float>(first) / static_cast<float>(points));
   }
-  // Less than the grain that so many rays leave.
-  tolerance_.fill(0.07f);
-  if (what_.name == MeasureName::edges) tolerance_[2] = 4;
-  if (what_.name == MeasureName::thickness) tolerance_[0] = 0.02f * mesh_->longest_side();
+  // What so many rays leave open: half of the standard error of a share, which falls with their root.
+  const float grain = what_.rays > 1 ? 0.5f / std::sqrt(static_cast<float>(what_.rays)) : 0;
+  tolerance_.fill(grain);
+  if (what_.name == MeasureName::edges) tolerance_[kTurn] = 64 * grain;  // degrees
+  if (what_.name == MeasureName::thickness) tolerance_[kMetres] = 0.3f * grain * mesh_->longest_side();
   booked_ = Booked(first * what_.numbers() * sizeof(float) + triangles * sizeof(Grid));
   values_.resize(first * what_.numbers());
 }
@@ -310,7 +311,7 @@ void Measured::fill(std::uint32_t first, std::uint32_t last, bool coarse) {
   }
 }
 
-// The grain of a point is its own: a mean over those about it, 1 2 1 along both sides, leaves a third of it.
+// The grain of a point is its own: a mean over those about it, 1 2 1 along both sides, leaves three eighths of it.
 void Measured::smooth(std::uint32_t triangle) {
   const Grid& g = grids_[triangle];
   const int row = g.across + 1;
@@ -353,7 +354,8 @@ Result<std::shared_ptr<const Measured>> Measured::make(std::shared_ptr<const Mes
       const int now = done += last - first;
       if (progress) progress(0.5 * now / blocks);
     });
-  for_rows(static_cast<int>(made->grids_.size()), 64, stop, [&](int first, int last) {
+  const int grained = what.rays > 1 ? static_cast<int>(made->grids_.size()) : 0;  // one ray has no grain
+  for_rows(grained, 64, stop, [&](int first, int last) {
     for (int t = first; t < last; ++t) made->smooth(static_cast<std::uint32_t>(t));
   });
   if (stop.asked()) return Error{"", kCancelled, ""};

@@ -39,7 +39,6 @@ Body::Hit MeshBody::hit_at(const Ray& ray, const MeshShape::Met& met) const {
   hit.frame = {place.normal * side, place.along_u * (side * per_tile_), place.along_v * per_tile_};
   hit.tile = std::sqrt(std::max(length(cross(hit.frame.along_u, hit.frame.along_v)), 1e-12f));
   hit.part = part_of(met);
-  hit.parts = part_keys_.size();
   hit.part_key = part_keys_[hit.part];
   hit.triangle = met.triangle, hit.b = met.b, hit.c = met.c;
   return hit;

@@ -143,7 +143,7 @@ void MeshShape::first(Vec3 place, std::span<const Vec3> towards, float to, std::
   }
 }
 
-void MeshShape::meet(Vec3 place, std::span<const Vec3> towards, float to, std::span<bool> met) const {
+void MeshShape::meets(Vec3 place, std::span<const Vec3> towards, float to, std::span<bool> met) const {
   for (std::size_t from = 0; from < towards.size(); from += kTogether) {
     const auto some = towards.subspan(from, std::min(kTogether, towards.size() - from));
     alignas(64) RTCRay16 rays{};

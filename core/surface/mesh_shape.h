@@ -36,7 +36,7 @@ class MeshShape {
   bool meets(const Ray& ray, float from) const;
   /// Many rays from one place, taken together: what each meets first within `to`, and whether it meets anything.
   void first(Vec3 place, std::span<const Vec3> towards, float to, std::span<std::optional<Met>> met) const;
-  void meet(Vec3 place, std::span<const Vec3> towards, float to, std::span<bool> met) const;
+  void meets(Vec3 place, std::span<const Vec3> towards, float to, std::span<bool> met) const;
 
   /// The normal of a triangle, of length 1.
   Vec3 flat(std::uint32_t triangle) const;

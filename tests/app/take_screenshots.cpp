@@ -136,6 +136,7 @@ QImage rackSheet(loom::Rack rack) {
   p.setRenderHint(QPainter::Antialiasing);
   p.setRenderHint(QPainter::SmoothPixmapTransform);
   loom::Weaver weaver(std::size_t{1} << 28);
+  std::shared_ptr<const loom::MeasuredMesh> block;
   for (std::size_t i = 0; i < types.size(); ++i) {
     const QRect at(8 + static_cast<int>(i) % kColumns * (kSide + 8), 8 + static_cast<int>(i) / kColumns * (kSide + 26),
                    kSide, kSide);
@@ -146,7 +147,7 @@ QImage rackSheet(loom::Rack rack) {
     if (ref) {
       const auto woven = weaver.weave(*graph, {loom::Want(*ref)}, 256, loom::Stop{});
       if (graph->surface_of(*ref) != loom::SurfaceUse::none)
-        p.drawImage(at, pictureOnShape(weaver, *graph, *ref, 2 * kSide, loom::Stop{}));
+        p.drawImage(at, pictureOnShape(weaver, *graph, *ref, 2 * kSide, block, loom::Stop{}));
       else if (woven && loom::strand_count(woven->fields[0].kind) > 0)
         p.drawImage(at, pictureOf(woven->fields[0]));
     }

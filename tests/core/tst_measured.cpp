@@ -1,5 +1,6 @@
 // Measures of a mesh: against closed forms, and what must hold between them.
-#include "core/surface/measured.h"
+#include "core/surface/drape.h"
+#include "core/surface/measured_map.h"
 #include "core/surface/shape_mesh.h"
 #include "tests/core/alone.h"
 
@@ -247,6 +248,69 @@ class TestMeasured : public QObject {
     const auto a = Measured::make(mesh, what, 5000, Stop{}), b = Measured::make(mesh, what, 5000, Stop{});
     for (std::uint32_t t = 0; t < mesh->mesh().triangle.size(); ++t)
       for (float s = 0; s < 1; s += 0.09f) QCOMPARE((*a)->at(t, s, 0.5f * (1 - s)), (*b)->at(t, s, 0.5f * (1 - s)));
+  }
+
+  // What `measure` names is what the nodes give, and no measuring node is left out.
+  void outputsAreThoseOfTheNodes() {
+    std::set<std::string> named;
+    for (const MeasureOutput& o : measure_outputs()) {
+      const auto [node, peg] = split_output(o.output);
+      const NodeType* type = catalogue().find(node);
+      QVERIFY2(type && type->output(peg), std::string(o.output).c_str());
+      QCOMPARE(measure_output(o.output), &o);
+      named.insert(std::string(o.output));
+    }
+    for (const NodeType* type : catalogue().all())
+      if (!over_two_boxes(*type, {}).empty())
+        for (const Peg& out : type->outputs) QVERIFY2(named.count(type->id + "." + out.id), out.id.c_str());
+    QCOMPARE(std::string(measure_output("thickness")->output), std::string("thickness.metres"));
+    QVERIFY(!measure_output("thick") && !measure_output("roundness"));
+  }
+
+  // What is known as well is taken over, a coarser answer or one of another mesh is not.
+  void whatIsKnownIsNotMeasuredAgain() {
+    const auto ask = [](int rays) {
+      Builder b(Domain::surface_points());
+      b.store(b.measured(asked(MeasureName::openness, 0.1f, rays))[0], 0);
+      auto program = std::make_shared<SurfaceProgram>();
+      program->program = b.build();
+      program->outputs = {{"roughness", Kind::scalar, 0}};
+      return std::make_shared<const SurfaceMaps>(std::map<std::string, Field>{}, Extent{}, program);
+    };
+    DrapeView view;
+    view.mesh = std::make_shared<const MeshShape>(box({0.5f, 0.3f, 0.2f}));
+    const auto measure = [&](int rays, std::size_t points) {
+      view.measured = *measured_for(ask(rays), view, Stop{}, {}, points);
+      return view.measured->known.begin()->second;
+    };
+    const auto first = measure(32, 4000);
+    QCOMPARE(measure(32, 4000), first);
+    QCOMPARE(measure(32, 1000), first);
+    QVERIFY(measure(32, 40000) != first);
+    const auto fine = measure(32, 40000);
+    QVERIFY(measure(64, 4000) != fine);
+    const auto finer = measure(64, 4000);
+    view.mesh = std::make_shared<const MeshShape>(box({0.5f, 0.3f, 0.2f}));
+    QVERIFY(measure(64, 4000) != finer);
+  }
+
+  // One ray has no grain: what it finds is neither blended nor smoothed away.
+  void straightThicknessKeepsItsSteps() {
+    Mesh m;
+    append(m, box({0.5f, 0.05f, 0.5f}), {}, "plate");
+    append(m, box({0.1f, 0.05f, 0.5f}), {0, -0.06f, 0}, "rib");
+    const auto mesh = std::make_shared<const MeshShape>(m);
+    MeshMeasure what = asked(MeasureName::thickness, 1, 1);
+    const auto laid = Measured::make(mesh, what, 200000, Stop{});
+    int between = 0;
+    for (float x = -0.4f; x < 0.4f; x += 0.0021f) {
+      const auto met = mesh->first({{x, 1, 0.013f}, {0, -1, 0}}, 0);
+      const float found = (*laid)->at(met->triangle, met->b, met->c)[0];
+      const bool rib = near(found, 0.16f, 1e-3f), plate = near(found, 0.1f, 1e-3f);
+      between += !rib && !plate;
+      if (std::abs(std::abs(x) - 0.1f) > 0.01f) QVERIFY(std::abs(x) < 0.1f ? rib : plate);
+    }
+    QVERIFY2(between <= 8, qPrintable(QString::number(between)));
   }
 
   void itCanBeStopped() {

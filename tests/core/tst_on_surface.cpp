@@ -35,7 +35,7 @@ struct Scattered {
       set(i, SurfaceValue::light, direction());
       set(i, SurfaceValue::along_u, {0.25f, 0, 0});
       set(i, SurfaceValue::along_v, {0, -0.25f, 0});
-      set(i, SurfaceValue::part, {part_key(i % 3 ? "post" : "foot"), i % 3 ? 1.0f : 0.0f, 2});
+      set(i, SurfaceValue::part, {part_key(i % 3 ? "post" : "foot"), i % 3 ? 1.0f : 0.0f, 0});
     }
   }
   void set(std::size_t i, SurfaceValue value, Vec3 to) {

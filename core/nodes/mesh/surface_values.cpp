@@ -15,10 +15,10 @@ void out_vector(Emitter& e, SurfaceValue what) { e.out(e.type().outputs.front().
 Reg cosine(Emitter& e, SurfaceValue towards) { return dot(e.b, vector(e, SurfaceValue::normal), vector(e, towards)); }
 
 void emit_part(Emitter& e) {
-  const auto [key, number, count] = e.b.surface(SurfaceValue::part);
-  e.out("mask", e.b.apply(Op::equal, key, e.b.constant(part_key(e.word("name")))));
-  e.out("number", number);
-  e.out("grey", key);
+  const auto part = e.b.surface(SurfaceValue::part);
+  e.out("mask", e.b.apply(Op::equal, part[0], e.b.constant(part_key(e.word("name")))));
+  e.out("number", part[1]);
+  e.out("grey", part[0]);
 }
 
 NodeType on_the_surface(const char* id, const char* label, SurfaceUse use, Peg out, void (*emit)(Emitter&)) {
