@@ -35,7 +35,7 @@ HemMaps woven(const Material& material, int size) {
   const auto graph = flatten(material, catalogue());
   if (!graph) std::exit(1);
   Weaver weaver(std::size_t{1} << 30);
-  const auto hem = weave_hem(weaver, *graph, size, Stop{});
+  const auto hem = weave_hem(weaver, *graph, graph->hem, size, Stop{});
   if (!hem) std::exit(1);
   return *hem;
 }

@@ -24,7 +24,7 @@ std::map<std::string, Field> weave(Weaver& w, const Material& m, int size, bool 
   const auto g = flatten(m, catalogue());
   WeaveOptions options;
   options.keep = keep;
-  return weave_hem(w, *g, size, Stop{}, options)->slots;
+  return weave_hem(w, *g, g->hem, size, Stop{}, options)->slots;
 }
 
 // Each dial a little further at 2048, five times, with all planes of the state before kept; the share of the nodes that

@@ -8,6 +8,7 @@
 
 #include "cli/call.h"
 #include "core/bolt/shown_mesh.h"
+#include "core/bolt/worn_material.h"
 #include "core/io/image.h"
 #include "core/nodes/catalogue.h"
 #include "core/plane/colour.h"
@@ -146,20 +147,22 @@ Result<HemMaps> unlit(const FlatGraph& graph, Weaver& weaver, const WeaveOptions
   return maps;
 }
 
-Result<HemMaps> maps_of(const Common& common, const Material& m, const DrapeCall& call) {
+Result<Worn> worn_by(const Common& common, const Material& m, std::span<const std::string> parts,
+                     const DrapeCall& call) {
   const auto graph = flatten(m, catalogue());
   if (!graph) return graph.error();
   Weaver weaver(common.budget());
   WeaveOptions options;
   options.keep = false;
-  if (!call.unlit.empty()) return unlit(*graph, weaver, options, call);
-  return weave_hem(weaver, *graph, call.maps, Stop{}, options);
-}
-
-Result<std::shared_ptr<const SurfaceMaps>> laid(const Common& common, const Material& m, const DrapeCall& call) {
-  const auto maps = maps_of(common, m, call);
-  if (!maps) return maps.error();
-  return std::make_shared<const SurfaceMaps>(maps->slots, Extent{m.tile_metres, m.relief_metres}, maps->over_surface);
+  if (!call.unlit.empty()) {
+    const auto maps = unlit(*graph, weaver, options, call);
+    if (!maps) return maps.error();
+    return Worn(
+        std::make_shared<const SurfaceMaps>(maps->slots, Extent{m.tile_metres, m.relief_metres}, maps->over_surface));
+  }
+  auto woven = weave_worn(weaver, *graph, parts, call.maps, Stop{}, options);
+  if (!woven) return woven.error();
+  return std::move(woven->worn);
 }
 
 Result<Done> put_mesh(const Common& common, const DrapeCall& call, const Material& m, DrapeView& view) {
@@ -176,14 +179,16 @@ Result<Done> put_mesh(const Common& common, const DrapeCall& call, const Materia
   return Done{};
 }
 
-// The material everywhere, and those that parts of a mesh have of their own: `--part NAME=FILE`.
+// The material with its hems, and those that parts of a mesh have of their own: `--part NAME=FILE`.
 Result<Worn> worn_of(const Common& common, const Material& m, const DrapeCall& call, const DrapeView& view) {
-  const auto everywhere = laid(common, m, call);
-  if (!everywhere) return everywhere.error();
-  Worn worn(*everywhere);
+  const auto names = view.mesh ? view.mesh->mesh().parts : std::vector<std::string>();
+  if (view.mesh && !common.quiet)
+    for (const std::string& gone : parts_not_there(m, names))
+      std::cerr << call.source.file << ": warning: the mesh has no part '" << gone << "', whose hem is not shown\n";
+  auto worn = worn_by(common, m, names, call);
+  if (!worn) return worn.error();
   for (const std::string& part : call.parts) {
     if (!call.unlit.empty()) return Error{"--part", "shows nothing of the output of --unlit", "Leave out one of them"};
-    const auto& names = view.mesh->mesh().parts;
     const auto sign = part.find('=');
     const auto found = std::find(names.begin(), names.end(), part.substr(0, sign));
     std::string known;
@@ -192,10 +197,10 @@ Result<Worn> worn_of(const Common& common, const Material& m, const DrapeCall& c
       return Error{"--part", "'" + part + "' names no part of the mesh", "Write NAME=FILE; its parts are " + known};
     const auto own = prepared({.file = part.substr(sign + 1)});
     if (!own) return own.error();
-    const auto maps = laid(common, *own, call);
+    const auto maps = worn_by(common, *own, {}, call);
     if (!maps) return maps.error();
-    worn.of_part.resize(names.size());
-    worn.of_part[static_cast<std::size_t>(found - names.begin())] = *maps;
+    worn->of_part.resize(names.size());
+    worn->of_part[static_cast<std::size_t>(found - names.begin())] = maps->maps;
   }
   return worn;
 }

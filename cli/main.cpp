@@ -10,6 +10,7 @@
 #include "core/bolt/on_mesh.h"
 #include "core/bolt/package.h"
 #include "core/graph/allowed_files.h"
+#include "core/graph/hem.h"
 #include "core/graph/json.h"
 #include "core/graph/validate.h"
 #include "core/nodes/catalogue.h"
@@ -18,8 +19,8 @@ namespace loom {
 namespace {
 
 const char* parameter_kind(ParameterKind k) {
-  constexpr const char* kNames[] = {"scalar", "integer", "toggle",  "vector2", "colour", "choice",
-                                    "text",   "file",    "formula", "stops",   "points", "seed"};
+  constexpr const char* kNames[] = {"scalar", "integer", "toggle", "vector2", "colour",  "choice", "text",
+                                    "file",   "formula", "stops",  "points",  "strokes", "seed"};
   return kNames[static_cast<std::size_t>(k)];
 }
 const char* unit_name(Unit u) {
@@ -83,7 +84,7 @@ int check(const Common& common, const std::vector<std::string>& files) {
 
 struct Render {
   Source source;
-  std::string out, maps, format, on;
+  std::string out, maps, format, on, part;
   int size = 2048, bits = 0;
   bool green_down = false;
 };
@@ -97,9 +98,22 @@ Result<DeliveryReport> delivered(const Common& common, const Render& r, const Ma
                       progress_of(common));
 }
 
+// The material, or what one part of a mesh wears of it.
+Result<Material> to_render(const Render& r) {
+  auto m = prepared(r.source);
+  if (!m || r.part.empty()) return m;
+  if (!r.on.empty())
+    return Error{"--part", "goes with no --on, where all parts leave together", "Leave out one of them"};
+  std::string known;
+  for (const auto& [part, own] : m->part_hems) known += (known.empty() ? "" : ", ") + part;
+  if (!m->part_hems.count(r.part))
+    return Error{"--part", "'" + r.part + "' has no hem of its own", "Those that have one are: " + known};
+  return edit::worn_by_part(*m, r.part);
+}
+
 int render(const Common& common, const Render& r) {
-  const auto m = prepared(r.source);
-  if (!m) return fail(r.source.file, m.error());
+  const auto m = to_render(r);
+  if (!m) return fail(r.source.file, m.error(), m.error().where == "--part" ? kUsage : kInput);
   DeliveryPlan plan;
   plan.folder = r.out;
   plan.size = r.size;
@@ -282,6 +296,7 @@ int run(int argc, char** argv) {
   render_call->add_option("--size", r.size, "of the maps");
   render_call->add_option("--maps", r.maps, "slots, separated by commas");
   render_call->add_option("--on", r.on, "a mesh: the maps in its coordinates, what depends on the shape among them");
+  render_call->add_option("--part", r.part, "the maps of a part that has a hem of its own");
   render_call->add_option("--format", r.format)->check(CLI::IsMember({"png", "exr"}));
   render_call->add_option("--bits", r.bits)->check(CLI::IsMember({8, 16, 32}));
   render_call->add_flag("--green-down", r.green_down, "normals point down in green");

@@ -38,6 +38,13 @@ Templates keptTemplates() {
   return all;
 }
 
+// The choice that is asked for when a node of this type is made; null: there is none.
+const Parameter* askedOf(const NodeType& type) {
+  const auto it =
+      std::find_if(type.parameters.begin(), type.parameters.end(), [](const Parameter& p) { return p.asked; });
+  return it == type.parameters.end() ? nullptr : &*it;
+}
+
 }  // namespace
 
 QString templateFolder() {
@@ -143,15 +150,22 @@ void AddLine::offerTypes(const QString& typed, std::vector<std::pair<int, Choice
   const QString name = QString::fromUtf8(kind_name(kind).data());
   for (const NodeType* t : catalogue().all()) {
     if (rack_ >= 0 && static_cast<int>(t->rack) != rack_) continue;
-    const int r = rank(QString::fromStdString(t->label), QString::fromStdString(t->words), typed);
-    if (r < 0) continue;
     QString why;
     if (way_ == Way::splice && !edit::feeding_peg(*t, output_, kind)) why = tr("takes no %1").arg(name);
     if (way_ == Way::add && kind != Kind::any && !t->inputs.empty() && t->rack != Rack::make &&
         !edit::feeding_peg(*t, output_, kind))
       why = tr("needs another kind than %1").arg(name);
-    found.emplace_back(r + (why.isEmpty() ? 0 : 16),
-                       Choice{t, {}, {}, QString::fromStdString(t->label), QString::fromStdString(t->help), why});
+    const auto offer = [&](const QString& label, const std::string& word) {
+      const int r = rank(label, QString::fromStdString(t->words), typed);
+      if (r < 0) return;
+      found.emplace_back(r + (why.isEmpty() ? 0 : 16),
+                         Choice{t, {}, {}, label, QString::fromStdString(t->help), why, word});
+    };
+    const QString label = QString::fromStdString(t->label);
+    const Parameter* asked = askedOf(*t);
+    if (!asked) offer(label, {});
+    for (const std::string& word : asked ? asked->options : std::vector<std::string>())
+      offer(label + QStringLiteral(", ") + QString::fromStdString(word), word);
   }
 }
 
@@ -263,7 +277,9 @@ Material AddLine::placed(const Choice& choice, const std::string& param, const P
                          std::string& id) const {
   if (way_ == Way::replace) {
     id = split_output(output_).first;
-    return edit::replace_type(board_->view().material, catalogue(), id, choice.type->id);
+    Material next = edit::replace_type(board_->view().material, catalogue(), id, choice.type->id);
+    if (!choice.word.empty()) next = edit::set_param(std::move(next), id, askedOf(*choice.type)->id, choice.word);
+    return next;
   }
   const bool spliced = way_ == Way::splice;
   const BoardLayout::Cell at =
@@ -279,6 +295,7 @@ Material AddLine::placed(const Choice& choice, const std::string& param, const P
                        : edit::add_use(std::move(next), choice.group, at.lane, at.column, at.row, &id);
   }
   if (!param.empty()) next = edit::set_param(std::move(next), id, param, value);
+  if (!choice.word.empty()) next = edit::set_param(std::move(next), id, askedOf(*choice.type)->id, choice.word);
   if (spliced)
     next = edit::place_nodes(std::move(next),
                              {{id, at.lane, at.column, at.row}});  // between: what stands there makes room

@@ -43,7 +43,8 @@ class AddLine : public QFrame {
     std::string group;
     std::shared_ptr<const Material> part;
     QString label, help;
-    QString why;  ///< why it does not fit; empty if it does
+    QString why;         ///< why it does not fit; empty if it does
+    std::string word{};  ///< of the choice that is asked for when the type's node is made; empty: there is none
   };
   void readTemplates();
   void takeTemplates(Templates read);

@@ -51,6 +51,12 @@ void Board::showHem(const std::map<std::string, QImage>& pictures) {
   update();
 }
 
+void Board::showHemOf(const QString& part) {
+  if (view_.hemOf == part) return;
+  view_.hemOf = part;
+  update();
+}
+
 void Board::showFaults(const std::map<std::string, Error>& faults) {
   view_.faults = faults;
   update();

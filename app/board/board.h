@@ -30,6 +30,7 @@ class Board : public QWidget {
   void showMaterial(const Material& material);
   void showPictures(Pictures pictures);
   void showHem(const std::map<std::string, QImage>& pictures);
+  void showHemOf(const QString& part);  ///< of which part the hem is; empty: of a whole
   void showFaults(const std::map<std::string, Error>& faults);
   /// The node in work now, empty: none.
   void showWeaving(const std::string& node);
@@ -85,6 +86,7 @@ class Board : public QWidget {
   void message(const QString& text);
   void followEnded();
   void insideWanted(const std::string& instance);
+  void hemHeadPressed(QPoint screen);
   void markWanted(const QString& letter, bool set);
   void numberTyped(const QString& begun);  ///< a number for the selected node, begun by this
 

@@ -170,10 +170,8 @@ void BoardCommands::pasteParameters() {
 void BoardCommands::pasteChosenParameters() {
   const auto type = copied_ ? type_of(view_.material, catalogue(), *copied_) : nullptr;
   if (!type || view_.selected.empty() || copied_->params.empty()) return pasteParameters();
-  ChooseParameters choice(*type, *copied_, &board_);
-  if (choice.exec() != QDialog::Accepted) return;
-  const auto only = choice.chosen();
-  if (only.empty()) return board_.say(tr("No parameter was ticked"));
+  const auto only = choose_parameters(*type, *copied_, &board_);
+  if (only.empty()) return;
   board_.edit(tr("Paste parameters"),
               edit::paste_parameters(view_.material, catalogue(), *copied_, view_.selected, only));
 }

@@ -483,9 +483,10 @@ void BoardPainter::paintHem(QPainter& p) {
   p.setFont(textFont(11, QFont::DemiBold));
   p.drawText(QRectF(10, bar.top() + 13, BoardView::kHemHead - 12, 16), Qt::AlignVCenter,
              v_.material.inside ? tr("Group") : tr("Hem"));
-  p.setPen(theme().night ? theme().mute : QColor("#5a5549"));
+  p.setPen(!v_.hemOf.isEmpty() ? theme().indigo : theme().night ? theme().mute : QColor("#5a5549"));
   p.setFont(textFont(11));
-  p.drawText(QRectF(10, bar.top() + 29, BoardView::kHemHead - 8, 16), Qt::AlignVCenter, tr("(outputs)"));
+  p.drawText(QRectF(10, bar.top() + 29, BoardView::kHemHead - 8, 16), Qt::AlignVCenter,
+             v_.hemOf.isEmpty() ? tr("(outputs)") : elided(p.font(), v_.hemOf, BoardView::kHemHead - 12));
   for (const auto& [id, label] : v_.hemSlots()) {
     const QRect r = v_.slotRect(id);
     const bool threaded = v_.material.hem.count(id) != 0, typed = !threaded && v_.material.hem_values.count(id) != 0,

@@ -32,13 +32,14 @@ struct BoardView {
   std::vector<std::string> selected;        ///< the node at hand last
   std::map<std::string, int> lookedAt;      ///< which output of a node is looked at
   std::string slotFocus;
+  QString hemOf;           ///< of which part the hem is; empty: of a whole
   BoardLayout::Cell cell;  ///< where the next node goes
   qreal zoom = 1;
   QPointF scroll;
   QSize size;  ///< of the widget
 
   static constexpr int kHemHeight = 58;
-  static constexpr int kHemHead = 58;           ///< its name, left of the slots
+  static constexpr int kHemHead = 70;           ///< its name, left of the slots
   static constexpr int kHemBand = 30;           ///< over the hem, where its threads run to their slots
   static constexpr qreal kPegReach = 10;        ///< how near the pointer must be to a peg
   static constexpr const char* kNewSlot = "+";  ///< of a group's hem: a further output

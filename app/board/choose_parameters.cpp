@@ -1,11 +1,6 @@
 #include "app/board/choose_parameters.h"
 
-#include <QDialogButtonBox>
-#include <QLabel>
-#include <QListWidget>
-#include <QPushButton>
-#include <QVBoxLayout>
-
+#include "app/base/tick_list.h"
 #include "app/tray/parameter_row.h"
 
 namespace loom::app {
@@ -18,13 +13,14 @@ QString brief(const Parameter& p, const ParamValue& v) {
   if (const auto* word = std::get_if<std::string>(&v)) return QString::fromStdString(*word);
   if (const auto* formula = std::get_if<Formula>(&v)) return QString::fromStdString(formula->text);
   if (const auto* follow = std::get_if<Follow>(&v))
-    return ChooseParameters::tr("follows %1").arg(QString::fromStdString(follow->value));
-  if (const auto* rule = std::get_if<Rule>(&v))
-    return ChooseParameters::tr("by %1").arg(QString::fromStdString(rule->by));
+    return TickList::tr("follows %1").arg(QString::fromStdString(follow->value));
+  if (const auto* rule = std::get_if<Rule>(&v)) return TickList::tr("by %1").arg(QString::fromStdString(rule->by));
   if (const auto* stops = std::get_if<Stops>(&v))
-    return ChooseParameters::tr("%n stops", nullptr, static_cast<int>(stops->size()));
+    return TickList::tr("%n stops", nullptr, static_cast<int>(stops->size()));
   if (const auto* points = std::get_if<Points>(&v))
-    return ChooseParameters::tr("%n points", nullptr, static_cast<int>(points->size()));
+    return TickList::tr("%n points", nullptr, static_cast<int>(points->size()));
+  if (const auto* strokes = std::get_if<Strokes>(&v))
+    return TickList::tr("%n strokes", nullptr, static_cast<int>(strokes->all.size()));
   QStringList parts;
   for (const double x : std::get<Vector>(v)) parts << QString::number(x, 'g', 3);
   return parts.join(QStringLiteral(", "));
@@ -32,41 +28,20 @@ QString brief(const Parameter& p, const ParamValue& v) {
 
 }  // namespace
 
-ChooseParameters::ChooseParameters(const NodeType& type, const Node& copied, QWidget* parent)
-    : QDialog(parent), list_(new QListWidget(this)) {
-  setWindowTitle(tr("Paste chosen parameters"));
-  resize(380, 420);
-  auto* column = new QVBoxLayout(this);
-  column->setContentsMargins(24, 18, 24, 18);
-  column->addWidget(new QLabel(tr("Space ticks or unticks what is pasted."), this));
-  column->addWidget(list_, 1);
-  list_->setAccessibleName(tr("Parameters to paste"));
+std::vector<std::string> choose_parameters(const NodeType& type, const Node& copied, QWidget* parent) {
+  std::vector<TickList::Entry> entries;
+  std::vector<std::string> ids;
   for (const Parameter& p : type.parameters) {
     const auto held = copied.params.find(p.id);
     if (held == copied.params.end()) continue;
-    auto* item =
-        new QListWidgetItem(QString::fromStdString(p.label) + QStringLiteral("   ") + brief(p, held->second), list_);
-    item->setData(Qt::UserRole, QString::fromStdString(p.id));
-    item->setFlags(item->flags() | Qt::ItemIsUserCheckable);
-    item->setCheckState(Qt::Checked);
+    entries.push_back({QString::fromStdString(p.label) + QStringLiteral("   ") + brief(p, held->second)});
+    ids.push_back(p.id);
   }
-  list_->setCurrentRow(0);
-  auto* buttons = new QDialogButtonBox(QDialogButtonBox::Ok | QDialogButtonBox::Cancel, this);
-  buttons->button(QDialogButtonBox::Ok)->setText(tr("paste"));
-  buttons->button(QDialogButtonBox::Cancel)->setText(tr("leave"));
-  connect(buttons, &QDialogButtonBox::accepted, this, &QDialog::accept);
-  connect(buttons, &QDialogButtonBox::rejected, this, &QDialog::reject);
-  column->addWidget(buttons);
-}
-
-std::vector<std::string> ChooseParameters::chosen() const {
-  std::vector<std::string> ids;
-  for (int i = 0; i < list_->count(); ++i)
-    if (list_->item(i)->checkState() == Qt::Checked)
-      ids.push_back(list_->item(i)->data(Qt::UserRole).toString().toStdString());
-  return ids;
+  TickList list(TickList::tr("Paste chosen parameters"), TickList::tr("paste"), entries, parent);
+  std::vector<std::string> chosen;
+  if (list.exec() == QDialog::Accepted)
+    for (const std::size_t i : list.ticked()) chosen.push_back(ids[i]);
+  return chosen;
 }
 
 }  // namespace loom::app
-
-#include "moc_choose_parameters.cpp"

@@ -1,26 +1,16 @@
-// Which of a node's copied parameters to paste: a list with ticks.
+// Which of a node's copied parameters to paste.
 #pragma once
-#include <QDialog>
 #include <string>
 #include <vector>
 
 #include "core/graph/material.h"
 #include "core/graph/node_type.h"
 
-class QListWidget;
+class QWidget;
 
 namespace loom::app {
 
-class ChooseParameters : public QDialog {
-  Q_OBJECT
- public:
-  /// All that the copied node has set are listed and ticked.
-  ChooseParameters(const NodeType& type, const Node& copied, QWidget* parent = nullptr);
-  /// Those that are ticked.
-  std::vector<std::string> chosen() const;
-
- private:
-  QListWidget* list_;
-};
+/// Asks with a list of all that the copied node has set, all of them ticked. None: it was left, or nothing is ticked.
+std::vector<std::string> choose_parameters(const NodeType& type, const Node& copied, QWidget* parent);
 
 }  // namespace loom::app

@@ -205,6 +205,7 @@ std::unique_ptr<Gesture> beginGesture(Board& board, const QMouseEvent& press) {
   if (view.mapArea().contains(widget)) return std::make_unique<MapDrag>(board, widget);
   if (const std::string slot = view.slotAt(widget); !slot.empty()) return board.focusSlot(slot), nullptr;
   board.focusSlot({});
+  if (widget.y() >= view.height()) return Q_EMIT board.hemHeadPressed(press.globalPosition().toPoint()), nullptr;
   if (board.cutting() || held & Qt::AltModifier) return std::make_unique<Cut>(board, widget);
   if (const PegPlace* g = view.layout.pegNear(at, BoardView::kPegReach)) {
     const PegPlace peg = *g;  // an edit lays the board out anew

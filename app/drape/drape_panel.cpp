@@ -1,6 +1,7 @@
 // Dragging turns the shape or the light; the picture refines while one works.
 #include "app/drape/drape_panel.h"
 
+#include <QApplication>
 #include <QDragEnterEvent>
 #include <QFileDialog>
 #include <QFileInfo>
@@ -73,12 +74,12 @@ DrapePanel::DrapePanel(QWidget* parent) : QWidget(parent) {
   renew();
 }
 
-void DrapePanel::showMaps(std::shared_ptr<const SurfaceMaps> maps) {
+void DrapePanel::showOutfit(const Outfit& outfit) {
   message_.clear();
   // The same maps again, or their quick form behind the full one: nothing to light anew.
-  if (maps == maps_ || (maps && maps == quick_ && maps_ && maps_->size() > maps->size())) return renew();
-  if (maps && maps->size() <= 256) quick_ = maps;
-  maps_ = std::move(maps);
+  if (outfit == outfit_ || (outfit && outfit == quick_ && mapSize() > outfit.maps->size())) return renew();
+  if (outfit && outfit.maps->size() <= 256) quick_ = outfit;
+  outfit_ = outfit;
   ask();
 }
 
@@ -97,13 +98,15 @@ void DrapePanel::showMessage(const QString& text) {
 }
 
 void DrapePanel::ask() {
-  if (!maps_ || width() < 16 || height() < 16) return;
+  if (!outfit_ || width() < 16 || height() < 16) return;
   const qreal density = devicePixelRatioF();
   view_.width = static_cast<int>(width() * density);
   view_.height = static_cast<int>(height() * density);
-  const auto& a = comparison_.a ? comparison_.a->maps : maps_;
-  const auto& b = comparison_.b ? comparison_.b->maps : maps_;
-  measuring_.want(view_.mesh, view_.shape, a ? Worn(a, {b}).measures() : std::set<MeshMeasure>());
+  const Outfit a = comparison_.a ? comparison_.a->outfit() : outfit_,
+               b = comparison_.b ? comparison_.b->outfit() : outfit_;
+  std::set<MeshMeasure> asked = b.on(view_.parts()).measures();
+  if (comparison_.how != Compare::off) asked.merge(a.on(view_.parts()).measures());
+  measuring_.want(view_.mesh, view_.shape, asked);
   view_.measured = measuring_.known();
   engine_.show(comparison_.how == Compare::a ? a : b, view_);
   if (comparesTwo()) held_engine_.show(a, view_);
@@ -298,6 +301,7 @@ void DrapePanel::setShape(ShapeName shape) {
   view_.shape = shape;
   view_.camera = cameras_[static_cast<std::size_t>(shape)];
   changed();
+  Q_EMIT stood();
 }
 void DrapePanel::setSamples(int count) {
   view_.samples = count;
@@ -374,6 +378,7 @@ void DrapePanel::stand(std::shared_ptr<const MeshShape> mesh, const QString& nam
   mesh_name_ = name;
   view_.camera = cameras_.back();
   changed();
+  Q_EMIT stood();
 }
 
 void DrapePanel::standAs(const Material& material) {
@@ -453,8 +458,8 @@ void DrapePanel::paintEvent(QPaintEvent*) {
   p.setFont(textFont(11.5));
   p.drawText(QRectF(74, 8, view_.unlit ? width() - 90 : 80, 20), Qt::AlignVCenter,
              view_.unlit ? tr("unlit: %1").arg(unlit_) : tr("lit view"));
-  if (const QString compared = comparedText(); !compared.isEmpty())
-    p.drawText(QRectF(20, 28, width() - 40, 20), Qt::AlignVCenter, compared);
+  if (const QString second = comparedText().isEmpty() ? part_ : comparedText(); !second.isEmpty())
+    p.drawText(QRectF(20, 28, width() - 40, 20), Qt::AlignVCenter, second);
   if (measuring_.share() < 1)
     p.drawText(QRectF(0, 8, width() - 20, 20), Qt::AlignVCenter | Qt::AlignRight,
                tr("measuring the shape, %1 %").arg(std::floor(100 * measuring_.share())));
@@ -476,15 +481,26 @@ void DrapePanel::paintEvent(QPaintEvent*) {
   }
 }
 
+void DrapePanel::showPart(const QString& part) {
+  part_ = part;
+  update();
+}
+
+std::optional<Body::Hit> DrapePanel::hitUnder(QPointF widget) const {
+  if (!outfit_) return {};
+  const qreal density = devicePixelRatioF();
+  return Drape(outfit_.on(view_.parts()), view_)
+      .under(static_cast<float>(widget.x() * density), static_cast<float>(widget.y() * density));
+}
+
 void DrapePanel::mousePressEvent(QMouseEvent* e) {
   setFocus();
   dragged_ = e->position();
-  if (e->modifiers() & Qt::ControlModifier && e->button() == Qt::LeftButton && maps_) {
-    const qreal density = devicePixelRatioF();
-    const auto place = Drape(maps_, view_)
-                           .place_under(static_cast<float>(e->position().x() * density),
-                                        static_cast<float>(e->position().y() * density));
-    if (place) Q_EMIT followWanted(QPointF(static_cast<double>((*place)[0]), static_cast<double>((*place)[1])));
+  clicks_ = e->button() == Qt::LeftButton && e->modifiers() == Qt::NoModifier;
+  if (e->modifiers() & Qt::ControlModifier && e->button() == Qt::LeftButton) {
+    if (const auto hit = hitUnder(e->position()))
+      Q_EMIT followWanted(QPointF(static_cast<double>(hit->at.u - std::floor(hit->at.u)),
+                                  static_cast<double>(hit->at.v - std::floor(hit->at.v))));
     return;
   }
   // The chip leaves the right button to us.
@@ -494,6 +510,8 @@ void DrapePanel::mousePressEvent(QMouseEvent* e) {
 
 void DrapePanel::mouseMoveEvent(QMouseEvent* e) {
   const QPointF d = e->position() - dragged_;
+  if (clicks_ && d.manhattanLength() < QApplication::startDragDistance() / 2.0) return;  // a hand is never quite still
+  clicks_ = false;
   dragged_ = e->position();
   const auto x = static_cast<float>(d.x()), y = static_cast<float>(d.y());
   const bool left = e->buttons() & Qt::LeftButton;
@@ -506,6 +524,12 @@ void DrapePanel::mouseMoveEvent(QMouseEvent* e) {
   if (e->buttons() & Qt::RightButton)
     return e->modifiers() & Qt::ControlModifier ? turnEnvironment(-x * 0.6f) : turnLight(-x * 0.6f, -y * 0.3f);
   if (left) turnShape(x * 0.5f, y * 0.4f);
+}
+
+void DrapePanel::mouseReleaseEvent(QMouseEvent* e) {
+  if (!std::exchange(clicks_, false) || view_.parts().size() < 2) return;
+  const auto hit = hitUnder(e->position());
+  Q_EMIT partPressed(hit ? view_.parts()[hit->part] : std::string());
 }
 
 void DrapePanel::mouseDoubleClickEvent(QMouseEvent* e) {

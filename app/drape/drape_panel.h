@@ -17,15 +17,17 @@ class DrapePanel : public QWidget {
   Q_OBJECT
  public:
   explicit DrapePanel(QWidget* parent = nullptr);
-  void showMaps(std::shared_ptr<const SurfaceMaps> maps);
+  void showOutfit(const Outfit& outfit);
   void showMessage(const QString& text);
   const QString& message() const { return message_; }
-  const std::shared_ptr<const SurfaceMaps>& maps() const { return maps_; }
+  const Outfit& outfit() const { return outfit_; }
   /// Of the maps that are shown, 0 before there are any.
-  int mapSize() const { return maps_ ? maps_->size() : 0; }
+  int mapSize() const { return outfit_ ? outfit_.maps->size() : 0; }
   /// Shows one output as it is, named so; empty: the lit material.
   void setUnlit(const QString& output);
   bool isUnlit() const { return view_.unlit; }
+  /// Which part is in focus, told over the picture; empty: none.
+  void showPart(const QString& part);
   /// A's maps beside those of B: as the loupe compares its two pictures.
   void showCompared(const Comparison& comparison);
   void setShape(ShapeName shape);
@@ -61,6 +63,8 @@ class DrapePanel : public QWidget {
  Q_SIGNALS:
   void pictureShown();
   void lightTurned();
+  void partPressed(const std::string& part);  ///< a click on a part of the mesh; empty: beside it
+  void stood();                               ///< a mesh or another shape stands there
   void meshTaken(const QString& path);
   void shapeKept(const QString& shape);  ///< the shape in sight is to go with the material
   void told(const QString& text);        ///< what became of a file, for the person
@@ -71,6 +75,7 @@ class DrapePanel : public QWidget {
   void resizeEvent(QResizeEvent*) override;
   void mousePressEvent(QMouseEvent*) override;
   void mouseMoveEvent(QMouseEvent*) override;
+  void mouseReleaseEvent(QMouseEvent*) override;
   void mouseDoubleClickEvent(QMouseEvent*) override;
   void wheelEvent(QWheelEvent*) override;
   void keyPressEvent(QKeyEvent*) override;
@@ -79,6 +84,7 @@ class DrapePanel : public QWidget {
 
  private:
   void ask();
+  std::optional<Body::Hit> hitUnder(QPointF widget) const;
   bool comparesTwo() const { return comparison_.how == Compare::wipe || comparison_.how == Compare::difference; }
   QString comparedText() const;
   void paintImage(QPainter& p);
@@ -107,15 +113,16 @@ class DrapePanel : public QWidget {
   QFutureWatcher<ReadMesh> reading_;
   QString reading_name_;
   DrapeView view_;
-  Contours lines_;                                   // as they are drawn, whether they are shown or not
-  Direction told_light_ = towardsLight();            // as it was told last
-  std::shared_ptr<const SurfaceMaps> maps_, quick_;  // quick_: of the pass before maps_
+  Contours lines_;                         // as they are drawn, whether they are shown or not
+  Direction told_light_ = towardsLight();  // as it was told last
+  Outfit outfit_, quick_;                  // quick_: of the pass before outfit_
   KeptImage image_, held_image_, difference_;
   Comparison comparison_;
-  QString message_, unlit_, own_name_, mesh_name_;
+  QString message_, unlit_, own_name_, mesh_name_, part_;
   int samples_ = 0;
   double noise_ = 0;
   QPointF dragged_;
+  bool clicks_ = false;          // the left button went down and nothing has been dragged since
   std::vector<Camera> cameras_;  // of each shape, and of a mesh
   Chip *shape_, *light_, *exposure_, *more_;
   QMenu *shape_menu_, *view_menu_, *repeats_;

@@ -22,12 +22,12 @@ QSpinBox* number(int least, int most, int value, QWidget* parent) {
   return box;
 }
 
-Result<Done> make(const std::shared_ptr<const SurfaceMaps>& maps, DrapeView view, const std::string& path,
-                  const Stop& stop, const std::function<void(int)>& progress) try {
-  const auto measured = measured_for(maps, view, stop);  // what the window shows may still be coarse
+Result<Done> make(const Outfit& outfit, DrapeView view, const std::string& path, const Stop& stop,
+                  const std::function<void(int)>& progress) try {
+  const auto measured = measured_for(outfit.on(view.parts()), view, stop);  // what the window shows may still be coarse
   if (!measured) return measured.error();
   view.measured = *measured;
-  Drape drape(maps, view);
+  Drape drape(outfit.on(view.parts()), view);
   for (int i = 1; i <= view.samples && !stop.asked(); ++i) {
     drape.add_sample(stop);
     progress(i);
@@ -42,8 +42,8 @@ Result<Done> make(const std::shared_ptr<const SurfaceMaps>& maps, DrapeView view
 
 }  // namespace
 
-PictureForm::PictureForm(std::shared_ptr<const SurfaceMaps> maps, const DrapeView& view, QWidget* parent)
-    : QDialog(parent), maps_(std::move(maps)), view_(view) {
+PictureForm::PictureForm(const Outfit& outfit, const DrapeView& view, QWidget* parent)
+    : QDialog(parent), outfit_(outfit), view_(view) {
   setWindowTitle(tr("Lit picture to a file"));
   width_ = number(16, 8192, view.width, this);
   height_ = number(16, 8192, view.height, this);
@@ -100,8 +100,8 @@ void PictureForm::begin(const QString& path) {
   bar_->setValue(0);
   told_->clear();
   stop_ = Stop();
-  watcher_.setFuture(QtConcurrent::run([this, maps = maps_, view, file = path.toStdString(), stop = stop_] {
-    return make(maps, view, file, stop, [this](int i) { Q_EMIT progressed(i); });
+  watcher_.setFuture(QtConcurrent::run([this, outfit = outfit_, view, file = path.toStdString(), stop = stop_] {
+    return make(outfit, view, file, stop, [this](int i) { Q_EMIT progressed(i); });
   }));
   renew();
 }

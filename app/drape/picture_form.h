@@ -18,7 +18,7 @@ namespace loom::app {
 class PictureForm : public QDialog {
   Q_OBJECT
  public:
-  PictureForm(std::shared_ptr<const SurfaceMaps> maps, const DrapeView& view, QWidget* parent);
+  PictureForm(const Outfit& outfit, const DrapeView& view, QWidget* parent);
   ~PictureForm() override;
   void setSize(int width, int height);
   void setSamples(int samples);
@@ -36,7 +36,7 @@ class PictureForm : public QDialog {
  private:
   void finish();
   void renew();
-  std::shared_ptr<const SurfaceMaps> maps_;
+  Outfit outfit_;
   DrapeView view_;
   QString path_;
   Stop stop_;

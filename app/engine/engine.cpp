@@ -108,6 +108,13 @@ void check(const Field& field, const Engine::Wish& wish, const Stop& stop, Seen&
   }
 }
 
+// Calls `take(hem, seen)` for the hem of all and for those of parts.
+template <class Take>
+void each_hem(const FlatGraph& graph, Seen& seen, const Take& take) {
+  take(graph.hem, static_cast<SeenHem&>(seen));
+  for (const auto& [part, hem] : graph.part_hems) take(hem, seen.parts[part]);
+}
+
 }  // namespace
 
 QImage pictureOf(const Field& field, int channel, Look look) {
@@ -248,10 +255,14 @@ void Engine::run(const Numbered& job, const Stop& stop) {
 bool Engine::pass(const FlatGraph& graph, const Wish& wish, quint64 number, int size, const Stop& stop) {
   QElapsedTimer timer;
   timer.start();
+  auto seen = std::make_shared<Seen>();
   std::vector<Want> wants;
-  std::vector<std::string> slots;  // that are maps
-  for (const auto& [slot, ref] : graph.hem)
-    if (graph.surface_of(ref) == SurfaceUse::none) wants.emplace_back(ref, slot_kind(slot)), slots.push_back(slot);
+  std::vector<Field*> woven_to;
+  each_hem(graph, *seen, [&](const FlatHem& hem, SeenHem& own) {
+    for (const auto& [slot, ref] : hem)
+      if (graph.surface_of(ref) == SurfaceUse::none)
+        wants.emplace_back(ref, slot_kind(slot)), woven_to.push_back(&own.hem[slot]);
+  });
   const auto loupe = graph.find(wish.loupe);
   if (loupe) wants.emplace_back(*loupe);
   WeaveOptions options;
@@ -267,10 +278,9 @@ bool Engine::pass(const FlatGraph& graph, const Wish& wish, quint64 number, int 
     if (!stop.asked()) Q_EMIT refused(QString::fromStdString(woven.error().text()));
     return false;
   }
-  auto seen = std::make_shared<Seen>();
   seen->size = size;
   seen->wish = number;
-  for (std::size_t i = 0; i < slots.size(); ++i) seen->hem[slots[i]] = woven->fields[i];
+  for (std::size_t i = 0; i < woven_to.size(); ++i) *woven_to[i] = woven->fields[i];
   if (loupe) {
     seen->loupe = woven->fields.back();
     seen->loupe_output = wish.loupe;
@@ -282,18 +292,18 @@ bool Engine::pass(const FlatGraph& graph, const Wish& wish, quint64 number, int 
     seen->faults[graph.nodes[static_cast<std::size_t>(node)].path] = error;
   if (stop.asked()) return false;
   if (size <= kQuickSize)
-    for (const auto& [slot, ref] : graph.hem) {
-      const auto map = seen->hem.find(slot);
-      const QImage whole = map != seen->hem.end() ? pictureOf(map->second)
+    each_hem(graph, *seen, [&](const FlatHem& hem, SeenHem& own) {
+      for (const auto& [slot, ref] : hem) {
+        const auto map = own.hem.find(slot);
+        const QImage whole = map != own.hem.end() ? pictureOf(map->second)
                                                   : pictureOnShape(weaver_, graph, ref, kSmallSize, block_, stop);
-      seen->hem_pictures[slot] = whole.scaled(64, 64, Qt::IgnoreAspectRatio, Qt::SmoothTransformation);
-    }
-  const auto maps = wish.unlit && seen->loupe ? unlitMaps(graph, wish, *seen, stop) : mapsOf(graph, *seen, stop);
-  if (!maps) {
-    if (!stop.asked()) Q_EMIT refused(QString::fromStdString(maps.error().text()));
+        own.hem_pictures[slot] = whole.scaled(64, 64, Qt::IgnoreAspectRatio, Qt::SmoothTransformation);
+      }
+    });
+  if (const auto laid = lay(graph, wish, *seen, stop); !laid) {
+    if (!stop.asked()) Q_EMIT refused(QString::fromStdString(laid.error().text()));
     return false;
   }
-  seen->maps = *maps;
   seen->asks_for_light =
       std::ranges::any_of(graph.nodes, [](const FlatNode& n) { return n.surface == SurfaceUse::eye_or_light; });
   seen->milliseconds = static_cast<double>(timer.nsecsElapsed()) * 1e-6;
@@ -306,23 +316,45 @@ bool Engine::pass(const FlatGraph& graph, const Wish& wish, quint64 number, int 
   return true;
 }
 
+// The maps of every hem, or those of the one output that is shown as it is.
+Result<Done> Engine::lay(const FlatGraph& graph, const Wish& wish, Seen& seen, const Stop& stop) {
+  if (wish.unlit && seen.loupe) {
+    auto maps = unlitMaps(graph, wish, seen, stop);
+    if (!maps) return maps.error();
+    seen.maps = *maps;
+    return Done{};
+  }
+  std::erase_if(laid_,
+                [&](const auto& l) { return !l.first.second.empty() && !graph.part_hems.count(l.first.second); });
+  auto everywhere = mapsOf(graph, graph.hem, seen, laid_[{seen.size, {}}], seen, stop);
+  if (!everywhere) return everywhere.error();
+  seen.maps = *everywhere;
+  for (auto& [part, own] : seen.parts) {
+    auto maps = mapsOf(graph, graph.part_hems.at(part), own, laid_[{seen.size, part}], seen, stop);
+    if (!maps) return maps.error();
+    own.maps = *maps;
+  }
+  return Done{};
+}
+
 // The slots that are maps as planes, the others as a program over the shape. The same planes need no new maps.
-Result<std::shared_ptr<const SurfaceMaps>> Engine::mapsOf(const FlatGraph& graph, Seen& seen, const Stop& stop) {
+Result<std::shared_ptr<const SurfaceMaps>> Engine::mapsOf(const FlatGraph& graph, const FlatHem& hem,
+                                                          const SeenHem& woven, Laid& laid, Seen& seen,
+                                                          const Stop& stop) {
   std::map<std::string, Want> over;
   KeyMaker key;
-  for (const auto& [slot, ref] : graph.hem) {
-    if (seen.hem.count(slot)) continue;
+  for (const auto& [slot, ref] : hem) {
+    if (woven.hem.count(slot)) continue;
     over.emplace(slot, Want(ref, slot_kind(slot)));
     key.add(slot).add(graph.nodes[static_cast<std::size_t>(ref.node)].key).add(ref.output);
   }
-  Laid& laid = laid_[seen.size];
   const auto same = [](const auto& a, const auto& b) {
     return a.first == b.first && a.second.strand == b.second.strand;
   };
   const Extent extent{graph.measures.tile_metres, graph.measures.relief_metres};
   if (!laid.maps || !(laid.maps->extent() == extent) ||
-      !std::equal(laid.slots.begin(), laid.slots.end(), seen.hem.begin(), seen.hem.end(), same))
-    laid = {seen.hem, {}, std::make_shared<SurfaceMaps>(seen.hem, extent)};
+      !std::equal(laid.slots.begin(), laid.slots.end(), woven.hem.begin(), woven.hem.end(), same))
+    laid = {woven.hem, {}, std::make_shared<SurfaceMaps>(woven.hem, extent)};
   const Key of = over.empty() ? Key{} : key.key();
   if (laid.over_surface == of) return laid.maps;
   std::shared_ptr<const SurfaceProgram> program;
@@ -428,8 +460,8 @@ DrapeEngine::DrapeEngine(QObject* parent)
 
 void DrapeEngine::run(const Job& job, const Stop& stop) {
   const DrapeView& view = job.view;
-  if (!job.maps || view.width <= 0 || view.height <= 0) return;
-  Drape drape(job.maps, view);
+  if (!job.outfit || view.width <= 0 || view.height <= 0) return;
+  Drape drape(job.outfit.on(view.parts()), view);
   const auto show = [&](int samples) {
     const auto rgb = drape.picture();
     Q_EMIT picture(QImage(rgb.data(), view.width, view.height, view.width * 3, QImage::Format_RGB888).copy(), samples,

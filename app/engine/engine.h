@@ -23,13 +23,25 @@ namespace loom::app {
 /// vectors.
 enum class Look { plain, about_zero, marked, arrows };
 
-/// What the eye gets from one pass.
-struct Seen {
-  int size = 0;
-  quint64 wish = 0;
+/// What a hem gives.
+struct SeenHem {
   std::shared_ptr<const SurfaceMaps> maps;
   std::map<std::string, Field> hem;            ///< slots that are maps
   std::map<std::string, QImage> hem_pictures;  ///< small ones, made by the quick pass alone
+};
+
+/// What the eye gets from one pass; first of all what the hem of all gives.
+struct Seen : SeenHem {
+  int size = 0;
+  quint64 wish = 0;
+  std::map<std::string, SeenHem> parts;  ///< those that have a hem of their own
+  /// All hems together.
+  Outfit outfit() const {
+    Outfit all(maps);
+    for (const auto& [part, own] : parts)
+      if (own.maps) all.of_part[part] = own.maps;
+    return all;
+  }
   std::optional<Field> loupe;
   std::string loupe_output;
   KeptImage loupe_picture;
@@ -128,11 +140,13 @@ class Engine : public QObject {
     Key over_surface{};  ///< what the slots that depend on the shape are made of
     std::shared_ptr<const SurfaceMaps> maps;
   };
-  Result<std::shared_ptr<const SurfaceMaps>> mapsOf(const FlatGraph& graph, Seen& seen, const Stop& stop);
+  Result<std::shared_ptr<const SurfaceMaps>> mapsOf(const FlatGraph& graph, const FlatHem& hem, const SeenHem& woven,
+                                                    Laid& laid, Seen& seen, const Stop& stop);
+  Result<Done> lay(const FlatGraph& graph, const Wish& wish, Seen& seen, const Stop& stop);
   Result<std::shared_ptr<const SurfaceMaps>> unlitMaps(const FlatGraph& graph, const Wish& wish, const Seen& seen,
                                                        const Stop& stop);
-  std::shared_ptr<const MeasuredMesh> block_;  // for the small pictures; the worker's own
-  std::map<int, Laid> laid_;                   // by size: the same planes need no new maps
+  std::shared_ptr<const MeasuredMesh> block_;         // for the small pictures; the worker's own
+  std::map<std::pair<int, std::string>, Laid> laid_;  // by size and part: the same planes need no new maps
   LatestWorker<Numbered> worker_;
 };
 
@@ -141,7 +155,7 @@ class DrapeEngine : public QObject {
   Q_OBJECT
  public:
   explicit DrapeEngine(QObject* parent = nullptr);
-  void show(std::shared_ptr<const SurfaceMaps> maps, const DrapeView& view) { worker_.ask({std::move(maps), view}); }
+  void show(const Outfit& outfit, const DrapeView& view) { worker_.ask({outfit, view}); }
   bool isIdle() const { return worker_.isIdle(); }
 
  Q_SIGNALS:
@@ -150,7 +164,7 @@ class DrapeEngine : public QObject {
 
  private:
   struct Job {
-    std::shared_ptr<const SurfaceMaps> maps;
+    Outfit outfit;
     DrapeView view;
   };
   void run(const Job& job, const Stop& stop);

@@ -5,9 +5,9 @@
 
 #include "app/engine/engine.h"
 #include "core/bolt/shown_mesh.h"
+#include "core/bolt/worn_material.h"
 #include "core/nodes/catalogue.h"
 #include "core/surface/drape.h"
-#include "core/weave/hem_maps.h"
 
 namespace loom::app {
 namespace {
@@ -47,22 +47,22 @@ void PictureMaker::make(const PictureOrder& order, const Stop& stop) {
     if (woven && woven->faults.empty() && !stop.asked()) Q_EMIT made(order.id, pictureOf(woven->fields[0]));
     return;
   }
-  if (graph->hem.empty()) return;
-  const auto hem = weave_hem(weaver_, *graph, size, stop);
-  if (!hem || !hem->faults.empty() || stop.asked()) return;
+  if (graph->hem.empty() && graph->part_hems.empty()) return;
   DrapeView view;
   view.width = view.height = size_;
-  const auto maps = std::make_shared<SurfaceMaps>(
-      hem->slots, Extent{order.material.tile_metres, order.material.relief_metres}, hem->over_surface);
+  std::vector<std::string> parts;
   if (const auto mesh = meshOf(order.material)) {
     view.mesh = mesh;
     view.camera = Camera::start(ShapeName::block);
+    parts = mesh->mesh().parts;
   }
+  const auto woven = weave_worn(weaver_, *graph, parts, size, stop);
+  if (!woven || !woven->faults.empty() || stop.asked()) return;
   view.measured = measured_;
-  const auto measured = measured_for(maps, view, stop, {}, kCoarsePoints);
+  const auto measured = measured_for(woven->worn, view, stop, {}, kCoarsePoints);
   if (!measured) return;
   view.measured = measured_ = *measured;
-  Drape drape(maps, view);
+  Drape drape(woven->worn, view);
   for (int i = 0; i < kLitSamples && !stop.asked(); ++i) drape.add_sample(stop);
   if (stop.asked()) return;
   const auto rgb = drape.picture();

@@ -120,7 +120,7 @@ FittingWindow::FittingWindow(const Bolt& bolt, const QString& path, QWidget* par
     ++bolt_.material.seed;
     refresh();
   });
-  connect(&engine_, &Engine::seen, this, [this](const SeenPtr& seen) { drape_->showMaps(seen->maps); });
+  connect(&engine_, &Engine::seen, this, [this](const SeenPtr& seen) { drape_->showOutfit(seen->outfit()); });
   connect(&engine_, &Engine::refused, drape_, &DrapePanel::showMessage);
   connect(drape_, &DrapePanel::told, drape_, &DrapePanel::showMessage);
   drape_->standAs(bolt_.material);

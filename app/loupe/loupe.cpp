@@ -4,8 +4,10 @@
 #include <QKeyEvent>
 #include <QMouseEvent>
 #include <QPainter>
+#include <QTabletEvent>
 #include <cmath>
 
+#include "app/base/brush.h"
 #include "app/base/theme.h"
 
 namespace loom::app {
@@ -280,6 +282,62 @@ void Loupe::showHandles(std::vector<HandleView> handles) {
   renew();
 }
 
+// ---- painting by hand ----
+
+void Loupe::setPaints(bool paints) {
+  if (paints_ == paints) return;
+  paints_ = paints;
+  if (!paints_ && std::exchange(drawing_, false)) Q_EMIT strokeEnded();
+  renew();
+}
+
+bool Loupe::beginStroke(QPointF at, bool erase, double pressure) {
+  if (!paints_ || compare_ != Compare::off || !pictureArea().contains(at) || !seen_ || !seen_->loupe) return false;
+  drawing_ = true;
+  Q_EMIT strokeBegun(erase);
+  goOnWithStroke(at, pressure);
+  return true;
+}
+
+void Loupe::goOnWithStroke(QPointF at, double pressure) {
+  brush_at_ = at;
+  Q_EMIT strokeDrawn(tilePlace(at) - half(), pressure);
+}
+
+// A pen draws as hard as it is pressed; its other end erases.
+void Loupe::tabletEvent(QTabletEvent* e) {
+  const bool eraser = e->pointerType() == QPointingDevice::PointerType::Eraser;
+  if (e->type() == QEvent::TabletPress && beginStroke(e->position(), eraser, e->pressure())) {
+    setFocus();
+  } else if (e->type() == QEvent::TabletMove && drawing_) {
+    goOnWithStroke(e->position(), e->pressure());
+  } else if (e->type() == QEvent::TabletRelease && std::exchange(drawing_, false)) {
+    Q_EMIT strokeEnded();
+  } else {
+    return e->ignore();  // as a mouse then
+  }
+  e->accept();
+  renew();
+}
+
+// How wide it is, and how far in it is whole.
+void Loupe::paintBrush(QPainter& p) {
+  if (!paints_ || !brush_at_ || !pictureArea().contains(*brush_at_) || !seen_ || !seen_->loupe) return;
+  const double radius = brush().radius * seen_->loupe->size() * scale();
+  p.save();
+  p.setClipRect(pictureArea());
+  p.setBrush(Qt::NoBrush);
+  for (const bool edge : {true, false}) {
+    const QColor line = edge ? QColor(0, 0, 0, 150) : brush().erase ? QColor("#ffd76a") : QColor(Qt::white);
+    p.setPen(QPen(line, edge ? 3 : 1.2));
+    p.drawEllipse(*brush_at_, radius, radius);
+    p.setPen(QPen(line, edge ? 2.4 : 0.9, Qt::DotLine));
+    if (brush().softness > 0.02)
+      p.drawEllipse(*brush_at_, radius * (1 - brush().softness), radius * (1 - brush().softness));
+  }
+  p.restore();
+}
+
 QPointF Loupe::widgetPlace(QPointF tile) const {
   const int size = seen_ && seen_->loupe ? seen_->loupe->size() : 256;
   return pictureArea().topLeft() + (tile * size - corner_) * scale();
@@ -363,6 +421,7 @@ void Loupe::paintEvent(QPaintEvent*) {
   if (seen_ && seen_->loupe && !seam_) paintHandles(p);
   if (look_ == Look::arrows && hasArrows()) paintArrows(p);
   paintFollowed(p);
+  paintBrush(p);
   paintFacts(p);
   if (hasFocus()) {
     p.setPen(QPen(Qt::white, 1));
@@ -584,12 +643,15 @@ void Loupe::mousePressEvent(QMouseEvent* e) {
   }
   dragged_ = e->position();
   held_ = -1;
+  const bool right = e->button() == Qt::RightButton;
+  if ((right || e->button() == Qt::LeftButton) && beginStroke(e->position(), right, 1)) return renew();
   for (std::size_t i = 0; i < handles_.size() && e->button() == Qt::LeftButton; ++i)
     if ((handlePlace(i) - e->position()).manhattanLength() < 12) held_ = static_cast<int>(i);
   renew();
 }
 
 void Loupe::mouseReleaseEvent(QMouseEvent*) {
+  if (std::exchange(drawing_, false)) Q_EMIT strokeEnded();
   if (held_ >= 0) Q_EMIT gestureEnded();
   held_ = -1;
   wiping_ = false;
@@ -600,6 +662,8 @@ void Loupe::mouseMoveEvent(QMouseEvent* e) {
   if (wiping_) {
     wipe_ = std::clamp((e->position().x() - pictureArea().x()) / pictureArea().width(), 0.0, 1.0);
     Q_EMIT compared();
+  } else if (drawing_) {
+    goOnWithStroke(e->position(), 1);
   } else if (held_ >= 0 && e->buttons() & Qt::LeftButton) {
     Q_EMIT handleDragged(handles_[static_cast<std::size_t>(held_)], tilePlace(e->position()),
                          e->modifiers() & Qt::ShiftModifier);
@@ -607,6 +671,7 @@ void Loupe::mouseMoveEvent(QMouseEvent* e) {
     corner_ -= (e->position() - dragged_) / scale();
     dragged_ = e->position();
   }
+  brush_at_ = e->position();
   under_ = texelAt(e->position());
   QString tip;
   for (std::size_t i = 0; i < handles_.size(); ++i)
@@ -617,10 +682,35 @@ void Loupe::mouseMoveEvent(QMouseEvent* e) {
 
 void Loupe::leaveEvent(QEvent*) {
   under_ = {-1, -1};
+  brush_at_.reset();
   renew();
 }
 
+// Of the brush, while what is shown is painted on.
+bool Loupe::brushKey(const QKeyEvent& e) {
+  Brush& b = brush();
+  switch (paints_ ? e.key() : 0) {
+    case Qt::Key_Up:
+    case Qt::Key_Down:
+      b.radius = std::clamp(b.radius * (e.key() == Qt::Key_Up ? 1.1 : 1 / 1.1), 1e-4, 1.0);
+      break;
+    case Qt::Key_Left:
+    case Qt::Key_Right:
+      b.softness = std::clamp(b.softness + (e.key() == Qt::Key_Right ? 0.1 : -0.1), 0.0, 1.0);
+      break;
+    case Qt::Key_E:
+      b.erase = !b.erase;
+      break;
+    default:
+      return false;
+  }
+  Q_EMIT brushChanged();
+  renew();
+  return true;
+}
+
 void Loupe::keyPressEvent(QKeyEvent* e) {
+  if (brushKey(*e)) return;
   switch (e->key()) {
     case Qt::Key_T:
       return e->modifiers() & Qt::ShiftModifier ? toggleSeam() : nextRepeats();

@@ -18,6 +18,9 @@ class Loupe : public QWidget {
   void showHandles(std::vector<HandleView> handles);
   /// Where a handle is drawn, in the widget. For tests.
   QPointF handlePlace(std::size_t i) const;
+  /// Whether what is shown is painted on: a drag of the left button draws, of the right one erases.
+  void setPaints(bool paints);
+  bool paints() const { return paints_; }
   int repeats() const { return repeats_; }
   int channel() const { return channel_; }
   void nextRepeats();
@@ -52,8 +55,13 @@ class Loupe : public QWidget {
   void lockWanted();
   void handleDragged(const loom::app::HandleView& handle, QPointF to, bool fine);
   void gestureEnded();
+  void strokeBegun(bool erase);
+  void strokeDrawn(QPointF tile, double pressure);  ///< further along
+  void strokeEnded();
+  void brushChanged();  ///< by a key
 
  protected:
+  void tabletEvent(QTabletEvent*) override;
   void paintEvent(QPaintEvent*) override;
   void wheelEvent(QWheelEvent*) override;
   void mousePressEvent(QMouseEvent*) override;
@@ -89,10 +97,16 @@ class Loupe : public QWidget {
   void paintTexels(QPainter& p, const QRectF& area, double s);
   void paintFacts(QPainter& p);
   void paintHandles(QPainter& p);
+  void paintBrush(QPainter& p);
+  bool brushKey(const QKeyEvent& e);
+  bool beginStroke(QPointF at, bool erase, double pressure);
+  void goOnWithStroke(QPointF at, double pressure);
   QPointF widgetPlace(QPointF tile) const;
   QPointF tilePlace(QPointF widget) const;
   std::vector<HandleView> handles_;
   int held_ = -1;  // the handle that is being dragged
+  bool paints_ = false, drawing_ = false;
+  std::optional<QPointF> brush_at_;  // in the widget
   SeenPtr seen_;
   QString title_;
   bool locked_ = false, histogram_ = true;

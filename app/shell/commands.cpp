@@ -4,6 +4,7 @@
 
 #include "app/shell/keys_dialog.h"
 #include "app/shell/main_window.h"
+#include "app/shell/part_focus.h"
 #include "core/graph/groups.h"
 #include "core/graph/rework.h"
 
@@ -36,7 +37,7 @@ std::vector<MainWindow::Command> MainWindow::fileCommands() {
        {},
        Scope::window,
        [this] { openPicture(); },
-       [this] { return drape_->maps() ? QString() : tr("There is nothing on the drape yet"); }},
+       [this] { return drape_->outfit() ? QString() : tr("There is nothing on the drape yet"); }},
       {tr("Dials …"),
        tr("expose interface inputs controls parameters presets"),
        {},
@@ -89,6 +90,10 @@ std::vector<MainWindow::Command> MainWindow::boardCommands() {
            [this] { board_->commands().duplicateSelected(true); }},
           {tr("Copy"), {}, QStringLiteral("Ctrl+C"), Scope::board, [this] { board_->commands().copySelected(); }},
           {tr("Paste"), {}, QStringLiteral("Ctrl+V"), Scope::board, [this] { board_->commands().pasteHere(); }},
+          {tr("Paste onto parts …"), tr("mesh material apply assign same set-up"), QStringLiteral("Ctrl+Shift+J"),
+           Scope::board, [this] { parts_->pasteOnto(); }},
+          {tr("Recolour the selected …"), tr("hue shift saturation brightness tint change colours"),
+           QStringLiteral("E"), Scope::board, [this] { openRecolour(); }},
           {tr("Bypass"), tr("mute disable skip off pass through"), QStringLiteral("B"), Scope::board,
            [this] { board_->commands().bypassSelected(); }},
           {tr("Rename"), tr("name title label"), QStringLiteral("F2"), Scope::board,
@@ -215,6 +220,15 @@ std::vector<MainWindow::Command> MainWindow::lookCommands() {
        Scope::window,
        [this] { loupe_->nextCompare(); }},
       {tr("End following"), {}, {}, Scope::window, [this] { follow({}); }},
+      {tr("To the next part of the mesh"), tr("hem material slot select"), QStringLiteral("J"), Scope::window,
+       [this] { parts_->next(1); }},
+      {tr("To the part of the mesh before"),
+       {},
+       QStringLiteral("Shift+J"),
+       Scope::window,
+       [this] { parts_->next(-1); }},
+      {tr("Own hem for the part, or the hem of all"), tr("material slot assign mesh"), QStringLiteral("Ctrl+J"),
+       Scope::window, [this] { parts_->toggleOwnHem(); }},
       {tr("Contours on the drape"), tr("outline edges wireframe ink lines"), QStringLiteral("Shift+O"), Scope::window,
        [this] { drape_->toggleContours(); }},
       {tr("Show the output unlit on the shape"), tr("flat albedo preview debug"), QStringLiteral("O"), Scope::board,

@@ -13,10 +13,13 @@
 #include "app/drape/picture_form.h"
 #include "app/shell/help_panel.h"
 #include "app/shell/keys_dialog.h"
+#include "app/shell/part_focus.h"
 #include "app/shell/pick.h"
+#include "app/shell/recolour_dialog.h"
 #include "app/shell/times_panel.h"
 #include "app/tray/values_panel.h"
 #include "core/graph/disc.h"
+#include "core/graph/hem.h"
 #include "core/graph/json.h"
 #include "core/graph/rework.h"
 #include "core/graph/validate.h"
@@ -31,12 +34,14 @@ QDialog* MainWindow::openDelivery() {
   dialog->resize(820, 520);
   auto* box = new QVBoxLayout(dialog);
   box->setContentsMargins(24, 18, 24, 18);
-  auto* head = new QLabel(tr("Delivery of %1").arg(QString::fromStdString(document_.material().name)));
+  const Material material =
+      parts_->hasOwnHem() ? edit::worn_by_part(document_.material(), parts_->part()) : document_.material();
+  auto* head = new QLabel(tr("Delivery of %1").arg(QString::fromStdString(material.name)));
   setRole(head, "title");
   auto* form = new DeliverForm(false, dialog);
   form->setObjectName(QStringLiteral("deliverForm"));
   if (!document_.path().isEmpty()) form->setFolder(QFileInfo(document_.path()).path() + QStringLiteral("/maps"));
-  form->showMaterial(document_.material());
+  form->showMaterial(material);
   box->addWidget(head);
   box->addWidget(form, 1);
   box->addStretch(1);
@@ -45,8 +50,8 @@ QDialog* MainWindow::openDelivery() {
 }
 
 PictureForm* MainWindow::openPicture() {
-  if (!drape_->maps()) return nullptr;
-  auto* form = new PictureForm(drape_->maps(), drape_->view(), this);
+  if (!drape_->outfit()) return nullptr;
+  auto* form = new PictureForm(drape_->outfit(), drape_->view(), this);
   form->setAttribute(Qt::WA_DeleteOnClose);
   form->show();
   return form;
@@ -160,6 +165,7 @@ void MainWindow::find() {
     QStringList texts{note == m.notes_on.end() ? QString() : QString::fromStdString(note->second)};
     for (const auto& [id, value] : n->params) {
       const Parameter* p = type ? type->parameter(id) : nullptr;
+      if (std::holds_alternative<Strokes>(value)) continue;  // nobody looks for where a hand went
       texts << QString::fromStdString((p ? p->label : id) + " " + param_to_json(value).dump());
     }
     also << texts.join(QLatin1Char('\n'));
@@ -183,6 +189,24 @@ void MainWindow::findParameter() {
   pick(this, tr("A parameter"), texts, [&](int i) { tray_->turnTo(all[static_cast<std::size_t>(i)]); });
 }
 
+// The board's nodes are left alone while the dialogue is open: it always starts from what they were.
+void MainWindow::openRecolour() {
+  const std::vector<std::string> nodes = board_->selection();
+  const auto colours = colours_of(shown(), catalogue(), nodes);
+  if (colours.empty()) return say(tr("The selected nodes hold no colours of their own"));
+  auto* dialog = new RecolourDialog(colours, this);
+  dialog->setObjectName(QStringLiteral("recolour"));
+  dialog->setAttribute(Qt::WA_DeleteOnClose);
+  connect(dialog, &RecolourDialog::shifted, this, [this, nodes, was = shown()](const ColourShift& by) {
+    edit(tr("Recolour"), recolour(was, catalogue(), nodes, by), QStringLiteral("recolour"));
+  });
+  connect(dialog, &QDialog::finished, this, [this, dialog](int result) {
+    document_.endGesture();
+    if (result != QDialog::Accepted && dialog->hasShifted()) document_.undo();
+  });
+  dialog->open();
+}
+
 void MainWindow::keepTemplate() {
   const Node* n = shown().node(selectedNode());
   const Group* g = n ? shown().group_of(*n) : nullptr;
@@ -190,7 +214,9 @@ void MainWindow::keepTemplate() {
   const QString folder = templateFolder();
   QDir().mkpath(folder);
   const QString file = folder + QLatin1Char('/') + QString::fromStdString(g->id) + QStringLiteral(".loom");
-  const auto done = elsewhere([&] { return write_file(file.toStdString(), write_snippet(shown(), {n->id})); });
+  Material kept = shown();
+  kept.hem.clear();  // a template brings nodes
+  const auto done = elsewhere([&] { return write_file(file.toStdString(), write_snippet(kept, {n->id})); });
   say(done ? tr("Kept: the add line offers %1 in every material").arg(QString::fromStdString(g->name))
            : QString::fromStdString(done.error().text()));
 }

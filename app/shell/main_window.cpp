@@ -15,6 +15,8 @@
 
 #include "app/base/theme.h"
 #include "app/deliver/dials_panel.h"
+#include "app/shell/hand_painting.h"
+#include "app/shell/part_focus.h"
 #include "app/shell/rack_icon.h"
 #include "app/shell/times_panel.h"
 #include "app/tray/values_panel.h"
@@ -35,6 +37,8 @@ MainWindow::MainWindow(QWidget* parent) : QMainWindow(parent) {
   loupe_ = new Loupe;
   drape_ = new DrapePanel;
   standing_ = new ShownShape(document_, *files_, *drape_, this);
+  parts_ = new PartFocus(document_, *navigation_, *board_, *drape_, this);
+  painting_ = new HandPainting(*navigation_, *loupe_, this);
   left_ = new QSplitter(Qt::Vertical);
   left_->addWidget(boardWithPath());
   left_->addWidget(tray_);
@@ -72,6 +76,7 @@ MainWindow::MainWindow(QWidget* parent) : QMainWindow(parent) {
   connectBoard();
   connectTray();
   connectFiles();
+  connectParts();
   connect(loupe_, &Loupe::handleDragged, this, [this](const HandleView& handle, QPointF to, bool fine) {
     const Node* n = shown().node(handle.node);
     const NodeType* type = n ? catalogue().find(n->type) : nullptr;
@@ -79,6 +84,8 @@ MainWindow::MainWindow(QWidget* parent) : QMainWindow(parent) {
     if (p) Q_EMIT tray_->paramWanted(n->id, p->id, draggedTo(handle, *p, to, fine));
   });
   connect(loupe_, &Loupe::gestureEnded, this, [this] { document_.endGesture(); });
+  connect(painting_, &HandPainting::gestureEnded, this, [this] { document_.endGesture(); });
+  connect(loupe_, &Loupe::brushChanged, this, [this] { tray_->showNode(shown(), selectedNode(), faults_); });
   connect(&engine_, &Engine::spreads, this, [this](const std::string& path, const Spreads& spreads) {
     tray_->showSpreads(navigation_->local(path), spreads);
   });
@@ -136,13 +143,20 @@ void MainWindow::connectBoard() {
   connect(navigation_, &Navigation::message, this, &MainWindow::say);
 }
 
+void MainWindow::connectParts() {
+  connect(parts_, &PartFocus::moved, this, &MainWindow::showDocument);
+  connect(parts_, &PartFocus::message, this, &MainWindow::say);
+}
+
 void MainWindow::connectFiles() {
   connect(files_, &DocumentFiles::opened, this, [this] {
+    parts_->focus({});
     navigation_->leaveAll();
     board_->select({});
     board_->fitAll();
   });
   connect(files_, &DocumentFiles::begun, this, [this] {
+    parts_->focus({});
     navigation_->leaveAll();
     board_->setZoom(1);
   });
@@ -218,7 +232,7 @@ void MainWindow::connectTray() {
 
 void MainWindow::showDocument() {
   const Material& m = document_.material();
-  navigation_->renew();
+  parts_->renew();
   name_->setText(QString::fromStdString(m.name));
   edited_->setText(document_.isEdited() ? tr("edited") : QString());
   setWindowTitle(QString::fromStdString(m.name) + QStringLiteral("[*] – Wild Loom"));
@@ -241,7 +255,7 @@ std::string MainWindow::shownOutput() const {
   const std::string focused = board_->focusedOutput();
   if (!focused.empty()) return navigation_->prefix() + focused;
   if (navigation_->isInside() && !shown().hem.empty()) return navigation_->prefix() + shown().hem.begin()->second;
-  const auto& hem = document_.material().hem;
+  const auto& hem = shown().hem;
   const auto it = hem.find("base_colour");
   return it != hem.end() ? it->second : hem.empty() ? std::string() : hem.begin()->second;
 }
@@ -257,6 +271,7 @@ void MainWindow::wishNow() {
   const std::string node = selectedNode();
   const auto [of, peg] = split_output(navigation_->local(shownOutput()));
   loupe_->showHandles(handlesOf(shown(), of, peg));
+  painting_->show(of);
   engine_.wish({document_.material(), shownOutput(), loupe_->channel(), kWorkingSize,
                 node.empty() ? node : navigation_->prefix() + node, loupe_->look(), drape_->isUnlit(),
                 loupe_->seamChecked(), follow_, navigation_->prefix(), drape_->towardsLight()});
@@ -282,8 +297,11 @@ void MainWindow::showSeen(const SeenPtr& seen) {
   if (times_ && times_->isVisible()) times_->showSeen(*seen, document_.material(), engine_.weaver().cached_bytes());
   if (drape_->isUnlit()) drape_->setUnlit(outputTitle(seen->loupe_output));
   if (!seen->faults.empty()) return;  // the last good picture stays
-  if (!navigation_->isInside()) board_->showHem(seen->hem_pictures);
-  drape_->showMaps(seen->maps);
+  if (!navigation_->isInside()) {
+    const auto own = seen->parts.find(parts_->part());
+    board_->showHem(own == seen->parts.end() ? seen->hem_pictures : own->second.hem_pictures);
+  }
+  drape_->showOutfit(seen->outfit());
   loupe_->showSeen(seen, outputTitle(seen->loupe_output));
 }
 

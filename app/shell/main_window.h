@@ -22,6 +22,8 @@ class QSplitter;
 namespace loom::app {
 
 class DialsPanel;
+class HandPainting;
+class PartFocus;
 class PictureForm;
 class HelpPanel;
 
@@ -46,8 +48,10 @@ class MainWindow : public QMainWindow {
   const Material& shown() const { return navigation_->shown(); }
   Navigation& navigation() { return *navigation_; }
   DocumentFiles& files() { return *files_; }
+  PartFocus& parts() { return *parts_; }
   void keepTemplate();  ///< of the selected group
   QDialog* openDelivery();
+  void openRecolour();  ///< of the selected nodes
   DialsPanel* openDials();
   PictureForm* openPicture();
   class ValuesPanel* openValues();
@@ -69,6 +73,7 @@ class MainWindow : public QMainWindow {
   void connectBoard();
   void connectTray();
   void connectFiles();
+  void connectParts();
   void edit(const QString& name, const Material& next, const QString& gesture = {}) {
     navigation_->edit(name, next, gesture);
   }
@@ -116,6 +121,8 @@ class MainWindow : public QMainWindow {
   Loupe* loupe_;
   DrapePanel* drape_;
   ShownShape* standing_;
+  PartFocus* parts_;
+  HandPainting* painting_;
   QSplitter *columns_, *left_, *right_;
   QLabel *name_, *edited_, *status_, *message_;
   class QMenu* fileMenu_;

@@ -10,6 +10,7 @@
 #include "app/base/theme.h"
 #include "app/shell/pick.h"
 #include "core/graph/groups.h"
+#include "core/graph/hem.h"
 #include "core/nodes/catalogue.h"
 
 namespace loom::app {
@@ -39,8 +40,8 @@ std::string Navigation::local(const std::string& path) const {
 
 // What the board asks for becomes an edit of the document, wherever the board looks.
 void Navigation::edit(const QString& name, const Material& next, const QString& gesture) {
-  if (inside_.empty()) return document_.edit(name, next, gesture);
-  const Material whole = edit::with_inside(document_.material(), catalogue(), inner_.inside->id, next);
+  if (inside_.empty()) return document_.edit(name, edit::exchange_hems(next, part_), gesture);
+  const Material whole = edit::with_inside(document_.material(), catalogue(), shown_.inside->id, next);
   if (edit::holds_itself(whole)) return Q_EMIT message(tr("A group cannot hold itself"));
   document_.edit(name, whole, gesture);
 }
@@ -61,8 +62,17 @@ void Navigation::renew() {
     group = next;
     nodes = &group->nodes;
   }
-  inner_ = inside_.empty() ? Material() : edit::inside_of(document_.material(), group->id);
+  const bool own_hem = document_.material().part_hems.count(part_) != 0;
+  looks_elsewhere_ = !inside_.empty() || own_hem;
+  shown_ = !inside_.empty() ? edit::inside_of(document_.material(), group->id)
+           : own_hem        ? edit::exchange_hems(document_.material(), part_)
+                            : Material();
   showPath();
+}
+
+void Navigation::setPart(const std::string& part) {
+  part_ = part;
+  renew();
 }
 
 void Navigation::goInside(const std::string& instance) {
@@ -126,17 +136,17 @@ void Navigation::showPath() {
     label(QStringLiteral("›"), "mute");
   }
   label(names.back(), "title");
-  const int uses = edit::uses_of(document_.material(), inner_.inside->id);
+  const int uses = edit::uses_of(document_.material(), shown_.inside->id);
   label(uses > 1 ? tr("used %1 times: a change reaches every use").arg(uses) : tr("used once"), "mute");
   row->addStretch(1);
   word(tr("Add an input"), [this] { edit(tr("Add an input"), edit::add_group_input(shown(), "Input")); });
   word(tr("Help text …"), [this] {
     bool good = false;
     const QString help = QInputDialog::getText(bar_, tr("Help of the group"), tr("One sentence"), QLineEdit::Normal,
-                                               QString::fromStdString(inner_.inside->help), &good);
+                                               QString::fromStdString(shown_.inside->help), &good);
     if (good)
-      document_.edit(tr("Help of a group"), edit::describe_group(document_.material(), inner_.inside->id,
-                                                                 inner_.inside->name, help.trimmed().toStdString()));
+      document_.edit(tr("Help of a group"), edit::describe_group(document_.material(), shown_.inside->id,
+                                                                 shown_.inside->name, help.trimmed().toStdString()));
   });
   word(tr("Out (Alt+Up)"), [this] { goOut(); });
   bar_->show();

@@ -18,8 +18,11 @@ class Navigation : public QObject {
   /// The row over the board that leads back out; hidden while the board shows the whole material.
   QWidget* bar() { return bar_; }
   bool isInside() const { return !inside_.empty(); }
-  /// What the board shows: the document, or the inside of the group that is looked into.
-  const Material& shown() const { return inside_.empty() ? document_.material() : inner_; }
+  /// What the board shows: the document, with the hem of the part in focus in its place, or the inside of the group
+  /// that is looked into.
+  const Material& shown() const { return looks_elsewhere_ ? shown_ : document_.material(); }
+  /// The part of the mesh whose hem closes the board, where it has one of its own; empty: that of all.
+  void setPart(const std::string& part);
   /// What stands before the identifiers on the board in a path through the whole material.
   std::string prefix() const;
   /// A path as the board knows it; empty: it lies elsewhere.
@@ -51,9 +54,11 @@ class Navigation : public QObject {
   Document& document_;
   Board& board_;
   QWidget* bar_;
-  std::vector<std::string> inside_;         // the instances looked into, outermost first
-  Material inner_;                          // of the innermost
-  std::vector<Board::Standpoint> outside_;  // where the board stood before each
+  std::vector<std::string> inside_;  // the instances looked into, outermost first
+  Material shown_;                   // where it is not the document as it is
+  bool looks_elsewhere_ = false;
+  std::string part_;
+  std::vector<Board::Standpoint> outside_;                                     // where the board stood before each
   std::vector<std::pair<std::vector<std::string>, Board::Standpoint>> trail_;  // before each jump
 };
 

@@ -20,6 +20,7 @@
 #include <functional>
 
 #include "app/base/theme.h"
+#include "app/tray/brush_editor.h"
 #include "app/tray/curve_editor.h"
 #include "app/tray/parameter_row.h"
 #include "app/tray/screen_colour.h"
@@ -426,6 +427,8 @@ ValueEditor* makeEditor(const RowView& v, QWidget* parent) {
       return makeStopsEditor(v.parameter, parent);
     case ParameterKind::points:
       return makeCurveEditor(parent);
+    case ParameterKind::strokes:
+      return makeBrushEditor(parent);
     case ParameterKind::text:
       return new TextEditor(parent);
     case ParameterKind::file:

@@ -219,7 +219,8 @@ RowView Tray::viewOf(const Parameter& p, const Node* n) const {
   const auto connected = [&](std::string_view peg) {
     return n->id == kHemNode ? material_.hem.count(std::string(peg)) != 0 : material_.into(n->id, peg) != nullptr;
   };
-  v.canBeDial = n->id != kHemNode;
+  v.canBeDial = n->id != kHemNode && p.kind != ParameterKind::strokes;
+  if (p.kind == ParameterKind::strokes) v.beside = QString::fromStdString(painted_kind(*n, *type_));
   v.acts = !type_ || parameter_acts(*type_, p, n->params, connected);
   v.why = QString::fromStdString(p.acts.reason);
   if (const Value* value = v.followsValue ? material_.value(std::get<Follow>(v.value).value) : nullptr;

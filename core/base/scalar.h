@@ -31,4 +31,7 @@ inline float angle_of(float y, float x) {
   return y < 0 ? -p : p;
 }
 
+/// The least multiple of `of` that is at least `n` and at least one of them.
+inline int up_to_multiple(int n, int of) { return std::max(of, (n + of - 1) / of * of); }
+
 }  // namespace loom

@@ -4,9 +4,9 @@
 #include <algorithm>
 #include <cctype>
 #include <charconv>
-#include <chrono>
 #include <cstdio>
 
+#include "core/base/clock.h"
 #include "core/base/parallel.h"
 #include "core/bolt/slot_file.h"
 #include "core/graph/edit.h"
@@ -16,11 +16,6 @@
 
 namespace loom {
 namespace {
-
-using Clock = std::chrono::steady_clock;
-double since(Clock::time_point start) {
-  return std::chrono::duration<double, std::milli>(Clock::now() - start).count();
-}
 
 std::string safe_name(std::string_view text) {
   std::string out;
@@ -93,7 +88,7 @@ class Delivery {
     std::sort(report_.files.begin(), report_.files.end(),
               [&](const auto& a, const auto& b) { return place(a) < place(b); });
     if (progress_) progress_(1, "done");
-    report_.total_milliseconds = since(start);
+    report_.total_milliseconds = milliseconds_since(start);
     return std::move(report_);
   }
 
@@ -153,11 +148,11 @@ class Delivery {
     options.finished = [&](std::size_t i, const Field& field) {
       const auto start = Clock::now();
       writing = write(some[i].slot, field);
-      wrote += since(start);
+      wrote += milliseconds_since(start);
       return writing.ok();
     };
     const auto woven = weaver_.weave(graph_, wants_of(some), plan_.size, stop_, options);
-    report_.weave_milliseconds += since(began) - wrote;
+    report_.weave_milliseconds += milliseconds_since(began) - wrote;
     no_room_ = writing.ok() && !woven && !stop_.asked();
     if (!writing.ok()) return writing;
     if (stop_.asked()) return Error{"", kCancelled, ""};

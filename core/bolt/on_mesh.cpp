@@ -2,24 +2,19 @@
 #include "core/bolt/on_mesh.h"
 
 #include <algorithm>
-#include <chrono>
 #include <cmath>
 #include <sstream>
 
+#include "core/base/clock.h"
 #include "core/base/parallel.h"
 #include "core/bolt/slot_file.h"
+#include "core/bolt/worn_material.h"
 #include "core/graph/disc.h"
 #include "core/surface/charts.h"
 #include "core/surface/drape.h"
-#include "core/weave/hem_maps.h"
 
 namespace loom {
 namespace {
-
-using Clock = std::chrono::steady_clock;
-double since(Clock::time_point start) {
-  return std::chrono::duration<double, std::milli>(Clock::now() - start).count();
-}
 
 // How far one unit of the charts leads over a triangle, in metres.
 struct ChartFrame {
@@ -46,27 +41,28 @@ Vec3 in_charts(const ChartFrame& frame, Vec3 outwards, Vec3 direction) {
 // The slots in the charts, filled row by row.
 class OnMesh {
  public:
-  OnMesh(const Dresser& dresser, const MeshBody& body, const MeshShape& mesh, const Charts& charts, const Atlas& atlas,
-         const std::map<std::string, Field>& tile_maps)
-      : dresser_(dresser), body_(body), mesh_(mesh), charts_(charts), atlas_(atlas), tile_maps_(tile_maps) {}
+  OnMesh(const Dresser& dresser, const MeshBody& body, const MeshShape& mesh, const Charts& charts, const Atlas& atlas)
+      : dresser_(dresser), body_(body), mesh_(mesh), charts_(charts), atlas_(atlas) {}
 
   // Makes room for a slot; false: it is not known what it is on a mesh.
   bool take(const std::string& slot) {
     const Slot* known = hem_slot(slot);
-    const auto map = tile_maps_.find(slot);
     Out out{.place = SurfaceMaps::place_of(slot)};
-    const bool shaded = out.place.vector || out.place.number;
-    if (!shaded && (!known || map == tile_maps_.end())) return false;
+    if (!out.place.vector && !out.place.number && !known) return false;
     out.field.kind = slot_kind(slot);
     for (std::size_t i = 0; i < static_cast<std::size_t>(strand_count(out.field.kind)); ++i) {
       out.plane[i] = std::make_shared<Plane>(Plane::filled(atlas_.size(), known ? known->fallback[i] : 0));
       out.field.strand[i] = out.plane[i];
     }
-    if (!shaded) {  // height and opacity are no light: they are read as the tile has them
-      out.read = std::make_unique<MeanPyramid<1>>(std::array<const Plane*, 1>{map->second.strand[0].get()},
-                                                  std::array<float, 1>{0}, map->second.size());
-      out.read->want(0);
-    }
+    if (!out.place.vector && !out.place.number)  // height and opacity are no light: they are read as the tile has them
+      dresser_.worn().each([&](const SurfaceMaps& maps) {
+        const auto map = maps.slots().find(slot);
+        if (map == maps.slots().end() || out.read.count(&maps)) return;
+        auto read = std::make_unique<MeanPyramid<1>>(std::array<const Plane*, 1>{map->second.strand[0].get()},
+                                                     std::array<float, 1>{0}, map->second.size());
+        read->want(0);
+        out.read.emplace(&maps, std::move(read));
+      });
     out_.insert_or_assign(slot, std::move(out));
     return true;
   }
@@ -84,7 +80,7 @@ class OnMesh {
     Field field;
     std::array<std::shared_ptr<Plane>, 3> plane;
     SurfaceMaps::Place place;
-    std::unique_ptr<MeanPyramid<1>> read;
+    std::map<const SurfaceMaps*, std::unique_ptr<MeanPyramid<1>>> read;  // of those that hold it
   };
 
   void strip(int from, int y) {
@@ -113,14 +109,14 @@ class OnMesh {
       for (std::size_t i = 0; i < count; ++i) put(out, at[i], y, places[i]);
   }
 
-  static void put(Out& out, int x, int y, const Dresser::Place& place) {
+  void put(Out& out, int x, int y, const Dresser::Place& place) const {
     if (out.place.vector) {
       const Vec3& v = place.to->*out.place.vector;
       out.plane[0]->at(x, y) = v.x, out.plane[1]->at(x, y) = v.y, out.plane[2]->at(x, y) = v.z;
     } else if (out.place.number) {
       out.plane[0]->at(x, y) = place.to->*out.place.number;
-    } else {
-      out.plane[0]->at(x, y) = out.read->at(place.hit->at.u, place.hit->at.v, place.footprint)[0];
+    } else if (const auto read = out.read.find(&dresser_.worn().at(place.hit->part)); read != out.read.end()) {
+      out.plane[0]->at(x, y) = read->second->at(place.hit->at.u, place.hit->at.v, place.footprint)[0];
     }
   }
 
@@ -129,7 +125,6 @@ class OnMesh {
   const MeshShape& mesh_;
   const Charts& charts_;
   const Atlas& atlas_;
-  const std::map<std::string, Field>& tile_maps_;
   std::map<std::string, Out> out_;
 };
 
@@ -153,17 +148,17 @@ std::string obj_of(const Mesh& mesh, const Charts& charts) {
 }
 
 // One delivery, step by step.
-class Delivery {
+class MeshDelivery {
  public:
   using Progress = std::function<void(double, const std::string&)>;
-  Delivery(const Material& material, const DeliveryPlan& plan, std::shared_ptr<const MeshShape> mesh, const Stop& stop,
-           const Progress& progress)
+  MeshDelivery(const Material& material, const DeliveryPlan& plan, std::shared_ptr<const MeshShape> mesh,
+               const Stop& stop, const Progress& progress)
       : material_(material), plan_(plan), mesh_(std::move(mesh)), stop_(stop), progress_(progress) {}
 
   Result<DeliveryReport> run(const FlatGraph& graph, Weaver& weaver) {
     const auto began = Clock::now();
     if (const auto woven = weave(graph, weaver); !woven) return woven.error();
-    report_.weave_milliseconds = since(began);
+    report_.weave_milliseconds = milliseconds_since(began);
     auto charts = charts_of(mesh_->mesh(), plan_.size, chart_margin(plan_.size), stop_);
     if (!charts) return charts.error();
     charts_ = std::move(*charts);
@@ -171,7 +166,7 @@ class Delivery {
     if (!charts_.own)
       if (const auto written = write_mesh(); !written) return written.error();
     tell(1, "done");
-    report_.total_milliseconds = since(began);
+    report_.total_milliseconds = milliseconds_since(began);
     return std::move(report_);
   }
 
@@ -184,26 +179,26 @@ class Delivery {
     WeaveOptions options;
     options.keep = false;
     options.progress = [&](double share, const std::string& node) { tell(0.3 * share, node); };
-    auto hem = weave_hem(weaver, graph, plan_.size, stop_, options);
-    if (!hem) return hem.error();
-    if (!hem->faults.empty()) return hem->faults.begin()->second;
-    hem_ = std::move(*hem);
+    auto woven = weave_worn(weaver, graph, mesh_->mesh().parts, plan_.size, stop_, options);
+    if (!woven) return woven.error();
+    if (!woven->faults.empty()) return woven->faults.begin()->second;
+    worn_ = std::move(woven->worn);
+    for (const std::string& part : parts_not_there(material_, mesh_->mesh().parts))
+      report_.warnings.push_back("the mesh has no part '" + part + "', whose hem was left out");
     return Done{};
   }
 
   Result<Done> dress(const FlatGraph& graph) {
-    const auto maps = std::make_shared<const SurfaceMaps>(
-        hem_.slots, Extent{material_.tile_metres, material_.relief_metres}, hem_.over_surface);
-    maps->want(0);
+    worn_->each([](const SurfaceMaps& maps) { maps.want(0); });
     DrapeView view;
     view.mesh = mesh_;
-    const auto measured = measured_for(maps, view, stop_, [&](double share) { tell(0.3 + 0.3 * share, "measure"); });
+    const auto measured = measured_for(*worn_, view, stop_, [&](double share) { tell(0.3 + 0.3 * share, "measure"); });
     if (!measured) return measured.error();
     const Direction light = kLightAtStart;
-    const Dresser dresser(maps, *measured, true, {light[0], light[1], light[2]});
-    const MeshBody body(mesh_, maps, mesh_->tile_metres());
+    const Dresser dresser(*worn_, *measured, true, {light[0], light[1], light[2]});
+    const MeshBody body(mesh_, *worn_, mesh_->tile_metres());
     const Atlas atlas(charts_, plan_.size, chart_margin(plan_.size) / 2);
-    OnMesh on(dresser, body, *mesh_, charts_, atlas, hem_.slots);
+    OnMesh on(dresser, body, *mesh_, charts_, atlas);
     const auto slots = taken(on, graph);
     if (slots.empty())
       return Error{"hem", "there is nothing to deliver", "Connect an output to a slot, and turn the slot on"};
@@ -217,11 +212,19 @@ class Delivery {
     return Done{};
   }
 
+  bool is_worn(const FlatGraph& graph, const std::string& slot) const {
+    const auto& parts = mesh_->mesh().parts;
+    return graph.hem.count(slot) || std::any_of(parts.begin(), parts.end(), [&](const std::string& part) {
+             const auto own = graph.part_hems.find(part);
+             return own != graph.part_hems.end() && own->second.count(slot);
+           });
+  }
+
   // The slots that are wanted and have a meaning on a mesh.
   std::vector<SlotDelivery> taken(OnMesh& on, const FlatGraph& graph) {
     std::vector<SlotDelivery> slots;
     for (const SlotDelivery& s : plan_.slots) {
-      if (!s.on || !graph.hem.count(s.slot)) continue;
+      if (!s.on || !is_worn(graph, s.slot)) continue;
       if (on.take(s.slot)) {
         slots.push_back(s);
         continue;
@@ -248,7 +251,7 @@ class Delivery {
   std::shared_ptr<const MeshShape> mesh_;
   const Stop& stop_;
   const Progress& progress_;
-  HemMaps hem_;
+  std::optional<Worn> worn_;
   Charts charts_;
   DeliveryReport report_;
 };
@@ -262,7 +265,7 @@ Result<DeliveryReport> deliver_onto(const Material& material, const Catalogue& c
   if (const auto fit = check_plan(plan); !fit) return fit.error();
   const auto graph = flatten(material, catalogue);
   if (!graph) return graph.error();
-  return Delivery(material, plan, mesh, stop, progress).run(*graph, weaver);
+  return MeshDelivery(material, plan, mesh, stop, progress).run(*graph, weaver);
 } catch (const std::bad_alloc&) {
   return Error{"", "there is not enough memory to deliver at " + std::to_string(plan.size),
                "Choose a smaller size, or close other programs"};

@@ -7,6 +7,7 @@
 #include <set>
 #include <tuple>
 
+#include "core/graph/hem.h"
 #include "core/graph/json.h"
 #include "core/graph/validate.h"
 #include "core/graph/worked_values.h"
@@ -80,7 +81,9 @@ Material remove_nodes(Material m, const std::vector<std::string>& ids) {
   for (const std::string& id : ids) m.notes_on.erase(id);
   std::erase_if(m.nodes, [&](const NodePtr& n) { return gone.count(n->id) != 0; });
   std::erase_if(m.threads, [&](const Thread& t) { return gone.count(t.from_node) || gone.count(t.to_node); });
-  std::erase_if(m.hem, [&](const auto& slot) { return gone.count(split_output(slot.second).first) != 0; });
+  each_hem(m, [&](const std::string&, auto& hem, auto&) {
+    std::erase_if(hem, [&](const auto& slot) { return gone.count(split_output(slot.second).first) != 0; });
+  });
   return m;
 }
 
@@ -231,10 +234,26 @@ std::map<std::string, std::string> paste_groups(Material& m, const Material& sni
 
 }  // namespace
 
-Material paste(Material m, const Material& snippet, const std::string& lane, int column, int row,
-               std::vector<std::string>* fresh) {
+namespace {
+
+// What the snippet's hem gives, under the names that its nodes got.
+using PastedAs = std::map<std::string, std::string>;
+void paste_hem(Material& m, const Material& snippet, const PastedAs& renamed, bool over) {
+  for (const auto& [slot, from] : snippet.hem) {
+    const auto [node, peg] = split_output(from);
+    if (const auto now = renamed.find(node); now != renamed.end() && (over || !slot_is_filled(m, slot)))
+      m.hem[slot] = now->second + "." + peg;
+  }
+  if (!over) return;
+  for (const auto& [slot, value] : snippet.hem_values) m.hem_values[slot] = value;
+  for (const auto& [slot, value] : snippet.hem_values)
+    if (!snippet.hem.count(slot)) m.hem.erase(slot);
+}
+
+Material paste_as(Material m, const Material& snippet, const std::string& lane, int column, int row,
+                  std::vector<std::string>* fresh, bool over_hem) {
   const auto groups = paste_groups(m, snippet);
-  std::map<std::string, std::string> renamed;
+  PastedAs renamed;
   int first = 1 << 20;
   for (const NodePtr& n : snippet.nodes) first = std::min(first, n->row);
   for (const NodePtr& n : snippet.nodes) {
@@ -258,6 +277,23 @@ Material paste(Material m, const Material& snippet, const std::string& lane, int
       m.threads.push_back({renamed[t.from_node], t.from_peg, renamed[t.to_node], t.to_peg, t.channel, t.alias});
   for (const auto& [node, note] : snippet.notes_on)
     if (renamed.count(node)) m.notes_on[renamed[node]] = note;
+  paste_hem(m, snippet, renamed, over_hem);
+  return m;
+}
+
+}  // namespace
+
+Material paste(Material m, const Material& snippet, const std::string& lane, int column, int row,
+               std::vector<std::string>* fresh) {
+  return paste_as(std::move(m), snippet, lane, column, row, fresh, false);
+}
+
+Material paste_onto(Material m, const Material& snippet, const std::vector<std::string>& parts, const std::string& lane,
+                    int column, int row, std::vector<std::string>* fresh) {
+  for (const std::string& part : parts) {
+    m = exchange_hems(give_own_hem(std::move(m), part), part);
+    m = exchange_hems(paste_as(std::move(m), snippet, lane, column, row, fresh, true), part);
+  }
   return m;
 }
 

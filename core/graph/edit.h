@@ -44,9 +44,14 @@ Material place_nodes(Material m, const std::vector<Placing>& places);
 /// Copies of nodes with the threads between them (and from outside, if `with_inputs`); their seeds stay.
 Material duplicate(Material m, const std::vector<std::string>& ids, bool with_inputs,
                    std::vector<std::string>* fresh = nullptr);
-/// Puts the nodes of a snippet under (lane, column, row); identifiers that clash are changed.
+/// Puts the nodes of a snippet under (lane, column, row); identifiers that clash are changed. Slots that the snippet
+/// connects are connected where they are empty.
 Material paste(Material m, const Material& snippet, const std::string& lane, int column, int row,
                std::vector<std::string>* fresh = nullptr);
+/// A set of the snippet's nodes for each of the parts, which get hems of their own: as what they wore, but for the
+/// slots that the snippet connects or gives a value.
+Material paste_onto(Material m, const Material& snippet, const std::vector<std::string>& parts, const std::string& lane,
+                    int column, int row, std::vector<std::string>* fresh = nullptr);
 
 /// The names of all files that nodes read, groups and followed values included.
 std::vector<std::string> file_names(const Material& m, const Catalogue& catalogue);

@@ -5,6 +5,7 @@
 #include <functional>
 #include <set>
 
+#include "core/graph/hem.h"
 #include "core/graph/rework.h"
 #include "core/graph/validate.h"
 #include "core/graph/worked_values.h"
@@ -155,10 +156,10 @@ struct Fold {
 // Calls `each` for every list of nodes and threads: the document's own and those of its groups.
 template <class Each>
 void each_graph(Material& m, const Each& each) {
-  each(m.nodes, m.threads, &m.hem, static_cast<Group*>(nullptr));
+  each(m.nodes, m.threads, static_cast<Group*>(nullptr));
   for (auto& g : m.groups) {
     auto fresh = std::make_shared<Group>(*g);
-    each(fresh->nodes, fresh->threads, static_cast<std::map<std::string, std::string>*>(nullptr), fresh.get());
+    each(fresh->nodes, fresh->threads, fresh.get());
     g = std::move(fresh);
   }
 }
@@ -168,8 +169,7 @@ void drop_lost_pegs(Material& m, const Group& group) {
   const auto has = [](const std::vector<GroupPeg>& pegs, const std::string& id) {
     return std::any_of(pegs.begin(), pegs.end(), [&](const GroupPeg& p) { return p.id == id; });
   };
-  each_graph(m, [&](const std::vector<NodePtr>& nodes, std::vector<Thread>& threads,
-                    std::map<std::string, std::string>* hem, Group* holder) {
+  each_graph(m, [&](const std::vector<NodePtr>& nodes, std::vector<Thread>& threads, Group* holder) {
     std::set<std::string> uses;
     for (const NodePtr& n : nodes)
       if (n->is_group() && n->group == group.id) uses.insert(n->id);
@@ -184,8 +184,10 @@ void drop_lost_pegs(Material& m, const Group& group) {
     std::erase_if(threads, [&](const Thread& t) {
       return lost_output(joined(t.from_node, t.from_peg)) || lost_input(joined(t.to_node, t.to_peg));
     });
-    if (hem) std::erase_if(*hem, [&](const auto& slot) { return lost_output(slot.second); });
-    if (!holder) return;
+    if (!holder)
+      return each_hem(m, [&](const std::string&, auto& hem, auto&) {
+        std::erase_if(hem, [&](const auto& slot) { return lost_output(slot.second); });
+      });
     std::erase_if(holder->outputs, [&](const GroupPeg& p) { return lost_output(p.from); });
     for (GroupPeg& in : holder->inputs) std::erase_if(in.to, lost_input);
   });
@@ -267,8 +269,10 @@ Result<Material> fold(Material m, const Catalogue& catalogue, const std::vector<
   f.group.id = free_group(m, identifier_of(f.group.name));
   f.take_nodes();
   for (const Thread& t : m.threads) f.cut(t);
-  for (const auto& [slot, from] : m.hem)
-    if (f.chosen.count(split_output(from).first)) f.give_out(from);
+  each_hem(m, [&](const std::string&, const auto& hem, const auto&) {
+    for (const auto& [slot, from] : hem)
+      if (f.chosen.count(split_output(from).first)) f.give_out(from);
+  });
   if (f.group.outputs.empty())
     if (const auto outs = outputs_of(m, catalogue, *last); !outs.empty()) f.give_out(joined(last->id, outs.front().id));
 
@@ -295,8 +299,10 @@ Result<Material> fold(Material m, const Catalogue& catalogue, const std::vector<
                      [&](const Thread& k) { return k.to_node == t.to_node && k.to_peg == t.to_peg; }))
       kept.push_back(t);
   m.threads = std::move(kept);
-  for (auto& [slot, from] : m.hem)
-    if (f.chosen.count(split_output(from).first)) from = joined(id, f.output_of[from]);
+  each_hem(m, [&](const std::string&, auto& hem, auto&) {
+    for (auto& [slot, from] : hem)
+      if (f.chosen.count(split_output(from).first)) from = joined(id, f.output_of[from]);
+  });
   for (auto& [letter, at] : m.marks)
     if (f.chosen.count(at.substr(0, at.find_first_of("/.")))) at = id + "/" + at;  // within a chosen group, too
   std::erase_if(m.nodes, [&](const NodePtr& n) { return f.chosen.count(n->id) != 0; });
@@ -363,15 +369,16 @@ Material take_apart(Material m, const std::string& instance, std::vector<std::st
     }
   }
   m.threads = std::move(threads);
-  for (auto it = m.hem.begin(); it != m.hem.end();) {
-    const auto [node, peg] = split_output(it->second);
-    if (node == instance) {
-      it->second.clear();
+  each_hem(m, [&](const std::string&, auto& hem, auto&) {
+    for (auto& [slot, from] : hem) {
+      const auto [node, peg] = split_output(from);
+      if (node != instance) continue;
+      from.clear();
       for (const GroupPeg& out : g.outputs)
-        if (out.id == peg) it->second = outside(out.from);
+        if (out.id == peg) from = outside(out.from);
     }
-    it = it->second.empty() ? m.hem.erase(it) : std::next(it);
-  }
+    std::erase_if(hem, [](const auto& slot) { return slot.second.empty(); });
+  });
   for (auto& [letter, at] : m.marks)
     if (at.rfind(instance + "/", 0) == 0) {
       const std::string inner = at.substr(instance.size() + 1);
@@ -473,6 +480,7 @@ Material inside_of(const Material& m, const std::string& group) {
     if (std::none_of(g.values.begin(), g.values.end(), [&](const Value& own) { return own.id == v.id; }))
       view.values.push_back(v);
   view.hem.clear();
+  view.part_hems.clear();
   for (const GroupPeg& out : g.outputs) view.hem[out.id] = out.from;
   view.marks.clear();
   view.presets.clear();

@@ -88,5 +88,30 @@ Material reset_of_hem(Material m, const std::string& parameter) {
   return m;
 }
 
+Material exchange_hems(Material m, const std::string& part) {
+  if (const auto own = m.part_hems.find(part); own != m.part_hems.end()) {
+    std::swap(own->second.hem, m.hem);
+    std::swap(own->second.hem_values, m.hem_values);
+  }
+  return m;
+}
+
+Material worn_by_part(const Material& m, const std::string& part) {
+  Material own = exchange_hems(m, part);
+  own.part_hems.clear();
+  own.name += " " + part;
+  return own;
+}
+
+Material give_own_hem(Material m, const std::string& part) {
+  m.part_hems.try_emplace(part, PartHem{m.hem, m.hem_values});
+  return m;
+}
+
+Material take_own_hem(Material m, const std::string& part) {
+  m.part_hems.erase(part);
+  return m;
+}
+
 }  // namespace edit
 }  // namespace loom

@@ -24,6 +24,14 @@ ParameterBuilder slot_parameter(const Slot& slot);
 /// Whether a number or a colour can be typed into a slot.
 bool takes_typed_value(std::string_view slot);
 
+/// Calls `take(where, hem, values)` for the hem of all, where `where` is empty, and for that of each part, where it is
+/// "part NAME, ".
+template <class M, class Take>
+void each_hem(M& material, const Take& take) {
+  take(std::string(), material.hem, material.hem_values);
+  for (auto& [part, own] : material.part_hems) take("part " + part + ", ", own.hem, own.hem_values);
+}
+
 /// Whether a slot gives something: a thread ends there, or a value is typed.
 bool slot_is_filled(const Material& material, const std::string& slot);
 
@@ -32,6 +40,16 @@ namespace edit {
 Material set_of_hem(Material m, const std::string& parameter, const ParamValue& value);
 /// A measure as it is at first, a slot without a typed value.
 Material reset_of_hem(Material m, const std::string& parameter);
+
+/// A part's own hem in the place of the hem of all, and that in its place: so a part is looked at and edited. Done
+/// twice all is as before. Unchanged where the part has none.
+Material exchange_hems(Material m, const std::string& part);
+/// What a part wears as a material of its own, which has the names of both; no part has another hem then.
+Material worn_by_part(const Material& m, const std::string& part);
+/// The part gets a hem of its own, which starts as what it wears.
+Material give_own_hem(Material m, const std::string& part);
+/// The part wears the hem of all again.
+Material take_own_hem(Material m, const std::string& part);
 
 }  // namespace edit
 }  // namespace loom

@@ -67,6 +67,8 @@ Json leftovers(const Json& j, std::initializer_list<const char*> known, const st
   return extra;
 }
 
+constexpr const char* kStrokeKeys[] = {"on", "radius", "softness", "strength", "erase", "value", "colour", "points"};
+
 RuleEnd rule_end(const Json& j) {
   if (j.is_number()) return {j.get<double>(), {}};
   if (j.is_object() && j.contains("follow") && j["follow"].is_string()) return {0, j["follow"].get<std::string>()};
@@ -94,6 +96,35 @@ Json rule_json(const Rule& r) {
   return j;
 }
 
+// Numbers beyond what a float holds become what no stroke may have.
+float float_at(const Json& j, const char* key, float fallback) {
+  return j.contains(key) ? static_cast<float>(j.at(key).get<double>()) : fallback;
+}
+
+HandStrokePtr stroke_from(const Json& j) {
+  for (const auto& [key, value] : j.items())
+    if (std::none_of(std::begin(kStrokeKeys), std::end(kStrokeKeys),
+                     [&, k = key](const char* known) { return k == known; }))
+      throw Fault{{}};
+  HandStroke s;
+  const std::string on = text_at(j, "on", "stroke", "tile");
+  if (on != "tile" && on != "shape") throw Fault{{}};
+  s.on_shape = on == "shape";
+  s.radius = float_at(j, "radius", s.radius);
+  s.softness = float_at(j, "softness", s.softness);
+  s.strength = float_at(j, "strength", s.strength);
+  if (j.contains("erase")) s.erase = j["erase"].get<bool>();
+  if (j.contains("value")) s.paint = {float_at(j, "value", 1)};
+  if (j.contains("colour")) s.paint = j["colour"].get<std::vector<float>>();
+  const std::size_t places = s.on_shape ? 3 : 2;
+  for (const Json& p : j.at("points")) {
+    if (!p.is_array() || p.size() < places || p.size() > places + 1) throw Fault{{}};
+    s.points.push_back({p[0].get<float>(), p[1].get<float>(), s.on_shape ? p[2].get<float>() : 0,
+                        p.size() > places ? p[places].get<float>() : 1});
+  }
+  return kept(std::move(s));
+}
+
 ParamValue param_from_list(const Json& j) {
   const bool numbers = std::all_of(j.begin(), j.end(), [](const Json& x) { return x.is_number(); });
   if (numbers && !j.empty() && j.size() <= 4) return j.get<Vector>();
@@ -103,6 +134,11 @@ ParamValue param_from_list(const Json& j) {
     Points points;
     for (const Json& p : j) points.push_back({p[0].get<double>(), p[1].get<double>()});
     return points;
+  }
+  if (j[0].is_object() && j[0].contains("points")) {
+    Strokes strokes;
+    for (const Json& s : j) strokes.all.push_back(stroke_from(s));
+    return strokes;
   }
   Stops stops;
   for (const Json& s : j) {
@@ -284,6 +320,39 @@ void bring_up(Json& j, const std::string& where) {
   migrate(j, format);
 }
 
+std::map<std::string, std::string> outputs_from(const Json& slots, const std::string& where) {
+  need_object(slots, where);
+  std::map<std::string, std::string> hem;
+  for (const auto& [slot, from] : slots.items()) {
+    if (!from.is_string()) fail(where + ", slot " + slot, "is not a text", "Write \"node.peg\"");
+    hem[slot] = from.get<std::string>();
+  }
+  return hem;
+}
+
+std::map<std::string, ParamValue> typed_from(const Json& slots, const std::string& where) {
+  need_object(slots, where);
+  std::map<std::string, ParamValue> values;
+  for (const auto& [slot, value] : slots.items()) values[slot] = param_at(value, where + ", slot " + slot);
+  return values;
+}
+
+void read_hems(const Json& j, Material& m) {
+  if (j.contains("hem")) m.hem = outputs_from(j["hem"], "hem");
+  if (j.contains("hem_values")) m.hem_values = typed_from(j["hem_values"], "hem_values");
+  const auto of_parts = [&](const char* key, const auto& read) {
+    if (!j.contains(key)) return;
+    need_object(j[key], key);
+    for (const auto& [part, slots] : j[key].items())
+      read(m.part_hems[part], slots, std::string(key) + ", part " + part);
+  };
+  of_parts("part_hems",
+           [](PartHem& own, const Json& slots, const std::string& where) { own.hem = outputs_from(slots, where); });
+  of_parts("part_hem_values", [](PartHem& own, const Json& slots, const std::string& where) {
+    own.hem_values = typed_from(slots, where);
+  });
+}
+
 Material material_from(Json& j, std::vector<Error>* warnings) {
   bring_up(j, "document");
   Material m;
@@ -300,18 +369,7 @@ Material material_from(Json& j, std::vector<Error>* warnings) {
       fail("shape", "names neither a shape nor a mesh, or both", "Write {\"name\": \"ball\"} or {\"mesh\": \"FILE\"}");
   }
   read_graph(j, m, "", warnings);
-  if (j.contains("hem")) {
-    need_object(j["hem"], "hem");
-    for (const auto& [slot, from] : j["hem"].items()) {
-      if (!from.is_string()) fail("hem, slot " + slot, "is not a text", "Write \"node.peg\"");
-      m.hem[slot] = from.get<std::string>();
-    }
-  }
-  if (j.contains("hem_values")) {
-    need_object(j["hem_values"], "hem_values");
-    for (const auto& [slot, value] : j["hem_values"].items())
-      m.hem_values[slot] = param_at(value, "hem_values, slot " + slot);
-  }
+  read_hems(j, m);
   for (const Json& mark : list_at(j, "marks", "document")) {
     need_object(mark, "marks");
     m.marks[text_at(mark, "letter", "marks")] = text_at(mark, "at", "marks");
@@ -327,11 +385,11 @@ Material material_from(Json& j, std::vector<Error>* warnings) {
     m.presets.push_back(std::move(preset));
   }
   read_groups(j, m, warnings);
-  m.extra =
-      leftovers(j,
-                {"format", "name", "notes", "tile_metres", "relief_metres", "seed", "lanes", "nodes", "threads", "hem",
-                 "hem_values", "shape", "values", "presets", "groups", "stages", "notes_on", "guides", "marks"},
-                "document", warnings);
+  m.extra = leftovers(j, {"format",          "name",   "notes",   "tile_metres", "relief_metres", "seed",
+                          "lanes",           "nodes",  "threads", "hem",         "hem_values",    "part_hems",
+                          "part_hem_values", "shape",  "values",  "presets",     "groups",        "stages",
+                          "notes_on",        "guides", "marks"},
+                      "document", warnings);
   return m;
 }
 
@@ -451,6 +509,12 @@ Json group_json(const std::shared_ptr<const Group>& g) {
   return j;
 }
 
+Json typed_json(const std::map<std::string, ParamValue>& values) {
+  Json j = Json::object();
+  for (const auto& [id, value] : values) j[id] = param_to_json(value);
+  return j;
+}
+
 Json material_json(const Material& m) {
   Json j = m.extra;
   j["format"] = kFormat;
@@ -463,14 +527,16 @@ Json material_json(const Material& m) {
   if (!m.mesh.empty()) j["shape"] = {{"mesh", m.mesh}};
   write_graph(m, j);
   j["hem"] = m.hem;
-  for (const auto& [slot, value] : m.hem_values) j["hem_values"][slot] = param_to_json(value);
+  if (!m.hem_values.empty()) j["hem_values"] = typed_json(m.hem_values);
+  for (const auto& [part, own] : m.part_hems) {
+    j["part_hems"][part] = own.hem;
+    if (!own.hem_values.empty()) j["part_hem_values"][part] = typed_json(own.hem_values);
+  }
   if (!m.marks.empty())
     j["marks"] = list_json(m.marks, [](const auto& mark) { return Json{{"letter", mark.first}, {"at", mark.second}}; });
   if (!m.presets.empty())
     j["presets"] = list_json(m.presets, [](const Preset& p) {
-      Json values = Json::object();
-      for (const auto& [key, value] : p.values) values[key] = param_to_json(value);
-      return Json{{"name", p.name}, {"values", values}};
+      return Json{{"name", p.name}, {"values", typed_json(p.values)}};
     });
   if (!m.groups.empty()) j["groups"] = list_json(m.groups, group_json);
   return j;
@@ -480,7 +546,7 @@ Json material_json(const Material& m) {
 void print(const Json& j, std::size_t indent, std::string& out) {
   const std::string flat = j.dump(-1, ' ', false, Json::error_handler_t::replace);
   if (!j.is_structured() || j.empty() || (indent > 0 && flat.size() <= 100) ||
-      (indent >= 4 && j.is_object() && flat.size() <= 400)) {
+      (indent >= 4 && j.is_object() && (flat.size() <= 400 || j.contains("points")))) {
     out += flat;
     return;
   }
@@ -496,6 +562,22 @@ void print(const Json& j, std::size_t indent, std::string& out) {
   out += '\n';
   out.append(indent, ' ');
   out += j.is_array() ? ']' : '}';
+}
+
+Json stroke_json(const HandStroke& s) {
+  Json j{{"radius", written_place(s.radius)}, {"softness", written_share(s.softness)}};
+  if (s.on_shape) j["on"] = "shape";
+  if (s.strength != 1) j["strength"] = written_share(s.strength);
+  if (s.erase) j["erase"] = true;
+  if (s.paint.size() == 1 && s.paint[0] != 1) j["value"] = written_share(s.paint[0]);
+  if (s.paint.size() != 1) j["colour"] = list_json(s.paint, [](float x) { return Json(written_share(x)); });
+  j["points"] = list_json(s.points, [&](const StrokePoint& p) {
+    Json at{written_place(p.x), written_place(p.y)};
+    if (s.on_shape) at.push_back(written_place(p.z));
+    if (p.pressure != 1) at.push_back(written_share(p.pressure));
+    return at;
+  });
+  return j;
 }
 
 }  // namespace
@@ -527,6 +609,9 @@ Json param_to_json(const ParamValue& value) {
     }
     Json operator()(const Points& points) const {
       return list_json(points, [](const CurvePoint& p) { return Json{p.x, p.y}; });
+    }
+    Json operator()(const Strokes& strokes) const {
+      return list_json(strokes.all, [](const HandStrokePtr& s) { return stroke_json(*s); });
     }
     Json operator()(const Formula& f) const { return {{"formula", f.text}}; }
     Json operator()(const Follow& f) const { return {{"follow", f.value}}; }
@@ -580,8 +665,14 @@ std::string write_snippet(const Material& material, const std::vector<std::strin
     if (lanes.count(l.id)) part.lanes.push_back(l);
   for (const auto& [node, note] : material.notes_on)
     if (chosen.count(node)) part.notes_on[node] = note;
+  for (const auto& [slot, from] : material.hem)
+    if (chosen.count(split_output(from).first)) part.hem[slot] = from;
   Json j{{"format", kFormat}, {"part", true}};
   write_graph(part, j);
+  if (!part.hem.empty()) {
+    j["hem"] = part.hem;
+    if (!material.hem_values.empty()) j["hem_values"] = typed_json(material.hem_values);
+  }
   if (const auto groups = groups_of(material, part.nodes); !groups.empty()) j["groups"] = list_json(groups, group_json);
   std::string out;
   print(j, 0, out);
@@ -597,6 +688,7 @@ Result<Material> read_snippet(std::string_view text) {
     if (!tree.contains("part")) fail("clipboard", "holds no nodes", "Copy some nodes first");
     Material m;
     read_graph(tree, m, "", nullptr);
+    read_hems(tree, m);
     read_groups(tree, m, nullptr);
     return m;
   });

@@ -109,6 +109,12 @@ struct Group {
   Json extra = Json::object();
 };
 
+/// What one part of a mesh wears instead of the hem of all.
+struct PartHem {
+  std::map<std::string, std::string> hem;        ///< as of Material
+  std::map<std::string, ParamValue> hem_values;  ///< as of Material
+};
+
 struct Material {
   // Out of line: whoever holds one would else hold a copy of each.
   Material();
@@ -128,6 +134,7 @@ struct Material {
   std::vector<Thread> threads;
   std::map<std::string, std::string> hem;        ///< slot -> NODE.PEG
   std::map<std::string, ParamValue> hem_values;  ///< typed, for slots without a thread: numbers and colours
+  std::map<std::string, PartHem> part_hems;      ///< by the name of the mesh's part: those that have their own
   std::vector<Value> values;
   std::vector<Preset> presets;
   std::vector<std::shared_ptr<const Group>> groups;

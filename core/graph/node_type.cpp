@@ -3,6 +3,7 @@
 
 #include <algorithm>
 
+#include "core/graph/material.h"
 #include "core/program/formula.h"
 
 namespace loom {
@@ -99,6 +100,17 @@ bool parameter_acts(const NodeType& type, const Parameter& parameter, const std:
   }
   const auto value = evaluate_formula(parameter.acts.formula, names, connected);
   return !value || *value != 0;
+}
+
+std::string painted_kind(const Node& node, const NodeType& type) {
+  const bool paints = std::any_of(type.parameters.begin(), type.parameters.end(),
+                                  [](const Parameter& p) { return p.kind == ParameterKind::strokes; });
+  const Parameter* kind = paints ? type.parameter("kind") : nullptr;
+  if (!kind) return {};
+  const auto held = node.params.find("kind");
+  const ParamValue& value = held == node.params.end() ? kind->initial : held->second;
+  const auto* word = std::get_if<std::string>(&value);
+  return word ? *word : std::string("mask");
 }
 
 }  // namespace loom

@@ -175,6 +175,9 @@ class Catalogue {
   std::map<std::string, NodeType, std::less<>> types_;
 };
 
+/// Of a node that holds strokes: the word of what is painted, mask, value or colour; empty: it holds none.
+std::string painted_kind(const Node& node, const NodeType& type);
+
 /// Why a thread of kind `from` may not end in this peg, with the mend; nothing where it may. `where` is left empty.
 std::optional<Error> refusal(const NodeType& type, const Peg& peg, Kind from);
 

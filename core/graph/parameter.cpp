@@ -39,6 +39,7 @@ ParameterBuilder& ParameterBuilder::per_unit() { return p_.per_unit = true, *thi
 ParameterBuilder& ParameterBuilder::options(std::vector<std::string> words) {
   return p_.options = std::move(words), *this;
 }
+ParameterBuilder& ParameterBuilder::asked() { return p_.asked = true, *this; }
 ParameterBuilder& ParameterBuilder::ends(std::string_view left, std::string_view right) {
   return p_.left = left, p_.right = right, *this;
 }
@@ -97,6 +98,9 @@ ParameterBuilder stops(std::string_view id, std::string_view label, Stops initia
 }
 ParameterBuilder points(std::string_view id, std::string_view label) {
   return of(ParameterKind::points, id, label, Points{});
+}
+ParameterBuilder strokes(std::string_view id, std::string_view label) {
+  return of(ParameterKind::strokes, id, label, Strokes{});
 }
 ParameterBuilder seed(std::string_view column) {
   return of(ParameterKind::seed, "seed", "Seed", 1.0)

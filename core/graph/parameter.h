@@ -11,7 +11,21 @@ namespace loom {
 
 /// Lengths in the world are kept in metres; `millimetres` is how some of them are shown.
 enum class Unit { none, count, share_of_tile, share_of_period, share, degrees, times, metres, millimetres };
-enum class ParameterKind { scalar, integer, toggle, vector2, colour, choice, text, file, formula, stops, points, seed };
+enum class ParameterKind {
+  scalar,
+  integer,
+  toggle,
+  vector2,
+  colour,
+  choice,
+  text,
+  file,
+  formula,
+  stops,
+  points,
+  strokes,
+  seed
+};
 
 struct Limits {
   double least = 0, most = 1;
@@ -41,6 +55,7 @@ struct Parameter {
   std::string column{};                ///< its column in the tray
   std::vector<std::string> options{};  ///< of a choice; of a file: the endings that it may have
   ActsWhen acts{};
+  bool asked = false;           ///< a choice that is asked for when the node is made
   bool per_unit = false;        ///< takes rules and formulas over units
   std::string help{};           ///< one sentence
   std::string left{}, right{};  ///< of points: what the curve's ends are
@@ -70,6 +85,8 @@ class ParameterBuilder {
   /// Takes rules and formulas over units.
   ParameterBuilder& per_unit();
   ParameterBuilder& options(std::vector<std::string> words);
+  /// Is asked for when the node is made.
+  ParameterBuilder& asked();
   /// What the two ends of a curve are.
   ParameterBuilder& ends(std::string_view left, std::string_view right);
   /// The value of a peg of the same name while nothing is connected there.
@@ -100,6 +117,8 @@ ParameterBuilder formula(std::string_view id, std::string_view label, std::strin
 ParameterBuilder stops(std::string_view id, std::string_view label, Stops initial);
 /// A curve; without points of its own it is straight.
 ParameterBuilder points(std::string_view id, std::string_view label);
+/// What a hand draws; of the tile and of the shape.
+ParameterBuilder strokes(std::string_view id, std::string_view label);
 /// The stored seed of a node that reads chance.
 ParameterBuilder seed(std::string_view column);
 

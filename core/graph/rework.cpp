@@ -4,6 +4,7 @@
 #include <algorithm>
 #include <set>
 
+#include "core/graph/hem.h"
 #include "core/graph/validate.h"
 
 namespace loom::edit {
@@ -63,9 +64,11 @@ Material moved_readers(Material m, const Catalogue& catalogue, const std::string
     Material next = disconnect(m, t.to_node, t.to_peg);
     if (refusal(next, catalogue, moved).empty()) m = connect(std::move(next), moved);
   }
-  for (auto& [slot, output] : m.hem)
-    if (output == from && (slot_kind(slot) == Kind::any || converts(kind_of(m, catalogue, to), slot_kind(slot))))
-      output = to;
+  const Kind kind = kind_of(m, catalogue, to);
+  each_hem(m, [&](const std::string&, auto& hem, auto&) {
+    for (auto& [slot, output] : hem)
+      if (output == from && (slot_kind(slot) == Kind::any || converts(kind, slot_kind(slot)))) output = to;
+  });
   return m;
 }
 
@@ -99,7 +102,9 @@ std::vector<std::string> downstream(const Material& m, const std::vector<std::st
 
 std::vector<std::string> feeding_nothing(const Material& m) {
   std::vector<std::string> ends;
-  for (const auto& [slot, output] : m.hem) ends.push_back(split_output(output).first);
+  each_hem(m, [&](const std::string&, const auto& hem, const auto&) {
+    for (const auto& [slot, output] : hem) ends.push_back(split_output(output).first);
+  });
   std::set<std::string> used(ends.begin(), ends.end());
   for (const std::string& id : upstream(m, ends)) used.insert(id);
   std::vector<std::string> idle;
@@ -169,10 +174,8 @@ Material replace_type(Material m, const Catalogue& catalogue, const std::string&
   if (!old || !type || old == type) return m;
   const Node before = *m.node(node);
   const std::vector<Thread> threads = m.threads;
-  const auto hem = m.hem;
   // The new node stands at once in the old one's place, so that what reads it is judged by its new outputs.
   std::erase_if(m.threads, [&](const Thread& t) { return t.from_node == node || t.to_node == node; });
-  std::erase_if(m.hem, [&](const auto& slot) { return split_output(slot.second).first == node; });
   for (NodePtr& n : m.nodes)
     if (n->id == node) {
       auto fresh = std::make_shared<Node>(before);
@@ -202,12 +205,15 @@ Material replace_type(Material m, const Catalogue& catalogue, const std::string&
     const Thread kept{node, output_for(t.from_peg), t.to_node, t.to_peg, t.channel};
     if (refusal(m, catalogue, kept).empty()) m = connect(std::move(m), kept);
   }
-  for (const auto& [slot, output] : hem) {
-    const auto [from, peg] = split_output(output);
-    if (from != node) continue;
-    const std::string now = node + "." + output_for(peg);
-    if (slot_kind(slot) == Kind::any || converts(kind_of(m, catalogue, now), slot_kind(slot))) m.hem[slot] = now;
-  }
+  each_hem(m, [&](const std::string&, auto& hem, auto&) {
+    for (auto& [slot, output] : hem)
+      if (const auto [from, peg] = split_output(output); from == node) output = node + "." + output_for(peg);
+    std::erase_if(hem, [&](const auto& slot) {
+      const Kind takes = slot_kind(slot.first);
+      return split_output(slot.second).first == node && takes != Kind::any &&
+             !converts(kind_of(m, catalogue, slot.second), takes);
+    });
+  });
   return m;
 }
 

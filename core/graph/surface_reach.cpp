@@ -7,6 +7,7 @@
 #include <unordered_map>
 #include <vector>
 
+#include "core/graph/hem.h"
 #include "core/graph/reading.h"
 #include "core/graph/validate.h"
 
@@ -130,13 +131,16 @@ std::optional<Error> surface_refusal(const Material& material, const Catalogue& 
       e.what = "it would reach '" + label_of(material, catalogue, *reader) + "', which " + e.what;
       return e;
     }
-  for (const auto& [slot, from] : material.hem)
-    if (below.count(split_output(from).first))
-      if (auto refused = surface_refusal(slot)) {
-        refused->what = "it would reach the slot " + slot + ", which " + refused->what;
-        return refused;
-      }
-  return {};
+  std::optional<Error> refused;
+  each_hem(material, [&](const std::string&, const auto& hem, const auto&) {
+    for (const auto& [slot, from] : hem) {
+      auto why = refused || !below.count(split_output(from).first) ? std::nullopt : surface_refusal(slot);
+      if (!why) continue;
+      why->what = "it would reach the slot " + slot + ", which " + why->what;
+      refused = std::move(why);
+    }
+  });
+  return refused;
 }
 
 }  // namespace loom

@@ -63,6 +63,40 @@ std::optional<Error> number_misfit(const Parameter& p, double v) {
   return Error{"", "is outside " + told(p.limits.least) + " to " + told(p.limits.most), "Choose a number between them"};
 }
 
+std::optional<Error> stroke_misfit(const HandStroke& s) {
+  const auto within = [](float x, float least, float most) { return x >= least && x <= most; };
+  constexpr float kFarthest = 1000, kMostPaint = 1e6f;
+  if (!within(s.radius, kThinnestStroke, kWidestStroke))
+    return Error{"", "has a radius outside of 0.00001 to 1", "Write it in shares of the tile, or in metres on a shape"};
+  if (!within(s.softness, 0, 1) || !within(s.strength, 0, 1))
+    return Error{"", "has a softness or a strength outside of 0 to 1", "Write shares"};
+  if (s.paint.size() != 1 && s.paint.size() != 3)
+    return Error{"", "leaves neither a number nor a colour", "Write \"value\": 1 or \"colour\": [r, g, b]"};
+  if (!std::all_of(s.paint.begin(), s.paint.end(), [&](float x) { return within(x, -kMostPaint, kMostPaint); }))
+    return Error{"", "leaves a number beyond 1e6", "Write a smaller one"};
+  if (s.points.empty() || s.points.size() > kMostStrokePoints)
+    return Error{"", "has no points, or more than 20000", "Write [[u, v], ...], or several strokes"};
+  for (const StrokePoint& p : s.points)
+    if (!within(p.x, -kFarthest, kFarthest) || !within(p.y, -kFarthest, kFarthest) ||
+        !within(p.z, -kFarthest, kFarthest) || !within(p.pressure, 0, 1))
+      return Error{"", "has a point beyond 1000, or a pressure outside of 0 to 1", "Write [u, v, pressure]"};
+  return {};
+}
+
+std::optional<Error> strokes_misfit(const ParamValue& value) {
+  const auto* strokes = std::get_if<Strokes>(&value);
+  if (const auto* none = std::get_if<Points>(&value); none && none->empty()) return {};  // how an empty list is read
+  if (!strokes || strokes->all.size() > kMostStrokes)
+    return Error{"", "is of the wrong kind",
+                 "Write up to 20000 strokes, [{\"radius\": 0.03, \"points\": [[u, v], ...]}, ...]"};
+  for (std::size_t i = 0; i < strokes->all.size(); ++i)
+    if (auto bad = stroke_misfit(*strokes->all[i])) {
+      bad->what = "stroke " + std::to_string(i + 1) + " " + bad->what;
+      return bad;
+    }
+  return {};
+}
+
 }  // namespace
 
 std::optional<Error> misfit(const Parameter& p, const ParamValue& value) {
@@ -114,6 +148,8 @@ std::optional<Error> misfit(const Parameter& p, const ParamValue& value) {
     case ParameterKind::points:
       if (std::holds_alternative<Points>(value) && std::get<Points>(value).size() <= 64) return {};
       return wrong("Write up to 64 points, [[x, y], ...]");
+    case ParameterKind::strokes:
+      return strokes_misfit(value);
   }
   return {};
 }
@@ -214,7 +250,8 @@ void check_param(const Scope& s, const Node& n, const NodeType& type, const std:
               "Follow a value of its own kind, or write one");
     if (held && std::holds_alternative<double>(*held) &&
         (p->kind == ParameterKind::colour || p->kind == ParameterKind::choice || p->kind == ParameterKind::text ||
-         p->kind == ParameterKind::file || p->kind == ParameterKind::stops || p->kind == ParameterKind::points))
+         p->kind == ParameterKind::file || p->kind == ParameterKind::stops || p->kind == ParameterKind::points ||
+         p->kind == ParameterKind::strokes))
       s.fault(where, "follows the value '" + follow->value + "', which is a number",
               "Follow a value of its own kind, or write one");
     return;
@@ -459,6 +496,38 @@ std::string label_of(const Material& material, const Catalogue& catalogue, const
 
 namespace {
 
+void check_hem(Scope& top, OutputKinds& kinds, const std::string& part, const std::map<std::string, std::string>& hem) {
+  for (const auto& [slot, from] : hem) {
+    const std::string where = part + "hem, slot " + slot;
+    const auto [node, peg] = split_output(from);
+    const Node* n = top.node(node);
+    if (!is_identifier(slot)) top.fault(where, "the name is not of small letters, digits and _", "Such as base_colour");
+    if (!n) {
+      top.fault(where, "the node '" + node + "' is not there", "Connect another output");
+      continue;
+    }
+    const auto outs = outputs_of(top.material, top.catalogue, *n);
+    if (std::none_of(outs.begin(), outs.end(), [&, p = peg](const Peg& o) { return o.id == p; })) {
+      top.fault(where, "'" + node + "' has no output '" + peg + "'", "Connect another output");
+      continue;
+    }
+    const Kind kind = kinds.of(node, peg);
+    if (kind != Kind::any && slot_kind(slot) != Kind::any && !converts(kind, slot_kind(slot)))
+      top.fault(where, "takes a " + std::string(kind_name(slot_kind(slot))) + ", not a " + std::string(kind_name(kind)),
+                "Connect another output");
+  }
+}
+
+void check_typed(Scope& top, const std::string& part, const std::map<std::string, ParamValue>& values) {
+  for (const auto& [slot, value] : values) {
+    const Parameter* p = takes_typed_value(slot) ? hem_type().parameter(slot) : nullptr;
+    if (!p)
+      top.fault(part + "hem_values, slot " + slot, "takes no typed value", "Connect an output to it under hem");
+    else if (const auto bad = misfit(*p, value))
+      top.fault(part + "hem_values, slot " + slot, bad->what, bad->mend);
+  }
+}
+
 std::vector<Error> faults_of(const Material& material, const Catalogue& catalogue, bool formulas) {
   std::vector<Error> errors;
   Scope top{material, catalogue, material.nodes, material.threads, material.values, "", errors};
@@ -466,25 +535,8 @@ std::vector<Error> faults_of(const Material& material, const Catalogue& catalogu
   top.formulas = formulas;
   OutputKinds kinds(material, catalogue);
   check_graph(top, kinds);
-  for (const auto& [slot, from] : material.hem) {
-    const auto [node, peg] = split_output(from);
-    const Node* n = top.node(node);
-    const auto outs = n ? outputs_of(material, catalogue, *n) : std::vector<Peg>{};
-    if (!is_identifier(slot))
-      top.fault("hem, slot " + slot, "the name is not of small letters, digits and _", "Such as base_colour");
-    if (!n)
-      top.fault("hem, slot " + slot, "the node '" + node + "' is not there", "Connect another output");
-    else {
-      const auto out = std::find_if(outs.begin(), outs.end(), [&, p = peg](const Peg& o) { return o.id == p; });
-      const Kind kind = out == outs.end() ? Kind::any : kinds.of(node, peg);
-      if (out == outs.end())
-        top.fault("hem, slot " + slot, "'" + node + "' has no output '" + peg + "'", "Connect another output");
-      else if (kind != Kind::any && slot_kind(slot) != Kind::any && !converts(kind, slot_kind(slot)))
-        top.fault("hem, slot " + slot,
-                  "takes a " + std::string(kind_name(slot_kind(slot))) + ", not a " + std::string(kind_name(kind)),
-                  "Connect another output");
-    }
-  }
+  each_hem(material,
+           [&](const std::string& where, const auto& hem, const auto&) { check_hem(top, kinds, where, hem); });
   std::set<std::string> ids;
   for (const auto& g : material.groups) {
     if (!is_identifier(g->id) || !ids.insert(g->id).second)
@@ -502,13 +554,8 @@ std::vector<Error> faults_of(const Material& material, const Catalogue& catalogu
         top.fault("preset " + p.name, "sets the value '" + id + "', which is not there", "Remove it from the preset");
       else if (const auto bad = misfit(offered_parameter(material.nodes, catalogue, *v), value))
         top.fault("preset " + p.name + ", value " + id, bad->what, bad->mend);
-  for (const auto& [slot, value] : material.hem_values) {
-    const Parameter* p = takes_typed_value(slot) ? hem_type().parameter(slot) : nullptr;
-    if (!p)
-      top.fault("hem_values, slot " + slot, "takes no typed value", "Connect an output to it under hem");
-    else if (const auto bad = misfit(*p, value))
-      top.fault("hem_values, slot " + slot, bad->what, bad->mend);
-  }
+  each_hem(material,
+           [&](const std::string& where, const auto&, const auto& values) { check_typed(top, where, values); });
   if (!(material.tile_metres >= kLeastTile && material.tile_metres <= kMostTile))
     top.fault("tile_metres", "is outside " + told(kLeastTile) + " to " + told(kMostTile),
               "Write the tile's width in metres");

@@ -6,6 +6,8 @@
 #include <variant>
 #include <vector>
 
+#include "core/plane/stroke.h"
+
 namespace loom {
 
 struct Formula {
@@ -53,8 +55,8 @@ struct CurvePoint {
 using Vector = std::vector<double>;
 using Stops = std::vector<ColourStop>;
 using Points = std::vector<CurvePoint>;
-/// A number; a vector or colour; a word of a choice or a text; stops; points; or something that gives a value.
-using ParamValue = std::variant<double, Vector, std::string, Stops, Points, Formula, Follow, Rule>;
+/// A number; a vector or colour; a word of a choice or a text; stops; points; strokes; or something that gives a value.
+using ParamValue = std::variant<double, Vector, std::string, Stops, Points, Strokes, Formula, Follow, Rule>;
 
 /// The words of `Rule::by`, in the order in which they are offered.
 inline constexpr std::array kRuleWords = {"chance", "course", "column", "chequer", "nth", "size", "order", "map"};

@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 #include <functional>
+#include <numbers>
 #include <span>
 
 #include "core/base/parallel.h"
@@ -13,7 +14,6 @@ namespace {
 
 constexpr double kTolerance = 0.02;  // of flattened curves, in texels
 constexpr int kSubRows = 16;
-constexpr double kPi = 3.14159265358979323846;
 
 struct Contour {
   std::vector<Spot> at;
@@ -75,7 +75,7 @@ Contours flattened(const Path& path, double tolerance) {
 class Stroker {
  public:
   Stroker(const Stroke& stroke, double tolerance) : stroke_(stroke), half_(0.5 * stroke.width) {
-    step_ = half_ > tolerance ? 2 * std::acos(1 - tolerance / half_) : kPi / 2;
+    step_ = half_ > tolerance ? 2 * std::acos(1 - tolerance / half_) : std::numbers::pi / 2;
   }
   Contours stroked(const Contours& lines) {
     for (const Contour& line : lines)
@@ -119,7 +119,7 @@ class Stroker {
       out.push_back(at + (a + b) * (half_ / cosine_half / middle));
   }
   void cap(Spot at, Spot outward, std::vector<Spot>& out) const {  // from its right to its left
-    if (stroke_.cap == Stroke::Cap::round) arc(at, aside(outward, -1), kPi, out);
+    if (stroke_.cap == Stroke::Cap::round) arc(at, aside(outward, -1), std::numbers::pi, out);
     if (stroke_.cap != Stroke::Cap::square) return;
     const Spot far = at + outward * half_;
     out.push_back(far + aside(outward, -1));

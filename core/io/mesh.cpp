@@ -107,9 +107,9 @@ std::string ending_of(const fs::path& path) {
 bool is_finite(Vec3 v) { return std::isfinite(v.x) && std::isfinite(v.y) && std::isfinite(v.z); }
 Vec3 vec_of(const aiVector3D& v) { return {v.x, v.y, v.z}; }
 
-class Reader {
+class MeshReader {
  public:
-  explicit Reader(float scale) : scale_(scale) {}
+  explicit MeshReader(float scale) : scale_(scale) {}
 
   Result<Mesh> read(const aiScene& scene, const std::string& name) {
     std::size_t triangles = 0;
@@ -213,7 +213,7 @@ Result<Mesh> read(const fs::path& path, std::unique_ptr<Assimp::IOSystem> files,
     return Error{path.string(), std::string("cannot be read as a mesh: ") + importer.GetErrorString(),
                  "Export it anew"};
   const std::string ending = ending_of(path);
-  return Reader(ending == ".obj" || ending == ".ply" ? scale : 1).read(*scene, path.string());
+  return MeshReader(ending == ".obj" || ending == ".ply" ? scale : 1).read(*scene, path.string());
 }
 
 std::optional<Error> not_a_mesh(const fs::path& path) {

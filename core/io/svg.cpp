@@ -1,6 +1,7 @@
 // SVG text to figures: pugixml reads the tree, the rest is here.
 #include <algorithm>
 #include <cmath>
+#include <numbers>
 #include <optional>
 #include <pugixml.hpp>
 #include <unordered_map>
@@ -13,14 +14,13 @@ namespace {
 
 constexpr int kMostDepth = 64;
 constexpr std::size_t kMostFigures = 100000, kMostPieces = 4000000;
-constexpr double kPi = 3.14159265358979323846;
 
 // An elliptic arc as cubic pieces. Source: SVG 1.1, appendix F.6.
 void add_arc(Path& path, Spot from, double rx, double ry, double degrees, bool large, bool sweep, Spot to) {
   rx = std::abs(rx);
   ry = std::abs(ry);
   if (rx == 0 || ry == 0 || (from.x == to.x && from.y == to.y)) return path.line(to);
-  const double phi = degrees * kPi / 180, c = std::cos(phi), s = std::sin(phi);
+  const double phi = degrees * std::numbers::pi / 180, c = std::cos(phi), s = std::sin(phi);
   const double dx = (from.x - to.x) / 2, dy = (from.y - to.y) / 2, x = c * dx + s * dy, y = -s * dx + c * dy;
   const double over = x * x / (rx * rx) + y * y / (ry * ry);
   if (over > 1) rx *= std::sqrt(over), ry *= std::sqrt(over);
@@ -29,12 +29,12 @@ void add_arc(Path& path, Spot from, double rx, double ry, double degrees, bool l
   const double cx = k * rx * y / ry, cy = -k * ry * x / rx;
   const double start = std::atan2((y - cy) / ry, (x - cx) / rx);
   double turn = std::atan2((-y - cy) / ry, (-x - cx) / rx) - start;
-  if (sweep && turn < 0) turn += 2 * kPi;
-  if (!sweep && turn > 0) turn -= 2 * kPi;
+  if (sweep && turn < 0) turn += 2 * std::numbers::pi;
+  if (!sweep && turn > 0) turn -= 2 * std::numbers::pi;
   const Spot middle{c * cx - s * cy + (from.x + to.x) / 2, s * cx + c * cy + (from.y + to.y) / 2};
   if (!std::isfinite(turn) || !std::isfinite(rx) || !std::isfinite(ry))
     return path.line(to);  // radii beyond all bounds
-  const int n = std::max(1, static_cast<int>(std::ceil(std::abs(turn) / (kPi / 2) - 1e-9)));
+  const int n = std::max(1, static_cast<int>(std::ceil(std::abs(turn) / (std::numbers::pi / 2) - 1e-9)));
   const double step = turn / n, handle = 4.0 / 3 * std::tan(step / 4);
   const auto place = [&](double a, double along) {  // on the ellipse, moved along its tangent
     const double ex = rx * (std::cos(a) - along * std::sin(a)), ey = ry * (std::sin(a) + along * std::cos(a));
@@ -164,9 +164,9 @@ struct Style {
   Stroke line;
 };
 
-class Reader {
+class DrawingReader {
  public:
-  explicit Reader(const pugi::xml_document& document) : document_(document) {}
+  explicit DrawingReader(const pugi::xml_document& document) : document_(document) {}
 
   Result<Drawing> read() {
     const pugi::xml_node root = document_.document_element();
@@ -383,7 +383,7 @@ Result<Drawing> read_svg(std::string_view text) {
   if (!parsed)
     return Error{"byte " + std::to_string(parsed.offset), std::string("is no XML: ") + parsed.description(),
                  "Save the drawing as SVG again"};
-  return Reader(document).read();
+  return DrawingReader(document).read();
 }
 
 }  // namespace loom

@@ -3,14 +3,13 @@
 
 #include <algorithm>
 #include <map>
+#include <numbers>
 #include <string>
 
 #include "core/plane/colour.h"
 
 namespace loom {
 namespace {
-
-constexpr double kPi = 3.14159265358979323846;
 
 // CSS Color Module Level 3, section 4.3: the names that drawings use most.
 const std::map<std::string_view, unsigned>& colour_names() {
@@ -67,11 +66,11 @@ Affine transform_of(const char* text) {
     else if (name == "scale")
       t.a = at(0, 1), t.d = at(1, at(0, 1));
     else if (name == "skewX")
-      t.c = std::tan(at(0, 0) * kPi / 180);
+      t.c = std::tan(at(0, 0) * std::numbers::pi / 180);
     else if (name == "skewY")
-      t.b = std::tan(at(0, 0) * kPi / 180);
+      t.b = std::tan(at(0, 0) * std::numbers::pi / 180);
     else if (name == "rotate") {
-      const double a = at(0, 0) * kPi / 180, c = std::cos(a), s = std::sin(a), x = at(1, 0), y = at(2, 0);
+      const double a = at(0, 0) * std::numbers::pi / 180, c = std::cos(a), s = std::sin(a), x = at(1, 0), y = at(2, 0);
       t = {c, s, -s, c, x - c * x + s * y, y - s * x - c * y};
     }
     all = all.after(t);

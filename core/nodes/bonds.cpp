@@ -1,5 +1,6 @@
 // Each bond is a cell map or a row rule; sources stand beside them. Rows are counted downwards.
 #include "core/nodes/bonds.h"
+#include "core/base/scalar.h"
 
 #include <algorithm>
 #include <cmath>
@@ -10,8 +11,6 @@
 
 namespace loom {
 namespace {
-
-int up_to_multiple(int n, int of) { return std::max(of, (n + of - 1) / of * of); }
 
 using Counts = BondCounts;
 

@@ -58,4 +58,10 @@ inline std::array<double, 3> oklab_from_linear(const std::array<double, 3>& rgb)
   return oklab::times(oklab::kToLab, cone);
 }
 
+inline std::array<double, 3> linear_from_oklab(const std::array<double, 3>& lab) {
+  auto cone = oklab::times(oklab::kFromLab, lab);
+  for (double& x : cone) x = x * x * x;
+  return oklab::times(oklab::kFromCone, cone);
+}
+
 }  // namespace loom

@@ -13,10 +13,10 @@
 namespace loom {
 namespace {
 
-constexpr std::size_t kPlaces = 3;  // of the surface that a path visits at most
+constexpr std::size_t kMostPlaces = 3;  // of the surface that a path visits at most
 // Pairs of the sampler: three for each place but the last; then the choices there, and what decides at openings.
-constexpr std::size_t kChoices = 3 * (kPlaces - 1), kChances = kChoices + 1;
-static_assert(kPlaces == 3 && kChances < Sampler::kPairs);
+constexpr std::size_t kChoices = 3 * (kMostPlaces - 1), kChances = kChoices + 1;
+static_assert(kMostPlaces == 3 && kChances < Sampler::kPairs);
 constexpr float kCutOut = 0.5f;  // opacity up to this is open, where nothing is drawn by chance
 
 // An environment and its key light, as they start, light a white Lambert surface that faces the key with radiance 1, so
@@ -291,7 +291,7 @@ void Drape::paths(std::span<Lane> lanes, const Sampler& sampler) const {
     else
       lane.lit = surroundings(lane.ray, within_key(sampler.pair(1, lane.pixel)));
   }
-  for (std::size_t place = 0; place < kPlaces; ++place) {
+  for (std::size_t place = 0; place < kMostPlaces; ++place) {
     dress(lanes);
     for (Lane& lane : lanes)
       if (lane.hit) go_on(lane, place, sampler);
@@ -314,7 +314,7 @@ void Drape::go_on(Lane& lane, std::size_t place, const Sampler& sampler) const {
   const Reflector r(p.maps, p.normal, lane.ray.towards * -1);
   lane.width = {lane.width.at(hit.t), 0, hit.level, &p.off.at};
   sum = sum + lane.through * p.maps.emissive;
-  if (place + 1 == kPlaces) {  // the last is lit by the means of all light
+  if (place + 1 == kMostPlaces) {  // the last is lit by the means of all light
     sum = sum + lane.through * under_sky(p, r) * (p.maps.occlusion * light_scale_);
     return;
   }
@@ -435,11 +435,7 @@ std::optional<double> Drape::noise() const {
   return sum / static_cast<double>(sum_.size());
 }
 
-std::optional<std::array<float, 2>> Drape::place_under(float px, float py) const {
-  const auto hit = body_->first(ray(px, py), pixel(), kCutOut);
-  if (!hit) return {};
-  return std::array{hit->at.u - std::floor(hit->at.u), hit->at.v - std::floor(hit->at.v)};
-}
+std::optional<Body::Hit> Drape::under(float px, float py) const { return body_->first(ray(px, py), pixel(), kCutOut); }
 
 std::vector<float> Drape::radiance() const {
   const float share = 1 / static_cast<float>(std::max(samples_, 1));

@@ -43,6 +43,10 @@ struct DrapeView {
     light_degrees = light.azimuth, light_height = light.height, key_size = light.size;
     key = 1;
   }
+  /// The names of the mesh's parts; none on a shape.
+  std::span<const std::string> parts() const {
+    return mesh ? std::span<const std::string>(mesh->mesh().parts) : std::span<const std::string>();
+  }
   float turn = 0;      ///< of the environment, degrees
   float exposure = 0;  ///< stops
 
@@ -78,8 +82,8 @@ class Drape {
   /// One more sample a pixel: paths of up to three places, at the first, environment, key light and surface sampled
   /// together by multiple importance. Source: Veach, "Robust Monte Carlo Methods for Light Transport Simulation", 1997.
   void add_sample(const Stop& stop);
-  /// The place of the tile that a pixel shows, 0..1 each; none where it shows the surroundings.
-  std::optional<std::array<float, 2>> place_under(float px, float py) const;
+  /// What a place of the picture shows; none where it shows the surroundings.
+  std::optional<Body::Hit> under(float px, float py) const;
   /// The step at which the first answer comes in a few milliseconds: about 16 000 shaded places.
   static int quick_step(const DrapeView& view);
   int samples() const { return samples_; }

@@ -66,6 +66,7 @@ class SurfaceMaps {
     settle(p);
     return p;
   }
+  const std::map<std::string, Field>& slots() const { return slots_; }
   bool depends_on_shape() const { return over_surface_ != nullptr; }
   /// Measures of the mesh that `shade` is to be given, in this order.
   std::span<const MeshMeasure> measures() const {

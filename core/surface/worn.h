@@ -1,8 +1,11 @@
 // The materials that a body wears.
 #pragma once
 #include <algorithm>
+#include <map>
 #include <memory>
 #include <set>
+#include <span>
+#include <string>
 #include <vector>
 
 #include "core/surface/maps.h"
@@ -38,6 +41,28 @@ struct Worn {
   bool any(const Holds& holds) const {
     return holds(*maps) || std::any_of(of_part.begin(), of_part.end(), [&](const auto& m) { return m && holds(*m); });
   }
+};
+
+/// The same before it is known on what: by the names of parts.
+struct Outfit {
+  Outfit() = default;
+  Outfit(std::shared_ptr<const SurfaceMaps> everywhere) : maps(std::move(everywhere)) {}
+
+  std::shared_ptr<const SurfaceMaps> maps;
+  std::map<std::string, std::shared_ptr<const SurfaceMaps>> of_part;
+
+  /// On a mesh with these parts, or with none on a shape. There must be maps.
+  Worn on(std::span<const std::string> parts) const {
+    Worn worn(maps);
+    for (std::size_t i = 0; i < parts.size(); ++i)
+      if (const auto own = of_part.find(parts[i]); own != of_part.end()) {
+        worn.of_part.resize(parts.size());
+        worn.of_part[i] = own->second;
+      }
+    return worn;
+  }
+  explicit operator bool() const { return maps != nullptr; }
+  friend bool operator==(const Outfit&, const Outfit&) = default;
 };
 
 }  // namespace loom

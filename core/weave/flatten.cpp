@@ -51,8 +51,10 @@ class Flattener {
     type_into_hem();
     for (const int i : sources_first()) make_key(graph_.nodes[static_cast<std::size_t>(i)]);
     for (Scope& s : scopes_) name_outputs(s);
-    for (const auto& [slot, from] : material_.hem)
-      if (const auto ref = graph_.find(from)) graph_.hem[slot] = *ref;
+    each_hem([&](const std::string&, FlatHem& flat, const auto& hem, const auto&) {
+      for (const auto& [slot, from] : hem)
+        if (const auto ref = graph_.find(from)) flat[slot] = *ref;
+    });
     check_kinds();
     check_surface();
     if (fault_) return *fault_;
@@ -60,6 +62,14 @@ class Flattener {
   }
 
  private:
+  // Calls `take(where, flat, hem, typed)` for the hem of all and for those of parts.
+  template <class Take>
+  void each_hem(const Take& take) {
+    take(std::string(), graph_.hem, material_.hem, material_.hem_values);
+    for (const auto& [part, own] : material_.part_hems)
+      take("part " + part + ", ", graph_.part_hems[part], own.hem, own.hem_values);
+  }
+
   Scope* scope(Scope s) {
     Scope& fresh = scopes_.emplace_back(std::move(s));
     for (const NodePtr& n : *fresh.nodes) fresh.node.emplace(n->id, n.get());
@@ -273,16 +283,18 @@ class Flattener {
 
   // A typed value of the hem is a node like any other.
   void type_into_hem() {
-    for (const auto& [slot, value] : material_.hem_values) {
-      if (material_.hem.count(slot)) continue;
-      const bool number = std::holds_alternative<double>(value);
-      FlatNode n;
-      n.type = catalogue_.find(number ? "value" : "colour");
-      n.path = std::string(kHemNode) + "/" + slot;
-      n.params[number ? "value" : "colour"] = value;
-      graph_.hem[slot] = {static_cast<int>(graph_.nodes.size()), 0};
-      graph_.nodes.push_back(std::move(n));
-    }
+    each_hem([&](const std::string& where, FlatHem& flat, const auto& hem, const auto& typed) {
+      for (const auto& [slot, value] : typed) {
+        if (hem.count(slot)) continue;
+        const bool number = std::holds_alternative<double>(value);
+        FlatNode n;
+        n.type = catalogue_.find(number ? "value" : "colour");
+        n.path = std::string(kHemNode) + "/" + where + slot;
+        n.params[number ? "value" : "colour"] = value;
+        flat[slot] = {static_cast<int>(graph_.nodes.size()), 0};
+        graph_.nodes.push_back(std::move(n));
+      }
+    });
   }
 
   void connect(Scope& s) {
@@ -298,7 +310,13 @@ class Flattener {
     KeyMaker k;
     k.add(n.type->id).add(n.type->version);
     for (const auto& [id, value] : n.params) {
-      k.add(id).add(param_to_json(value).dump());
+      k.add(id);
+      if (const auto* strokes = std::get_if<Strokes>(&value)) {  // thousands, each with a key of its own
+        k.add(static_cast<int>(strokes->all.size()));
+        for (const HandStrokePtr& s : strokes->all) k.add(s->key);
+        continue;
+      }
+      k.add(param_to_json(value).dump());
       if (const auto* f = std::get_if<Formula>(&value))
         for (const auto& [name, number] : f->bound) k.add(name).add(number);
     }
@@ -348,13 +366,16 @@ class Flattener {
         kinds[static_cast<std::size_t>(index)].push_back(kind);
       }
     }
-    for (const auto& [slot, ref] : graph_.hem) {
-      const Kind kind = kinds[static_cast<std::size_t>(ref.node)][static_cast<std::size_t>(ref.output)];
-      if (!fault_ && slot_kind(slot) != Kind::any && !converts(kind, slot_kind(slot)))
-        fault_ = Error{"hem, slot " + slot,
-                       "takes a " + std::string(kind_name(slot_kind(slot))) + ", not a " + std::string(kind_name(kind)),
-                       "Connect another output"};
-    }
+    each_hem([&](const std::string& where, const FlatHem& hem, const auto&, const auto&) {
+      for (const auto& [slot, ref] : hem) {
+        const Kind kind = kinds[static_cast<std::size_t>(ref.node)][static_cast<std::size_t>(ref.output)],
+                   takes = slot_kind(slot);
+        if (!fault_ && takes != Kind::any && !converts(kind, takes))
+          fault_ = Error{where + "hem, slot " + slot,
+                         "takes a " + std::string(kind_name(takes)) + ", not a " + std::string(kind_name(kind)),
+                         "Connect another output"};
+      }
+    });
   }
 
   // What rests on a shape's surface has no neighbours on the tile, and comes too late to shape the surface itself.
@@ -371,9 +392,11 @@ class Flattener {
         fault_->where = "node " + n.path + ", input " + peg;
       }
     }
-    for (const auto& [slot, ref] : graph_.hem)
-      if (!fault_ && graph_.surface_of(ref) != SurfaceUse::none)
-        if (fault_ = surface_refusal(slot); fault_) fault_->where = "hem, slot " + slot;
+    each_hem([&](const std::string& where, const FlatHem& hem, const auto&, const auto&) {
+      for (const auto& [slot, ref] : hem)
+        if (!fault_ && graph_.surface_of(ref) != SurfaceUse::none)
+          if (fault_ = surface_refusal(slot); fault_) fault_->where = where + "hem, slot " + slot;
+    });
   }
 
   // The nodes in an order in which each comes after what it reads.

@@ -33,13 +33,16 @@ struct FlatNode {
   SurfaceUse surface = SurfaceUse::none;  ///< its own and that of all that it rests on
 };
 
+using FlatHem = std::map<std::string, OutputRef>;  ///< by slot, typed values among them
+
 struct FlatGraph {
   std::vector<FlatNode> nodes;
   Measures measures;
   std::map<std::string, OutputRef>
       outputs;  ///< "NODE.PEG", within groups "INSTANCE/NODE.PEG", groups and bypasses followed
-  std::map<std::string, OutputRef> hem;
-  Direction light = kLightAtStart;  ///< over the texels of a tile, where a node asks for the key light
+  FlatHem hem;
+  std::map<std::string, FlatHem> part_hems;  ///< of parts that have their own
+  Direction light = kLightAtStart;           ///< over the texels of a tile, where a node asks for the key light
 
   SurfaceUse surface_of(const OutputRef& ref) const { return nodes[static_cast<std::size_t>(ref.node)].surface; }
   std::optional<OutputRef> find(const std::string& output) const;

@@ -3,12 +3,12 @@
 
 namespace loom {
 
-Result<HemMaps> weave_hem(Weaver& weaver, const FlatGraph& graph, int size, const Stop& stop,
+Result<HemMaps> weave_hem(Weaver& weaver, const FlatGraph& graph, const FlatHem& hem, int size, const Stop& stop,
                           const WeaveOptions& options) {
   std::vector<std::string> slots;
   std::vector<Want> wants;
   std::map<std::string, Want> over_surface;
-  for (const auto& [slot, ref] : graph.hem) {
+  for (const auto& [slot, ref] : hem) {
     const Want want(ref, slot_kind(slot));
     if (graph.surface_of(ref) != SurfaceUse::none) {
       over_surface.emplace(slot, want);

@@ -1,4 +1,4 @@
-// All that the hem gives, by slot.
+// All that a hem gives, by slot.
 #pragma once
 #include "core/graph/material.h"
 #include "core/weave/weaver.h"
@@ -11,8 +11,8 @@ struct HemMaps {
   std::map<int, Error> faults;                         ///< as of Woven
 };
 
-/// Weaves every slot as the kind that it takes. Error: as of Weaver::weave.
-Result<HemMaps> weave_hem(Weaver& weaver, const FlatGraph& graph, int size, const Stop& stop,
+/// Weaves every slot of a hem of the graph as the kind that it takes. Error: as of Weaver::weave.
+Result<HemMaps> weave_hem(Weaver& weaver, const FlatGraph& graph, const FlatHem& hem, int size, const Stop& stop,
                           const WeaveOptions& options = {});
 
 }  // namespace loom

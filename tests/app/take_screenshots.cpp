@@ -5,10 +5,12 @@
 #include <QDir>
 #include <QElapsedTimer>
 #include <QLineEdit>
+#include <QMouseEvent>
 #include <QPainter>
 #include <QStandardPaths>
 #include <QTemporaryDir>
 #include <QThread>
+#include <cmath>
 
 #include "app/base/theme.h"
 #include "app/deliver/deliver_form.h"
@@ -16,13 +18,15 @@
 #include "app/fitting/fitting_window.h"
 #include "app/shell/help_panel.h"
 #include "app/shell/main_window.h"
+#include "app/shell/part_focus.h"
 #include "core/bolt/shown_mesh.h"
+#include "core/bolt/worn_material.h"
 #include "core/graph/edit.h"
 #include "core/graph/groups.h"
 #include "core/graph/hem.h"
+#include "core/graph/rework.h"
 #include "core/nodes/catalogue.h"
 #include "core/nodes/example.h"
-#include "core/weave/hem_maps.h"
 
 using namespace loom::app;
 
@@ -42,11 +46,11 @@ void settle(const Done& done, int most = 60000) {
 
 void keep(QWidget& w, const QString& path) { w.grab().save(path); }
 
-std::shared_ptr<const loom::SurfaceMaps> mapsOf(const loom::Material& material, const loom::FlatGraph& graph) {
+loom::Worn wornOf(const loom::Material& material, const loom::MeshShape* mesh) {
   loom::Weaver weaver(std::size_t{1} << 30);
-  const auto hem = loom::weave_hem(weaver, graph, 1024, loom::Stop{});
-  return std::make_shared<loom::SurfaceMaps>(hem->slots, loom::Extent{material.tile_metres, material.relief_metres},
-                                             hem->over_surface);
+  const auto graph = loom::flatten(material, loom::catalogue());
+  const auto parts = mesh ? mesh->mesh().parts : std::vector<std::string>();
+  return loom::weave_worn(weaver, *graph, parts, 1024, loom::Stop{})->worn;
 }
 
 QImage lit(const loom::Worn& worn, const loom::DrapeView& view) {
@@ -55,11 +59,6 @@ QImage lit(const loom::Worn& worn, const loom::DrapeView& view) {
   drape.find_contours(loom::Stop{});
   const auto rgb = drape.picture();
   return QImage(rgb.data(), view.width, view.height, view.width * 3, QImage::Format_RGB888).copy();
-}
-
-std::shared_ptr<const loom::SurfaceMaps> mapsOf(const QString& folder, const char* name) {
-  const auto material = loom::open_material((folder + QLatin1Char('/') + QLatin1String(name)).toStdString() + ".loom");
-  return mapsOf(*material, *loom::flatten(*material, loom::catalogue()));
 }
 
 // Materials on the six shapes, with their relief, and on the two meshes of the demo.
@@ -76,7 +75,7 @@ QImage shapeSheet(const QString& folder) {
     loom::DrapeView view;
     view.camera = shown[i].second;
     view.width = kWide, view.height = kHigh;
-    loom::Worn worn(mapsOf(folder, shown[i].first));
+    const auto material = loom::open_material((folder + QLatin1Char('/')).toStdString() + shown[i].first + ".loom");
     if (i < 6) {
       view.shape = static_cast<loom::ShapeName>(i);
     } else {
@@ -84,8 +83,9 @@ QImage shapeSheet(const QString& folder) {
           (folder + (i == 6 ? QStringLiteral("/bollard.glb") : QStringLiteral("/sign.glb"))).toStdString());
       view.mesh = std::make_shared<const loom::MeshShape>(std::move(*mesh));
       view.contours.take(i == 7 ? "outline,creases,parts" : "");
-      view.measured = *loom::measured_for(worn, view, loom::Stop{});
     }
+    const loom::Worn worn = wornOf(*material, view.mesh.get());
+    view.measured = *loom::measured_for(worn, view, loom::Stop{});
     p.drawImage(i % 4 * kWide, i / 4 * kHigh, lit(worn, view));
   }
   return all;
@@ -102,10 +102,7 @@ QImage sheet(const QString& folder) {
   p.setFont(textFont(12));
   for (int i = 0; i < files.size(); ++i) {
     const auto material = loom::open_material((folder + QLatin1Char('/') + files[i]).toStdString());
-    const auto graph =
-        material ? loom::flatten(*material, loom::catalogue()) : loom::Result<loom::FlatGraph>(material.error());
-    if (!graph) continue;
-    const auto maps = mapsOf(*material, *graph);
+    if (!material) continue;
     for (int row = 0; row < 2; ++row) {
       loom::DrapeView view;
       view.shape = row == 0 ? loom::ShapeName::ball : loom::ShapeName::tile;
@@ -115,10 +112,28 @@ QImage sheet(const QString& folder) {
         view.mesh = std::make_shared<const loom::MeshShape>(std::move(*loom::shown_mesh(*material)));
         view.camera = loom::Camera::start(loom::ShapeName::block);
       }
-      view.measured = *loom::measured_for(maps, view, loom::Stop{});
-      p.drawImage(i * kSide, row * kSide, lit(maps, view));
+      const loom::Worn worn = wornOf(*material, view.mesh.get());
+      view.measured = *loom::measured_for(worn, view, loom::Stop{});
+      p.drawImage(i * kSide, row * kSide, lit(worn, view));
     }
     p.drawText(QRect(i * kSide, 2 * kSide, kSide, 24), Qt::AlignCenter, QString::fromStdString(material->name));
+  }
+  return all;
+}
+
+// A soft way across the tile, trodden a few times, and a strip that was spared.
+loom::Strokes footsteps() {
+  loom::Strokes all;
+  for (int i = 0; i < 6; ++i) {
+    loom::HandStroke s;
+    s.radius = i == 5 ? 0.03f : 0.05f + 0.015f * static_cast<float>(i % 3), s.softness = i == 5 ? 0.2f : 0.8f;
+    s.strength = i == 5 ? 1 : 0.6f, s.erase = i == 5;
+    for (int k = 0; k <= 12; ++k) {
+      const float t = static_cast<float>(k) / 12, sway = 0.05f * std::sin(6.28f * t + static_cast<float>(i));
+      s.points.push_back(i == 5 ? loom::StrokePoint{0.7f + 0.1f * sway, 0.2f + 0.6f * t}
+                                : loom::StrokePoint{t, 0.46f + sway + 0.03f * static_cast<float>(i % 2)});
+    }
+    all.all.push_back(loom::kept(std::move(s)));
   }
   return all;
 }
@@ -209,16 +224,30 @@ int main(int argc, char** argv) {
     keep(*help, out + QStringLiteral("/help.png"));
     help->hide();
   }
-  if (wanted("tile")) {
-    window.drape()->setShape(loom::ShapeName::tile);
-    window.board()->select({"dyed"});
-    window.board()->setZoom(1.0);
-    window.board()->fly("dyed");
-    window.loupe()->nextRepeats();
-    settle([&] { return window.isIdle(); });
-    keep(window, out + QStringLiteral("/weave-close.png"));
-    window.board()->fitAll();
-    window.drape()->setShape(loom::ShapeName::ball);
+  if (wanted("painting")) {  // where feet go, worn by hand over the mask that the graph made
+    MainWindow own;
+    own.resize(1280, 800);
+    own.show();
+    own.openPath(demo + QStringLiteral("/quay-floor.loom"));
+    own.drape()->setShape(loom::ShapeName::tile);
+    own.board()->select({"bare"});
+    settle([&] { return own.isIdle(); });
+    std::string node;
+    loom::Material m = own.document().material();
+    m = loom::edit::add_node(std::move(m), loom::catalogue(), "hand_paint", m.node("bare")->lane, 3,
+                             m.node("bare")->row + 1, &node);
+    m = loom::edit::splice_after(std::move(m), loom::catalogue(), own.board()->focusedOutput(), node);
+    m = loom::edit::set_param(std::move(m), node, "strokes", footsteps());
+    own.document().edit(QStringLiteral("Paint"), m);
+    own.board()->select({node});
+    own.board()->reveal(node);
+    settle([&] { return own.isIdle(); });
+    const QPointF over(own.loupe()->width() * 0.62, own.loupe()->height() * 0.35);
+    QMouseEvent hover(QEvent::MouseMove, over, own.loupe()->mapToGlobal(over), Qt::NoButton, Qt::NoButton,
+                      Qt::NoModifier);
+    QApplication::sendEvent(own.loupe(), &hover);
+    keep(own, out + QStringLiteral("/painting.png"));
+    own.document().reset(loom::edit::empty_material());
   }
   if (wanted("nested")) {
     MainWindow own;
@@ -294,8 +323,10 @@ int main(int argc, char** argv) {
     own.resize(1280, 800);
     own.show();
     own.openPath(demo + QStringLiteral("/poster-sign.loom"));
-    own.drape()->takeMesh(demo + QStringLiteral("/bollard.glb"));
-    own.board()->select({"flats"});
+    settle([&] { return own.isIdle(); });
+    own.drape()->toggleContours();
+    own.parts().focus("frame");
+    own.board()->select({"flats_2"});
     settle([&] { return own.isIdle(); });
     keep(own, out + QStringLiteral("/shading-graph.png"));
     own.document().reset(loom::edit::empty_material());

@@ -36,6 +36,18 @@ class TestCatalogue : public QObject {
         return p.options[chance() % p.options.size()];
       case ParameterKind::points:
         return Points{{0, number()}, {0.3, number()}, {1, number()}};
+      case ParameterKind::strokes: {
+        std::uniform_real_distribution<float> share(0, 1);
+        Strokes all;
+        for (int i = 0; i < 3; ++i) {
+          HandStroke s;
+          s.radius = 0.05f + 0.1f * share(chance), s.softness = share(chance);
+          for (int k = 0; k < 4; ++k)
+            s.points.push_back({share(chance), share(chance), 0, 0.5f + 0.5f * share(chance)});
+          all.all.push_back(kept(std::move(s)));
+        }
+        return all;
+      }
       case ParameterKind::stops: {
         Stops s{{0, {0, 0, 0, 1}}, {0.4, {1, 0.5, 0, 1}}, {1, {0, 1, 1, 1}}};
         s[1].at = std::uniform_real_distribution<double>(0.1, 0.9)(chance);

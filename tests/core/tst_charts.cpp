@@ -225,7 +225,7 @@ class TestCharts : public QObject {
       colour.strand[c] = std::make_shared<Plane>(std::move(p));
     }
     const auto flat = flatten(m, catalogue());
-    const auto hem = weave_hem(weaver, *flat, 256, Stop{});
+    const auto hem = weave_hem(weaver, *flat, flat->hem, 256, Stop{});
     QVERIFY(hem);
     const std::map<std::string, Field> slots{{"base_colour", colour}};
     const auto graph = std::make_shared<const SurfaceMaps>(hem->slots, Extent{}, hem->over_surface),

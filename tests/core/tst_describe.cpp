@@ -56,6 +56,7 @@ class TestDescribe : public QObject {
         {file("f", "F", {"png"}), ParameterKind::file},
         {formula("m", "M", "a + 1"), ParameterKind::formula},
         {points("p", "P"), ParameterKind::points},
+        {strokes("h", "H"), ParameterKind::strokes},
         {seed("Chance"), ParameterKind::seed}};
     for (const auto& [p, kind] : all) QVERIFY2(p.kind == kind, p.id.c_str());
     QCOMPARE(std::get<double>(all[1].first.initial), 1.0);

@@ -400,7 +400,7 @@ class TestOnSurface : public QObject {
     m.hem["emissive"] = "tile.colour";
     const FlatGraph g = flat(m);
     Weaver weaver(std::size_t{64} << 20);
-    const auto hem = weave_hem(weaver, g, 64, Stop{});
+    const auto hem = weave_hem(weaver, g, g.hem, 64, Stop{});
     QVERIFY(hem.ok());
     QCOMPARE(hem->slots.size(), std::size_t{1});
     QVERIFY(hem->over_surface != nullptr);
@@ -434,7 +434,8 @@ class TestOnSurface : public QObject {
     QVERIFY(!refusal(m, catalogue(), thread).empty());
     QVERIFY(surface_use(m, catalogue(), "rim_1") == SurfaceUse::eye_or_light);
     m.hem = {{"roughness", "rim_1.value"}};
-    const auto hem = weave_hem(*std::make_unique<Weaver>(std::size_t{64} << 20), flat(m), 64, Stop{});
+    const FlatGraph g = flat(m);
+    const auto hem = weave_hem(*std::make_unique<Weaver>(std::size_t{64} << 20), g, g.hem, 64, Stop{});
     QVERIFY(hem.ok() && hem->over_surface && hem->slots.empty());
   }
 };

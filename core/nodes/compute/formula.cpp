@@ -7,7 +7,7 @@
 namespace loom {
 namespace {
 
-void emit(Emitter& e) {
+void emit_formula(Emitter& e) {
   const ParamValue& held = e.param("formula");
   const auto* text = std::get_if<std::string>(&held);
   FormulaScope scope;
@@ -26,7 +26,7 @@ void emit(Emitter& e) {
   e.out("result", e.b.constant(0));
 }
 
-Kind gives(const Node& node, const std::function<Kind(const std::string&)>& of) {
+Kind gives_formula(const Node& node, const std::function<Kind(const std::string&)>& of) {
   const auto held = node.params.find("formula");
   const auto* text = held == node.params.end() ? nullptr : std::get_if<std::string>(&held->second);
   const auto parsed = parse_formula(text ? *text : "0");
@@ -70,8 +70,8 @@ void add_formula(Catalogue& catalogue) {
                           .column("Formula")
                           .help("Mathematics over a, b, c and d, and over u and v, the place."),
                       operand("a"), operand("b"), operand("c"), operand("d")},
-       .emit = emit,
-       .gives = gives,
+       .emit = emit_formula,
+       .gives = gives_formula,
        .follows_positions = false});
 }
 

@@ -57,7 +57,7 @@ const Maths& maths_of(const NodeType& type) {
   return kMaths[0];
 }
 
-void emit(Emitter& e) {
+void emit_functions(Emitter& e) {
   Builder& b = e.b;
   const Maths& m = maths_of(e.type());
   const Kind kind = e.widest();
@@ -71,7 +71,7 @@ void emit(Emitter& e) {
   e.out("result", out);
 }
 
-Parameter operand(const char* id, double initial) {
+Parameter number_operand(const char* id, double initial) {
   const std::string label(1, static_cast<char>(id[0] - 32));
   return scalar(id, label, initial).useful(-1, 1).limits(-1e6, 1e6).column("Operands").stands_in();
 }
@@ -83,12 +83,12 @@ void add_maths(Catalogue& catalogue, const Maths& m) {
              .help = m.help,
              .words = m.words,
              .outputs = {{"result", "Result", Kind::any}},
-             .emit = emit};
+             .emit = emit_functions};
   const char* names[] = {"a", "b", "c"};
   const double initial[] = {m.a, m.b, m.c};
   for (int i = 0; i < m.operands; ++i) {
     t.inputs.push_back({names[i], std::string(1, static_cast<char>('A' + i)), Kind::any});
-    t.parameters.push_back(operand(names[i], initial[i]));
+    t.parameters.push_back(number_operand(names[i], initial[i]));
   }
   catalogue.add(t);
 }
@@ -100,7 +100,7 @@ Strands difference(Builder& b, const Strands& p, const Strands& q, Kind kind) {
 }
 
 Parameter vector_operand(const char* id, Vector initial) {
-  return colour(id, operand(id, 0).label, std::move(initial))
+  return colour(id, number_operand(id, 0).label, std::move(initial))
       .useful(-1, 1)
       .limits(-1e6, 1e6)
       .column("Operands")
@@ -119,7 +119,7 @@ void add_functions(Catalogue& catalogue) {
                  .words = "lerp mix",
                  .inputs = {{"a", "A", Kind::any}, {"b", "B", Kind::any}, {"t", "T"}},
                  .outputs = {{"result", "Result", Kind::any}},
-                 .parameters = {operand("a", 0), operand("b", 1), operand("t", 0.5)},
+                 .parameters = {number_operand("a", 0), number_operand("b", 1), number_operand("t", 0.5)},
                  .emit =
                      [](Emitter& e) {
                        const Kind kind = e.widest();
@@ -138,7 +138,7 @@ void add_functions(Catalogue& catalogue) {
                  .words = "compare same",
                  .inputs = {{"a", "A"}, {"b", "B"}},
                  .outputs = {{"result", "Result"}},
-                 .parameters = {operand("a", 0.5), operand("b", 0.5),
+                 .parameters = {number_operand("a", 0.5), number_operand("b", 0.5),
                                 scalar("tolerance", "Tolerance", 0.01)
                                     .useful(0, 0.5)
                                     .limits(0, 1e6)
@@ -168,7 +168,7 @@ void add_functions(Catalogue& catalogue) {
                  .words = "magnitude norm",
                  .inputs = {{"a", "A", Kind::any}},
                  .outputs = {{"result", "Result"}},
-                 .parameters = {operand("a", 0.5)},
+                 .parameters = {number_operand("a", 0.5)},
                  .emit = [](Emitter& e) {
                    const Strands a = e.in("a");
                    e.out("result", e.b.root(dot(e.b, a, a)));
@@ -180,7 +180,7 @@ void add_functions(Catalogue& catalogue) {
                  .words = "length of",
                  .inputs = two,
                  .outputs = {{"result", "Result"}},
-                 .parameters = {operand("a", 0.25), operand("b", 0.5)},
+                 .parameters = {number_operand("a", 0.25), number_operand("b", 0.5)},
                  .emit = [](Emitter& e) {
                    const Kind kind = e.widest();
                    const Strands d =

@@ -94,7 +94,7 @@ void bound_by_borders(Plane& within, const Plane& index, float limit, const Stop
   });
 }
 
-Result<Done> evaluate(AreaCall& call) {
+Result<Done> evaluate_bevel(AreaCall& call) {
   const PlanePtr mask = body_of(call);
   const int size = call.size();
   const float width = std::max(call.real("width") * static_cast<float>(size), 1e-3f);
@@ -202,7 +202,7 @@ void add_bevel(Catalogue& catalogue) {
                           .acts_when(read)
                           .help("Which row of the connected map is the profile.")},
        .handles = {{.form = Handle::Form::line_v, .parameter = "profile_row", .peg = "profile_map"}},
-       .evaluate = evaluate});
+       .evaluate = evaluate_bevel});
 }
 
 }  // namespace loom

@@ -40,7 +40,7 @@ Plane blurred_by_map(const Plane& source, const Plane& map, float radius, int an
   return out;
 }
 
-Result<Done> evaluate(AreaCall& call) {
+Result<Done> evaluate_blur(AreaCall& call) {
   const Field* source = call.in("source");
   if (!source) {
     call.out("result", Plane::filled(call.size(), call.real("source")));
@@ -109,7 +109,7 @@ void add_blur(Catalogue& catalogue) {
                 .acts_when("connected(source) * (by == map_of_radii)",
                            "Only a blur by a map is put together from widths.")
                 .help("How many widths are worked out from one radius to its double; more are truer and take longer.")},
-       .evaluate = evaluate,
+       .evaluate = evaluate_blur,
        .keeps_normals = true,
        .working_planes = 3});
 }

@@ -6,7 +6,7 @@
 namespace loom {
 namespace {
 
-Result<Done> evaluate(AreaCall& call) {
+Result<Done> evaluate_sharpen(AreaCall& call) {
   const Field* source = call.in("source");
   if (!source) {
     call.out("result", Plane::filled(call.size(), call.real("source")));
@@ -58,7 +58,7 @@ void add_sharpen(Catalogue& catalogue) {
                           .column("Sharpen")
                           .acts_when(there)
                           .help("How coarse the detail is that is brought out.")},
-       .evaluate = evaluate,
+       .evaluate = evaluate_sharpen,
        .keeps_normals = true});
 }
 

@@ -9,7 +9,7 @@
 namespace loom {
 namespace {
 
-Result<Done> evaluate(AreaCall& call) {
+Result<Done> evaluate_height_from_normal(AreaCall& call) {
   const Field* normal = call.in("normal");
   const int size = call.size();
   if (!normal) {
@@ -51,7 +51,7 @@ void add_height_from_normal(Catalogue& catalogue) {
                                     .column("Relief")
                                     .acts_when("connected(normal)", "A flat surface has no relief: connect a normal.")
                                     .help("How steep the relief counts: 1 is as the material's own height says.")},
-                 .evaluate = evaluate,
+                 .evaluate = evaluate_height_from_normal,
                  .working_planes = 6});
 }
 

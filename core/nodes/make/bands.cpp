@@ -38,7 +38,7 @@ std::shared_ptr<const RegionTable> regions_of(const UnitSamples& units, Lattice 
   return laid.regions;
 }
 
-void emit(Emitter& e) {
+void emit_bands(Emitter& e) {
   Builder& b = e.b;
   const auto [u, v, footprint] = e.position();
   const Lattice lattice = lattice_vector(e.number("count"), e.number("angle"));
@@ -150,7 +150,7 @@ void add_bands(Catalogue& catalogue) {
                 .column("Chance")
                 .help("How much thinner than asked for a stripe may be by chance."),
             seed("Chance")},
-       .emit = emit,
+       .emit = emit_bands,
        .random = true});
 }
 

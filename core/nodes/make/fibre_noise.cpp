@@ -9,7 +9,7 @@
 namespace loom {
 namespace {
 
-std::shared_ptr<const Laid> lay(Emitter& e) {
+std::shared_ptr<const Laid> lay_fibre_noise(Emitter& e) {
   auto laid = std::make_shared<Laid>();
   LaidUnits& u = laid->units;
   const auto stream = [&](const char* draw) { return fold32(e.seed(draw)); };
@@ -53,7 +53,7 @@ std::shared_ptr<const FibreTable> lay_in_space(Emitter& e) {
   return t;
 }
 
-void emit(Emitter& e) {
+void emit_fibre_noise(Emitter& e) {
   Builder& b = e.b;
   if (e.integer("count") < 1 || e.real("thickness") <= 0) {
     for (const char* out : {"mask", "height", "grey"}) e.out(out, b.constant(0));
@@ -65,7 +65,7 @@ void emit(Emitter& e) {
     const auto found = b.apply(kSolidFibres, {p.x, p.y, p.z}, e.laid<FibreTable>([&] { return lay_in_space(e); }), 2);
     distance = found[0], tone = found[1], footprint = p.footprint;
   } else {
-    const auto laid = e.laid<Laid>([&] { return lay(e); });
+    const auto laid = e.laid<Laid>([&] { return lay_fibre_noise(e); });
     const auto [u, v, apart] = e.position();
     const auto found = b.apply(kLaid, {u, v}, std::shared_ptr<const Resource>(laid, &laid->units), 4);
     distance = found[3], tone = fetch(b, found[0], laid->tone), footprint = apart;
@@ -125,7 +125,7 @@ void add_fibre_noise(Catalogue& catalogue) {
                           .column("Lay")
                           .help("How far fibres stray from the direction: 0 all lie alike, 1 they lie every way."),
                       seed("Chance")},
-       .emit = emit,
+       .emit = emit_fibre_noise,
        .random = true,
        .costly = true});
 }

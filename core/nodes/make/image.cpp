@@ -119,7 +119,7 @@ int power_of_two_from(int side) {
   return size;
 }
 
-std::shared_ptr<const DrawnTable> lay(Emitter& e) {
+std::shared_ptr<const DrawnTable> lay_image(Emitter& e) {
   ImagePtr image = sample();
   if (const auto* file = e.file("file")) {
     const auto read = *file ? decoded(**file) : Result<ImagePtr>(file->error());
@@ -145,8 +145,8 @@ std::shared_ptr<const DrawnTable> lay(Emitter& e) {
   return drawn_table(std::move(planes));
 }
 
-void emit(Emitter& e) {
-  const auto table = e.laid<DrawnTable>([&] { return lay(e); });
+void emit_image(Emitter& e) {
+  const auto table = e.laid<DrawnTable>([&] { return lay_image(e); });
   if (e.fault) return;
   Strands colour{.kind = Kind::colour};
   for (std::size_t i = 0; i < 3; ++i)
@@ -193,7 +193,7 @@ void add_image(Catalogue& catalogue) {
                           .acts_when(continuous)
                           .help("Along each side. A patch is two of them wide."),
                       seed("Continuous").acts_when(continuous)},
-       .emit = emit,
+       .emit = emit_image,
        .random = true,
        .follows_positions = true,
        .costly = true});

@@ -42,7 +42,7 @@ void divide(Emitter& e, std::vector<Place>& places) {
   places = std::move(all);
 }
 
-std::shared_ptr<const Laid> lay(Emitter& e) {
+std::shared_ptr<const Laid> lay_masonry(Emitter& e) {
   auto laid = std::make_shared<Laid>();
   std::vector<Place> places = lay_bond(e);
   divide(e, places);
@@ -149,9 +149,9 @@ Reg coverage(Emitter& e, const Laid& laid, const std::array<Reg, 4>& found, Reg 
   return b.min(b.add(share(distance), share(b.max(distance, b.sub(gap, distance)))), b.constant(1));
 }
 
-void emit(Emitter& e) {
+void emit_masonry(Emitter& e) {
   Builder& b = e.b;
-  const auto laid = e.laid<Laid>([&] { return lay(e); });
+  const auto laid = e.laid<Laid>([&] { return lay_masonry(e); });
   const auto [u, v, footprint] = e.position();
   const auto found = b.apply(kLaid, {u, v}, std::shared_ptr<const Resource>(laid, &laid->units), 4);
   const Reg unit = found[0], x = found[1], y = found[2], distance = found[3], zero = b.constant(0), one = b.constant(1);
@@ -172,7 +172,7 @@ void emit(Emitter& e) {
 }
 
 // Says what counts became, where they were snapped so that the bond closes.
-std::string snapped(const NodeCall& c) {
+std::string snapped_counts(const NodeCall& c) {
   const BondCounts counts = bond_counts(c);
   const int times = c.integer("multiplier");
   std::string note;
@@ -350,8 +350,8 @@ void add_masonry(Catalogue& catalogue) {
                 .per_unit()
                 .help("The grey of each unit at the grey output."),
             seed("Tone")},
-       .emit = emit,
-       .note = snapped,
+       .emit = emit_masonry,
+       .note = snapped_counts,
        .random = true,
        .costly = true});
 }

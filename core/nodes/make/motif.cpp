@@ -1,13 +1,12 @@
 // Motif: one figure from exact distances, in a square of its own.
 #include <cmath>
 
+#include "core/base/vec3.h"
 #include "core/nodes/node_call.h"
 #include "core/nodes/wide_places.h"
 
 namespace loom {
 namespace {
-
-constexpr float kPi = 3.14159265358979f;
 
 // Distance to a box with half sizes (1, tall) scaled, corners rounded by r.
 Reg rounded_box(Builder& b, Reg x, Reg y, float half_u, float half_v, float radius) {
@@ -95,7 +94,7 @@ Reg figure(const NodeCall& e, Builder& b, Reg u, Reg v, Reg footprint) {
   return b.smoothstep(b.mul(footprint, 0.5f), b.neg(soft), distance);
 }
 
-void emit(Emitter& e) {
+void emit_motif(Emitter& e) {
   const auto [u, v, footprint] = e.position();
   std::shared_ptr<const Sampled> means;
   if (!all_narrow(e.b, footprint))
@@ -176,7 +175,7 @@ void add_motif(Catalogue& catalogue) {
                           .acts_when(edge)
                           .help("How far inwards the edge fades, in shares of the figure's radius.")},
        .handles = {{Handle::Form::radius, "size", "", 0, 0.5}},
-       .emit = emit});
+       .emit = emit_motif});
 }
 
 }  // namespace loom

@@ -63,7 +63,7 @@ UnitSamples samples_of(const std::vector<Cell>& cells, int level, float rows, fl
   return s;
 }
 
-std::shared_ptr<const Laid> lay(Emitter& e) {
+std::shared_ptr<const Laid> lay_nested_scatter(Emitter& e) {
   Stamping stamping(e);
   std::vector<Cell> cells{{0, 0, 0.5f, 0.5f, 1, 1, pcg(1)}};
   float rows = 1, columns = 1;
@@ -97,8 +97,8 @@ std::shared_ptr<const Laid> lay(Emitter& e) {
   return laid;
 }
 
-void emit(Emitter& e) {
-  emit_stamps(e, e.laid<Laid>([&] { return lay(e); }));
+void emit_nested_scatter(Emitter& e) {
+  emit_stamps(e, e.laid<Laid>([&] { return lay_nested_scatter(e); }));
 }
 
 std::string cut_short(const NodeCall& c) {
@@ -177,7 +177,7 @@ void add_nested_scatter(Catalogue& catalogue) {
     for (Parameter& p : level_parameters(level)) t.parameters.push_back(std::move(p));
   t.list = ItemList{
       "levels", "level", kMostLevels, {"across", "down", "motif", "keep", "shift", "size", "turn", "tone"}, {}};
-  t.emit = emit;
+  t.emit = emit_nested_scatter;
   t.note = cut_short;
   t.random = t.costly = true;
   catalogue.add(t);

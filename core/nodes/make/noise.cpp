@@ -1,14 +1,13 @@
 // Gradient noise and cellular noise: lattices with whole periods, so that every octave closes.
 #include <algorithm>
 #include <cmath>
+#include <numbers>
 
 #include "core/base/hash.h"
 #include "core/nodes/node_call.h"
 
 namespace loom {
 namespace {
-
-constexpr double kTau = 6.283185307179586;
 
 std::shared_ptr<const NoiseTable> lay_noise(const Emitter& e) {
   auto table = std::make_shared<NoiseTable>();
@@ -38,7 +37,8 @@ std::shared_ptr<const NoiseTable> lay_noise(const Emitter& e) {
   table->norm = static_cast<float>(1.0 / (0.70710678 * 1.25 * std::sqrt(std::max(power, 1e-12))));
   // The drift turns half of the gradients one way and half the other: after one whole drift all stand where they began.
   for (int g = 0; g < NoiseTable::kGradients; ++g) {
-    const double turn = (g % 2 ? 1 : -1) * kTau * e.number("drift") + kTau * (g + 0.5) / NoiseTable::kGradients;
+    const double turn = (g % 2 ? 1 : -1) * (2 * std::numbers::pi) * e.number("drift") +
+                        (2 * std::numbers::pi) * (g + 0.5) / NoiseTable::kGradients;
     table->gradient_u[static_cast<std::size_t>(g)] = static_cast<float>(std::cos(turn));
     table->gradient_v[static_cast<std::size_t>(g)] = static_cast<float>(std::sin(turn));
   }
@@ -76,10 +76,10 @@ std::shared_ptr<const CellTable> lay_cells(const Emitter& e) {
   table->seed = stream("space");
   table->jitter = jitter;
   // The drift leads every point round a circle about its place, once for a whole drift.
-  const float angle = static_cast<float>(kTau * e.number("drift"));
+  const float angle = static_cast<float>((2 * std::numbers::pi) * e.number("drift"));
   for (std::size_t i = 0; i < n; ++i) {
     const std::uint32_t key = pcg(static_cast<std::uint32_t>(i));
-    const float phase = static_cast<float>(kTau) * unit_random(stream("phase"), key);
+    const float phase = static_cast<float>((2 * std::numbers::pi)) * unit_random(stream("phase"), key);
     const float swing_u = 0.25f * (std::cos(phase + angle) - std::cos(phase)),
                 swing_v = 0.25f * (std::sin(phase + angle) - std::sin(phase));
     table->point_u.push_back(0.5f + jitter * (std::clamp(unit_random(su, key) + swing_u, 0.0f, 1.0f) - 0.5f));
@@ -161,8 +161,8 @@ std::shared_ptr<const SpeckleTable> lay_speckle(const Emitter& e) {
   t->cells_u = std::max(3, e.integer("scale"));
   t->cells_v = std::max(3, static_cast<int>(std::lround(e.number("scale") * e.number("aspect"))));
   t->impulses = e.integer("density");
-  const double frequency = e.number("frequency"), along = e.number("direction") / 360 * kTau,
-               spread = e.number("spread") * 0.5 * kTau;
+  const double frequency = e.number("frequency"), along = e.number("direction") / 360 * (2 * std::numbers::pi),
+               spread = e.number("spread") * 0.5 * (2 * std::numbers::pi);
   const auto stream = [&](const char* draw) { return fold32(e.seed(draw)); };
   const std::uint32_t sx = stream("x"), sy = stream("y"), sw = stream("weight"), sa = stream("angle"),
                       sp = stream("phase");

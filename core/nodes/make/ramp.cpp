@@ -5,7 +5,7 @@
 namespace loom {
 namespace {
 
-void emit(Emitter& e) {
+void emit_ramp(Emitter& e) {
   Builder& b = e.b;
   const auto [u, v, footprint] = e.position();
   const float repeats = e.real("repeats");
@@ -49,7 +49,7 @@ void add_ramp(Catalogue& catalogue) {
                           .column("Ramp")
                           .help("How many times the ramp runs over the tile.")},
        .handles = {{Handle::Form::angle, "angle"}},
-       .emit = emit,
+       .emit = emit_ramp,
        .follows_positions = true});
 }
 

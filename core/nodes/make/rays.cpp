@@ -3,11 +3,10 @@
 
 #include "core/base/hash.h"
 #include "core/nodes/laid_outputs.h"
+#include "core/nodes/turns.h"
 
 namespace loom {
 namespace {
-
-constexpr float kTau = 6.28318530717958648f;
 
 // Spoke k of n points to k/n of a turn; its box is as long as a spoke and as wide as the rim allows.
 UnitSamples spokes_of(const Emitter& e, int count) {
@@ -22,7 +21,7 @@ UnitSamples spokes_of(const Emitter& e, int count) {
   return units;
 }
 
-void emit(Emitter& e) {
+void emit_rays(Emitter& e) {
   Builder& b = e.b;
   const auto [u, v, footprint] = e.position();
   const int spokes = e.integer("count");
@@ -132,7 +131,7 @@ void add_rays(Catalogue& catalogue) {
                           .help("How much shorter a spoke may be by chance."),
                       seed("Chance")},
        .handles = {{Handle::Form::radius, "length", "", 0, 0.5}},
-       .emit = emit,
+       .emit = emit_rays,
        .random = true,
        .follows_positions = true});
 }

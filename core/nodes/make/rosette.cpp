@@ -2,17 +2,16 @@
 #include <cmath>
 
 #include "core/nodes/node_call.h"
+#include "core/nodes/turns.h"
 
 namespace loom {
 namespace {
-
-constexpr float kTau = 6.28318530717958648f;
 
 struct Layer {
   float size, turn;
 };
 
-void emit(Emitter& e) {
+void emit_rosette(Emitter& e) {
   Builder& b = e.b;
   const auto [u, v, footprint] = e.position();
   const Reg x = b.add(b.fract(u), -0.5f), y = b.add(b.fract(v), -0.5f), radius = b.length(x, y);
@@ -110,7 +109,7 @@ void add_rosette(Catalogue& catalogue) {
                           .acts_when("layers > 1", "There is only one layer.")
                           .help("How much smaller the layers become up to the last.")},
        .handles = {{Handle::Form::radius, "size", "", 0, 0.5}, {Handle::Form::angle, "turn"}},
-       .emit = emit});
+       .emit = emit_rosette});
 }
 
 }  // namespace loom

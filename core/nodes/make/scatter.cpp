@@ -39,7 +39,7 @@ UnitSamples lay_spaced(const Emitter& e) {
   return s;
 }
 
-std::shared_ptr<const Laid> lay(Emitter& e) {
+std::shared_ptr<const Laid> lay_scatter(Emitter& e) {
   Stamping stamping(e);
   const int across = std::max(1, e.integer("cells_across"));
   int down = e.toggle("linked") ? across : std::max(1, e.integer("cells_down"));
@@ -57,8 +57,8 @@ std::shared_ptr<const Laid> lay(Emitter& e) {
   return stamping.finished();
 }
 
-void emit(Emitter& e) {
-  emit_stamps(e, e.laid<Laid>([&] { return lay(e); }));
+void emit_scatter(Emitter& e) {
+  emit_stamps(e, e.laid<Laid>([&] { return lay_scatter(e); }));
 }
 
 }  // namespace
@@ -172,7 +172,7 @@ void add_scatter(Catalogue& catalogue) {
                 .per_unit()
                 .help("A stamp is kept where this is 0.5 or more."),
             overlap_parameters("Tone")[0], overlap_parameters("Tone")[1], seed("Tone")},
-       .emit = emit,
+       .emit = emit_scatter,
        .random = true,
        .costly = true});
 }

@@ -11,7 +11,7 @@ constexpr std::string_view kSample = R"(<svg viewBox="14 4 72 84" xmlns="http://
 <path d="M40 28 A10 10 0 0 1 60 28" fill="none" stroke="#1f1b16" stroke-width="4"/>
 <path d="M28 80 H72 M50 18 V10" stroke="#1f1b16" stroke-width="5" stroke-linecap="round"/></svg>)";
 
-std::shared_ptr<const DrawnTable> lay(Emitter& e) {
+std::shared_ptr<const DrawnTable> lay_svg_drawing(Emitter& e) {
   const auto* file = e.file("file");
   if (file && !*file) {
     e.fault = file->error();
@@ -31,9 +31,9 @@ std::shared_ptr<const DrawnTable> lay(Emitter& e) {
   return drawn_table(std::move(nothing));
 }
 
-void emit(Emitter& e) {
+void emit_svg_drawing(Emitter& e) {
   Builder& b = e.b;
-  const auto table = e.laid<DrawnTable>([&] { return lay(e); });
+  const auto table = e.laid<DrawnTable>([&] { return lay_svg_drawing(e); });
   const Reg alpha = read_drawn(e, table, 0);
   const Vector ground = e.vector("ground");
   Strands colour{.kind = Kind::colour};
@@ -74,7 +74,7 @@ void add_svg_drawing(Catalogue& catalogue) {
                 .limits(0, 1000)
                 .column("Drawing")
                 .help("The colour where nothing is drawn.")},
-       .emit = emit,
+       .emit = emit_svg_drawing,
        .costly = true});
 }
 

@@ -4,7 +4,7 @@
 namespace loom {
 namespace {
 
-std::shared_ptr<const DrawnTable> lay(Emitter& e) {
+std::shared_ptr<const DrawnTable> lay_text(Emitter& e) {
   const double align = e.is("align", "left") ? 0 : e.is("align", "right") ? 1 : 0.5;
   const Drawing drawing = set_text(e.word("text"), e.word("face"), align, e.number("leading"), e.number("tracking"));
   std::vector<Plane> planes;
@@ -54,7 +54,7 @@ void add_text(Catalogue& catalogue) {
                 .limits(-4, 0.49)
                 .column("Setting")
                 .help("The room left free about it on all sides.")},
-       .emit = [](Emitter& e) { e.out("mask", read_drawn(e, e.laid<DrawnTable>([&] { return lay(e); }), 0)); },
+       .emit = [](Emitter& e) { e.out("mask", read_drawn(e, e.laid<DrawnTable>([&] { return lay_text(e); }), 0)); },
        .costly = true});
 }
 

@@ -2,12 +2,11 @@
 #include <cmath>
 
 #include "core/base/hash.h"
+#include "core/base/scalar.h"
 #include "core/nodes/node_call.h"
 
 namespace loom {
 namespace {
-
-int up_to_multiple(int n, int of) { return std::max(of, (n + of - 1) / of * of); }
 
 // 1 where the warp lies above at the crossing of warp thread i and weft thread j.
 Reg warp_above(Emitter& e, Reg i, Reg j) {
@@ -39,7 +38,7 @@ Thread thread(Emitter& e, Reg side, Reg along, Reg footprint_side, const std::fu
   return {mask, b.add(b.mul(lift, 0.5f), b.mul(body, 0.5f)), across};
 }
 
-void emit(Emitter& e) {
+void emit_woven_cloth(Emitter& e) {
   Builder& b = e.b;
   const auto [u, v, footprint] = e.position();
   const int period = e.is("weave", "plain") ? 2 : e.is("weave", "twill") ? 4 : 5;
@@ -115,7 +114,7 @@ void add_woven_cloth(Catalogue& catalogue) {
                 .column("Thread")
                 .help("How far threads rise and dip where they cross."),
             seed("Chance")},
-       .emit = emit,
+       .emit = emit_woven_cloth,
        .random = true});
 }
 

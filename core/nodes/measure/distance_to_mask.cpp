@@ -34,7 +34,7 @@ Field carried(const Field& value, const DistanceField& field, const Plane& dista
   return out;
 }
 
-Result<Done> evaluate(AreaCall& call) {
+Result<Done> evaluate_distance_to_mask(AreaCall& call) {
   const PlanePtr mask = call.plane("mask");
   const int size = call.size();
   const DistanceField field =
@@ -88,7 +88,7 @@ void add_distance_to_mask(Catalogue& catalogue) {
                           .column("Source")
                           .acts_when("connected(mask)", "There are no sources: connect a mask.")
                           .help("The distance at which it is 1; beyond it nothing is carried.")},
-       .evaluate = evaluate,
+       .evaluate = evaluate_distance_to_mask,
        .takes_regions = true,
        .takes_sets = true,
        .keeps_normals = true});

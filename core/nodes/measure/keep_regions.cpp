@@ -30,7 +30,7 @@ std::vector<float> measured(Emitter& e, const RegionTable& t) {
   return value;
 }
 
-void emit(Emitter& e) {
+void emit_keep_regions(Emitter& e) {
   Builder& b = e.b;
   const Strands in = e.in("regions");
   static const auto kEmpty = std::make_shared<RegionTable>();
@@ -79,7 +79,7 @@ void add_keep_regions(Catalogue& catalogue) {
                           .acts_when(there)
                           .help("Keeps those that would go, and the other way about."),
                       seed("Chance").acts_when("connected(regions) * (by == chance)", "Nothing is drawn by chance.")},
-       .emit = emit,
+       .emit = emit_keep_regions,
        .random = true});
 }
 

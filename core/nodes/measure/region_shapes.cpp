@@ -3,6 +3,7 @@
 #include <array>
 #include <cmath>
 #include <map>
+#include <numbers>
 
 #include "core/base/parallel.h"
 #include "core/nodes/node_call.h"
@@ -10,8 +11,6 @@
 
 namespace loom {
 namespace {
-
-constexpr double kTau = 6.283185307179586;
 
 struct Sums {
   double area = 0, cos_u = 0, sin_u = 0, cos_v = 0, sin_v = 0;  // the torus's mean place goes by angles
@@ -52,7 +51,8 @@ Walk first_walk(const Plane& index, const Plane& map, std::size_t count, const S
   const int size = index.size();
   std::vector<std::array<double, 2>> turn(static_cast<std::size_t>(size));
   for (int i = 0; i < size; ++i)
-    turn[static_cast<std::size_t>(i)] = {std::cos(kTau * (i + 0.5) / size), std::sin(kTau * (i + 0.5) / size)};
+    turn[static_cast<std::size_t>(i)] = {std::cos((2 * std::numbers::pi) * (i + 0.5) / size),
+                                         std::sin((2 * std::numbers::pi) * (i + 0.5) / size)};
   return walked(size, count, stop, [&](int y, Walk& sums) {
     const float *here = index.row(y), *below = index.row(wrap(y + 1, size)), *values = map.row(y);
     const auto cross = [&](float a, float b, double spacing) {
@@ -80,7 +80,8 @@ Walk second_walk(const Plane& index, const Walk& first, const Stop& stop) {
   const int size = index.size();
   std::vector<std::array<double, 2>> centre;
   for (const Sums& s : first)
-    centre.push_back({std::atan2(s.sin_u, s.cos_u) / kTau, std::atan2(s.sin_v, s.cos_v) / kTau});
+    centre.push_back(
+        {std::atan2(s.sin_u, s.cos_u) / (2 * std::numbers::pi), std::atan2(s.sin_v, s.cos_v) / (2 * std::numbers::pi)});
   return walked(size, first.size(), stop, [&](int y, Walk& sums) {
     for (int x = 0; x < size; ++x) {
       const float k = index.at(x, y);
@@ -157,7 +158,7 @@ std::vector<int> neighbours_of(const Plane& index, std::size_t count, const Stop
   return out;
 }
 
-Result<Done> evaluate(AreaCall& call) {
+Result<Done> evaluate_region_shapes(AreaCall& call) {
   static const auto kNone = std::make_shared<RegionTable>();
   const Field* regions = call.in("regions");
   const PlanePtr map = call.plane("map");
@@ -174,10 +175,10 @@ Result<Done> evaluate(AreaCall& call) {
     const double most = 0.5 * (uu + vv) + std::sqrt(0.25 * (uu - vv) * (uu - vv) + uv * uv);
     // A strip of length l has the variance l^2 / 12 along it. Directions of an axis repeat after half a turn; v runs
     // down.
-    const double along = 0.5 * std::atan2(-2 * uv, uu - vv) / (0.5 * kTau);
-    shapes[i] = {static_cast<float>(kTau / 16 * first[i].crossings / size), static_cast<float>(std::sqrt(12 * most)),
-                 static_cast<float>(along - std::floor(along)), static_cast<float>(near[i]),
-                 static_cast<float>(first[i].map / n)};
+    const double along = 0.5 * std::atan2(-2 * uv, uu - vv) / (0.5 * (2 * std::numbers::pi));
+    shapes[i] = {static_cast<float>((2 * std::numbers::pi) / 16 * first[i].crossings / size),
+                 static_cast<float>(std::sqrt(12 * most)), static_cast<float>(along - std::floor(along)),
+                 static_cast<float>(near[i]), static_cast<float>(first[i].map / n)};
   }
   const auto spread = [&](const char* peg, float Shape::*value) {
     if (!call.wanted(peg)) return;
@@ -220,7 +221,7 @@ void add_region_shapes(Catalogue& catalogue) {
                                     .column("Input")
                                     .stands_in("connected(regions) * (1 - connected(map))",
                                                "It comes in at its peg, or there are no regions.")},
-                 .evaluate = evaluate});
+                 .evaluate = evaluate_region_shapes});
 }
 
 }  // namespace loom

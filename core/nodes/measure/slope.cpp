@@ -8,7 +8,7 @@
 namespace loom {
 namespace {
 
-float depth_of(const NodeCall& call) {
+float slope_depth(const NodeCall& call) {
   return static_cast<float>(call.measures().relief_metres / call.measures().tile_metres) * call.real("strength");
 }
 
@@ -26,7 +26,7 @@ Slopes slopes_of(const AreaCall& call, const Plane& height) {
 // Scaled to true slopes.
 Slopes true_slopes(const AreaCall& call, const Plane& height) {
   Slopes s = slopes_of(call, height);
-  const float depth = depth_of(call);
+  const float depth = slope_depth(call);
   for_rows(call.size(), 64, call.stop, [&](int first, int last) {
     for (int y = first; y < last; ++y)
       for (int x = 0; x < call.size(); ++x) s.u.row(y)[x] *= depth, s.v.row(y)[x] *= depth;
@@ -41,7 +41,7 @@ Result<Done> slope(AreaCall& call) {
   Slopes s = slopes_of(call, softened(call));
   const int size = call.size();
   Builder b(Domain::texels(size));
-  const Reg depth = b.constant(depth_of(call));
+  const Reg depth = b.constant(slope_depth(call));
   const Reg du = b.mul(b.read(std::make_shared<Plane>(std::move(s.u))), depth),
             dv = b.mul(b.read(std::make_shared<Plane>(std::move(s.v))), depth);
   b.store(b.mul(b.apply(Op::arctangent, b.length(du, dv)), 0.63661977f), 0);
@@ -102,7 +102,7 @@ Result<Done> light(AreaCall& call) {
   return call.done();
 }
 
-Parameter height_parameter() {
+Parameter measured_height() {
   return scalar("height", "Height", 0.0)
       .limits(-1e4, 1e4)
       .column("Input")
@@ -136,7 +136,7 @@ void add_slope(Catalogue& catalogue) {
                  .words = "gradient steepness angle incline direction aspect",
                  .inputs = {{"height", "Height"}},
                  .outputs = {{"steepness", "Steepness"}, {"direction", "Direction"}},
-                 .parameters = {height_parameter(), strength, radius},
+                 .parameters = {measured_height(), strength, radius},
                  .evaluate = slope});
   catalogue.add({.id = "curvature_from_height",
                  .label = "Curvature from height",
@@ -147,7 +147,7 @@ void add_slope(Catalogue& catalogue) {
                  .words = "convex concave edges cavity wear curvature bulge",
                  .inputs = {{"height", "Height"}},
                  .outputs = {{"mean", "Mean"}, {"convex", "Convex"}, {"concave", "Concave"}},
-                 .parameters = {height_parameter(), strength, radius},
+                 .parameters = {measured_height(), strength, radius},
                  .evaluate = curvature});
   catalogue.add({.id = "relief_light",
                  .label = "Relief light",
@@ -159,7 +159,7 @@ void add_slope(Catalogue& catalogue) {
                  .words = "emboss shade light bump directional highlight",
                  .inputs = {{"height", "Height"}},
                  .outputs = {{"light", "Light"}},
-                 .parameters = {height_parameter(), strength,
+                 .parameters = {measured_height(), strength,
                                 scalar("direction", "Direction", 135.0)
                                     .degrees()
                                     .useful(0, 360)

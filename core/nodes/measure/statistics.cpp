@@ -17,7 +17,7 @@ double deviation(const Plane& p, double mean) {
   return std::sqrt(sum / static_cast<double>(p.texels()));
 }
 
-void emit(Emitter& e) {
+void emit_statistics(Emitter& e) {
   Builder& b = e.b;
   const Field* source = e.whole("source");
   const float free = e.real("source");
@@ -42,7 +42,7 @@ void add_statistics(Catalogue& catalogue) {
        .inputs = {whole_peg("source", "Source")},
        .outputs = {{"minimum", "Minimum"}, {"maximum", "Maximum"}, {"mean", "Mean"}, {"deviation", "Deviation"}},
        .parameters = {stand_in("source", "Source", 0.5, "Input")},
-       .emit = emit});
+       .emit = emit_statistics});
 }
 
 }  // namespace loom

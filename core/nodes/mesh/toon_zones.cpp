@@ -10,7 +10,7 @@ constexpr int kMostNumbers = 6;
 
 std::string number(int i) { return "number_" + std::to_string(i); }
 
-void emit(Emitter& e) {
+void emit_toon_zones(Emitter& e) {
   Builder& b = e.b;
   Reg sum = b.constant(0);
   for (int i = 1; i <= e.integer("count"); ++i)
@@ -48,7 +48,7 @@ void add_toon_zones(Catalogue& catalogue) {
                  "the next; the first reaches down without end. Light angle and Facing are what is most often summed.",
              .words = "cel cartoon stepped shading posterise ramp",
              .outputs = {{"colour", "Colour", Kind::colour}, {"zone", "Zone"}, {"sum", "Sum"}},
-             .emit = emit};
+             .emit = emit_toon_zones};
   t.parameters = {
       stops("zones", "Zones", Stops{{0, {0.02, 0.06, 0.08, 1}}, {0.5, {0.1, 0.3, 0.3, 1}}, {0.75, {0.8, 0.72, 0.5, 1}}})
           .limits(-1e4, 1e4)

@@ -52,7 +52,7 @@ Reg wedge(Builder& b, const Point& p, const std::array<float, 3>& half) {
   return b.max(box(b, p, half), b.add(b.mul(p[0], across * share), b.mul(p[1], up * share)));
 }
 
-void emit(Emitter& e) {
+void emit_volume_mask(Emitter& e) {
   Builder& b = e.b;
   const Point p = within(e);
   const std::array<float, 3> half{0.5f * e.real("size_x"), 0.5f * e.real("size_y"), 0.5f * e.real("size_z")};
@@ -109,7 +109,7 @@ void add_volume_mask(Catalogue& catalogue) {
                            "A ball as broad as deep looks the same from all sides.")
                 .help("About the upright axis."),
             size("size_x", "Size x", 1.0), size("size_y", "Size y", 0.4), size("size_z", "Size z", 0.8)},
-       .emit = emit,
+       .emit = emit_volume_mask,
        .follows_positions = true,
        .surface = SurfaceUse::shape});
 }

@@ -4,7 +4,7 @@
 namespace loom {
 namespace {
 
-void emit(Emitter& e) {
+void emit_blend(Emitter& e) {
   const Kind kind = e.widest();
   const Reg weight = e.b.mul(e.scalar("mask"), e.real("amount"));
   e.out("result", blended(e.b, e.word("mode"), e.in_as("lower", kind), e.in_as("upper", kind), weight));
@@ -34,7 +34,7 @@ void add_blend(Catalogue& catalogue) {
                           .limits(-1000, 1000)
                           .column("Blend")
                           .help("How much of the upper is laid on, over the whole tile.")},
-       .emit = emit,
+       .emit = emit_blend,
        .takes_sets = true,
        .keeps_normals = true});
 }

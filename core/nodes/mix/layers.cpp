@@ -19,7 +19,7 @@ Reg settled(Emitter& e, int i, Reg& height) {
   return weight;
 }
 
-void emit(Emitter& e) {
+void emit_layers(Emitter& e) {
   Builder& b = e.b;
   const int count = e.integer("count");
   const Kind kind = e.widest();
@@ -50,7 +50,7 @@ void add_layers(Catalogue& catalogue) {
                  "cords: every map is blended by its own rule.",
              .words = "stack composite blend over material height mix",
              .outputs = {{"result", "Result", Kind::any}, {"height", "Height"}},
-             .emit = emit,
+             .emit = emit_layers,
              .takes_sets = true,
              .keeps_normals = true};
   t.inputs = {{"base", "Base", Kind::any}, {"height", "Height"}};

@@ -2,11 +2,10 @@
 #include <cmath>
 
 #include "core/nodes/node_call.h"
+#include "core/nodes/turns.h"
 
 namespace loom {
 namespace {
-
-constexpr float kTau = 6.28318530717958648f;
 
 // There and back within the tile: the half beyond the line shows the half before it.
 Reg folded(Builder& b, Reg x, float line) {
@@ -14,7 +13,7 @@ Reg folded(Builder& b, Reg x, float line) {
   return b.add(b.min(t, b.sub(1, t)), line);
 }
 
-void emit(Emitter& e) {
+void emit_mirror(Emitter& e) {
   Builder& b = e.b;
   if (!e.whole("source")) return e.out("result", e.in("source"));
   Reg x = b.u(), y = b.v();
@@ -80,7 +79,7 @@ void add_mirror(Catalogue& catalogue) {
                           .acts_when("connected(source) * (fold == into_sectors)", "The fold makes no sectors.")
                           .help("Where the first sector begins.")},
        .handles = {{Handle::Form::line_u, "line_u"}, {Handle::Form::line_v, "line_v"}, {Handle::Form::angle, "turn"}},
-       .emit = emit,
+       .emit = emit_mirror,
        .takes_regions = true,
        .takes_sets = true,
        .keeps_normals = true,

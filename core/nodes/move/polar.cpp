@@ -2,13 +2,12 @@
 #include <cmath>
 
 #include "core/nodes/node_call.h"
+#include "core/nodes/turns.h"
 
 namespace loom {
 namespace {
 
-constexpr float kTau = 6.28318530717958648f;
-
-void emit(Emitter& e) {
+void emit_polar(Emitter& e) {
   Builder& b = e.b;
   const auto [u, v, footprint] = e.position_with_slopes();
   const Vector centre = e.vector("centre");
@@ -84,7 +83,7 @@ void add_polar(Catalogue& catalogue) {
                    {Handle::Form::radius, "inner", "centre", 0, 0.5},
                    {Handle::Form::radius, "outer", "centre", 0, 0.5},
                    {Handle::Form::angle, "turn", "centre"}},
-       .emit = emit,
+       .emit = emit_polar,
        .takes_regions = true,
        .takes_sets = true,
        .keeps_normals = true,

@@ -28,7 +28,7 @@ std::string snapped_to(const NodeCall& c) {
   return text;
 }
 
-void emit(Emitter& e) {
+void emit_transform(Emitter& e) {
   Builder& b = e.b;
   const Field* source = e.whole("source");
   if (!source) return e.out("result", e.in("source"));
@@ -86,7 +86,7 @@ void add_transform(Catalogue& catalogue) {
                                     .acts_when("connected(source)", "There is nothing to mirror: connect a source.")
                                     .help("Changes top and bottom.")},
                  .handles = {{Handle::Form::place, "shift", "", 0.5}, {Handle::Form::angle, "turn", "shift", 0.5}},
-                 .emit = emit,
+                 .emit = emit_transform,
                  .note = snapped_to,
                  .takes_regions = true,
                  .takes_sets = true,

@@ -121,7 +121,7 @@ Field pushed(const AreaCall& call, const Push& push, const Field& map) {
   return sum;
 }
 
-Result<Done> evaluate(AreaCall& call) {
+Result<Done> evaluate_warp(AreaCall& call) {
   const Field* source = call.in("source");
   if (!source) {
     call.out("result", Plane::filled(call.size(), call.real("source")));
@@ -203,7 +203,7 @@ void add_warp(Catalogue& catalogue) {
                 .acts_when(several)
                 .help("What becomes of the pushes: their mean, the highest, the lowest and so on, or each reads the "
                       "one before.")},
-       .evaluate = evaluate,
+       .evaluate = evaluate_warp,
        .takes_regions = true,
        .takes_sets = true,
        .keeps_normals = true});

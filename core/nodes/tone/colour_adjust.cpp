@@ -7,7 +7,7 @@
 namespace loom {
 namespace {
 
-void emit(Emitter& e) {
+void emit_colour_adjust(Emitter& e) {
   Builder& b = e.b;
   const Strands in = e.in("colour");
   const Three lab = oklab_from_linear(b, {in.at[0], in.at[1], in.at[2]});
@@ -66,7 +66,7 @@ void add_colour_adjust(Catalogue& catalogue) {
                           .limits(-10, 10)
                           .column("Light")
                           .help("Added to the lightness: raises or lowers dark and light alike.")},
-       .emit = emit});
+       .emit = emit_colour_adjust});
 }
 
 }  // namespace loom

@@ -24,7 +24,7 @@ std::shared_ptr<CurveTable> channel_curve(const Stops& stops, std::size_t channe
   return table;
 }
 
-void emit(Emitter& e) {
+void emit_dye(Emitter& e) {
   Builder& b = e.b;
   Stops stops = std::holds_alternative<Stops>(e.param("stops")) ? std::get<Stops>(e.param("stops")) : Stops{};
   if (stops.empty()) stops.push_back({});
@@ -71,7 +71,7 @@ void add_dye(Catalogue& catalogue) {
                           .column("Stops")
                           .acts_when("between < stepped", "Stepped colours are not mixed.")
                           .help("Linear mixes as light does; Oklab mixes in steps that look even.")},
-       .emit = emit});
+       .emit = emit_dye});
 }
 
 }  // namespace loom
