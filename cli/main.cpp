@@ -119,7 +119,7 @@ int render(const Common& common, const Render& r) {
   plan.size = r.size;
   plan.preset = r.source.preset;
   plan.green_up = !r.green_down;
-  for (SlotDelivery s : usual_slots(*m)) {
+  for (SlotDelivery s : r.on.empty() ? usual_slots(*m) : usual_slots_on_mesh(*m)) {
     if (r.format == "exr") s.format = ImageFormat::exr, s.bits = 32;
     if (r.bits) s.bits = r.bits;
     s.on = r.maps.empty() || ("," + r.maps + ",").find("," + s.slot + ",") != std::string::npos;

@@ -258,6 +258,15 @@ class MeshDelivery {
 
 }  // namespace
 
+std::vector<SlotDelivery> usual_slots_on_mesh(const Material& material) {
+  Material all = material;
+  for (const auto& [part, own] : material.part_hems) {
+    all.hem.insert(own.hem.begin(), own.hem.end());
+    all.hem_values.insert(own.hem_values.begin(), own.hem_values.end());
+  }
+  return usual_slots(all);
+}
+
 Result<DeliveryReport> deliver_onto(const Material& material, const Catalogue& catalogue, Weaver& weaver,
                                     const DeliveryPlan& plan, const std::shared_ptr<const MeshShape>& mesh,
                                     const Stop& stop,

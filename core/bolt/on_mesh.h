@@ -5,6 +5,9 @@
 
 namespace loom {
 
+/// As usual_slots, with those that only parts of the mesh wear.
+std::vector<SlotDelivery> usual_slots_on_mesh(const Material& material);
+
 /// As `deliver`, onto a mesh. Every slot is worked out at the places of the mesh that the texels show, seen from
 /// straight above and under the key light as the program starts; charts are widened at their borders. Normals are
 /// turned into the new coordinates. A mesh without coordinates in which every place lies once gets some, and is written

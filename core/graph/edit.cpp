@@ -239,6 +239,7 @@ namespace {
 // What the snippet's hem gives, under the names that its nodes got.
 using PastedAs = std::map<std::string, std::string>;
 void paste_hem(Material& m, const Material& snippet, const PastedAs& renamed, bool over) {
+  if (m.inside) return;  // a group gives what its artist wants it to give
   for (const auto& [slot, from] : snippet.hem) {
     const auto [node, peg] = split_output(from);
     if (const auto now = renamed.find(node); now != renamed.end() && (over || !slot_is_filled(m, slot)))

@@ -666,7 +666,7 @@ std::string write_snippet(const Material& material, const std::vector<std::strin
   for (const auto& [node, note] : material.notes_on)
     if (chosen.count(node)) part.notes_on[node] = note;
   for (const auto& [slot, from] : material.hem)
-    if (chosen.count(split_output(from).first)) part.hem[slot] = from;
+    if (!material.inside && chosen.count(split_output(from).first)) part.hem[slot] = from;
   Json j{{"format", kFormat}, {"part", true}};
   write_graph(part, j);
   if (!part.hem.empty()) {

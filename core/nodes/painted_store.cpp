@@ -61,9 +61,8 @@ Painted PaintedStore::paint(const Strokes& strokes, int size, std::size_t strand
     Painted now = before ? copy_of(*before) : unpainted(size, strands);
     loom::paint(now, all.subspan(count, but_one - count), stop);
     if (stop.asked()) return now;
-    const std::size_t bytes = now.bytes();
     before = std::make_shared<const Painted>(std::move(now));
-    keep({keys[but_one], but_one, size, strands, before, Booked(bytes)});
+    keep({keys[but_one], but_one, size, strands, before});
   }
   Painted now = before ? copy_of(*before) : unpainted(size, strands);
   loom::paint(now, all.subspan(but_one), stop);

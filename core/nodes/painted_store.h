@@ -22,8 +22,7 @@ class PaintedStore : public Keeper {
     std::size_t count;
     int size;
     std::size_t strands;
-    std::shared_ptr<const Painted> painted;
-    Booked bytes;
+    std::shared_ptr<const Painted> painted;  // in planes of the pool, which are in the account
   };
   std::shared_ptr<const Painted> longest(const std::vector<Key>& keys, int size, std::size_t strands,
                                          std::size_t& count);

@@ -14,7 +14,6 @@ namespace loom {
 struct Painted {
   Plane cover;
   std::vector<Plane> paint;
-  std::size_t bytes() const { return (paint.size() + 1) * cover.texels() * sizeof(float); }
 };
 
 Painted unpainted(int size, std::size_t strands);

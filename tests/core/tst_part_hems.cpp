@@ -194,8 +194,8 @@ class TestPartHems : public QObject {
     m.part_hems["nowhere"] = {};
     const auto mesh = sign();
     Weaver weaver(std::size_t{64} << 20);
-    DeliveryPlan plan{.folder = folder.path().toStdString(), .size = 256, .slots = usual_slots(m)};
-    plan.slots.push_back({.slot = "metallic"});
+    DeliveryPlan plan{.folder = folder.path().toStdString(), .size = 256, .slots = usual_slots_on_mesh(m)};
+    QCOMPARE(plan.slots.size(), usual_slots(m).size() + 1);  // metallic, which the frame alone wears
     for (auto& s : plan.slots) s.format = ImageFormat::exr, s.bits = 32;
     const auto report = deliver_onto(m, catalogue(), weaver, plan, mesh, Stop{});
     QVERIFY2(report.ok(), report ? "" : report.error().text().c_str());
@@ -242,6 +242,20 @@ class TestPartHems : public QObject {
     m.hem.erase("roughness");
     QCOMPARE(edit::paste(m, *snippet, "relief", 1, 0).hem.at("roughness"), std::string("soft_2.result"));
     QCOMPARE(edit::paste(two_hems(), *snippet, "relief", 1, 0).hem, two_hems().hem);
+  }
+
+  // Inside a group there is no hem: what is copied there brings none, what is pasted there changes none.
+  void groupsKeepTheirOutputs() {
+    std::string use;
+    const auto folded = edit::fold(two_hems(), catalogue(), {"rough", "soft"}, "Finish", &use);
+    QVERIFY(folded);
+    const Material inside = edit::inside_of(*folded, folded->node(use)->group);
+    QVERIFY(!inside.hem.empty() && inside.part_hems.empty());
+    const auto within = read_snippet(write_snippet(inside, {"rough", "soft"}));
+    QVERIFY(within && within->hem.empty());
+    const auto outside = read_snippet(write_snippet(two_hems(), {"red"}));
+    QVERIFY(outside && !outside->hem.empty());
+    QCOMPARE(edit::paste(inside, *outside, inside.lanes.back().id, 0, 3).hem, inside.hem);
   }
 
   void anOwnHemRefusesTheSurfaceWhereAnyDoes() {
