@@ -181,7 +181,7 @@ Result<Done> put_mesh(const Common& common, const DrapeCall& call, const Materia
 
 // The material with its hems, and those that parts of a mesh have of their own: `--part NAME=FILE`.
 Result<Worn> worn_of(const Common& common, const Material& m, const DrapeCall& call, const DrapeView& view) {
-  const auto names = view.mesh ? view.mesh->mesh().parts : std::vector<std::string>();
+  const auto names = view.parts();
   if (view.mesh && !common.quiet)
     for (const std::string& gone : parts_not_there(m, names))
       std::cerr << call.source.file << ": warning: the mesh has no part '" << gone << "', whose hem is not shown\n";

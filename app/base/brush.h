@@ -10,12 +10,12 @@ struct Brush {
   Vector colour{0.6, 0.2, 0.05};
   bool erase = false;
 
-  /// A stroke without points. `kind`: mask, value or colour.
+  /// A stroke without points. `kind`: mask, which is painted with 1, value or colour.
   HandStroke stroke(const std::string& kind) const {
     HandStroke s;
     s.radius = static_cast<float>(radius), s.softness = static_cast<float>(softness);
     s.strength = static_cast<float>(strength), s.erase = erase;
-    s.paint = {static_cast<float>(number)};
+    if (kind == "value") s.paint = {static_cast<float>(number)};
     if (kind == "colour") s.paint.assign(colour.begin(), colour.end());
     return s;
   }

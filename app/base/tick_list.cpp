@@ -1,10 +1,10 @@
 #include "app/base/tick_list.h"
 
-#include <QDialogButtonBox>
 #include <QLabel>
 #include <QListWidget>
-#include <QPushButton>
 #include <QVBoxLayout>
+
+#include "app/base/take_or_leave.h"
 
 namespace loom::app {
 
@@ -23,12 +23,7 @@ TickList::TickList(const QString& title, const QString& does, const std::vector<
     item->setCheckState(e.ticked ? Qt::Checked : Qt::Unchecked);
   }
   list_->setCurrentRow(0);
-  auto* buttons = new QDialogButtonBox(QDialogButtonBox::Ok | QDialogButtonBox::Cancel, this);
-  buttons->button(QDialogButtonBox::Ok)->setText(does);
-  buttons->button(QDialogButtonBox::Cancel)->setText(tr("leave"));
-  connect(buttons, &QDialogButtonBox::accepted, this, &QDialog::accept);
-  connect(buttons, &QDialogButtonBox::rejected, this, &QDialog::reject);
-  column->addWidget(buttons);
+  column->addWidget(takeOrLeave(does, this));
 }
 
 std::vector<std::size_t> TickList::ticked() const {

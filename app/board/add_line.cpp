@@ -275,11 +275,12 @@ BoardLayout::Cell besideWhatStands(const Material& m, BoardLayout::Cell at) {
 
 Material AddLine::placed(const Choice& choice, const std::string& param, const ParamValue& value,
                          std::string& id) const {
+  const auto asked = [&](Material m) {
+    return choice.word.empty() ? m : edit::set_param(std::move(m), id, askedOf(*choice.type)->id, choice.word);
+  };
   if (way_ == Way::replace) {
     id = split_output(output_).first;
-    Material next = edit::replace_type(board_->view().material, catalogue(), id, choice.type->id);
-    if (!choice.word.empty()) next = edit::set_param(std::move(next), id, askedOf(*choice.type)->id, choice.word);
-    return next;
+    return asked(edit::replace_type(board_->view().material, catalogue(), id, choice.type->id));
   }
   const bool spliced = way_ == Way::splice;
   const BoardLayout::Cell at =
@@ -295,7 +296,7 @@ Material AddLine::placed(const Choice& choice, const std::string& param, const P
                        : edit::add_use(std::move(next), choice.group, at.lane, at.column, at.row, &id);
   }
   if (!param.empty()) next = edit::set_param(std::move(next), id, param, value);
-  if (!choice.word.empty()) next = edit::set_param(std::move(next), id, askedOf(*choice.type)->id, choice.word);
+  next = asked(std::move(next));
   if (spliced)
     next = edit::place_nodes(std::move(next),
                              {{id, at.lane, at.column, at.row}});  // between: what stands there makes room

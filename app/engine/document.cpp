@@ -36,9 +36,16 @@ QString autosaveFolder() {
 // What a state takes that it does not share with the one before: its lists, and a node or two.
 std::size_t bytesOf(const Material& m) {
   constexpr std::size_t kNode = sizeof(Node) + 512, kSmall = 256;
-  return sizeof(Material) + kNode + m.nodes.size() * sizeof(NodePtr) + m.threads.size() * sizeof(Thread) +
+  std::size_t strokes = 0;  // the longest list of them, which is copied, and the last one, which is new
+  for (const NodePtr& n : m.nodes)
+    for (const auto& [id, value] : n->params)
+      if (const auto* s = std::get_if<Strokes>(&value); s && !s->all.empty())
+        strokes = std::max(strokes, s->all.size() * sizeof(HandStrokePtr) +
+                                        s->all.back()->points.size() * sizeof(StrokePoint) + sizeof(HandStroke));
+  return strokes + sizeof(Material) + kNode + m.nodes.size() * sizeof(NodePtr) + m.threads.size() * sizeof(Thread) +
          m.groups.size() * sizeof(m.groups[0]) +
-         kSmall * (m.lanes.size() + m.values.size() + m.presets.size() + m.guides.size() + m.notes_on.size());
+         kSmall * (m.lanes.size() + m.values.size() + m.presets.size() + m.guides.size() + m.notes_on.size() +
+                   8 * m.part_hems.size());
 }
 
 }  // namespace

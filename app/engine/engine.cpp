@@ -291,15 +291,11 @@ bool Engine::pass(const FlatGraph& graph, const Wish& wish, quint64 number, int 
   for (const auto& [node, error] : woven->faults)
     seen->faults[graph.nodes[static_cast<std::size_t>(node)].path] = error;
   if (stop.asked()) return false;
-  if (size <= kQuickSize)
-    each_hem(graph, *seen, [&](const FlatHem& hem, SeenHem& own) {
-      for (const auto& [slot, ref] : hem) {
-        const auto map = own.hem.find(slot);
-        const QImage whole = map != own.hem.end() ? pictureOf(map->second)
-                                                  : pictureOnShape(weaver_, graph, ref, kSmallSize, block_, stop);
-        own.hem_pictures[slot] = whole.scaled(64, 64, Qt::IgnoreAspectRatio, Qt::SmoothTransformation);
-      }
-    });
+  if (size <= kQuickSize) {
+    const auto own = graph.part_hems.find(wish.part);
+    own == graph.part_hems.end() ? hemPictures(graph, graph.hem, *seen, stop)
+                                 : hemPictures(graph, own->second, seen->parts[wish.part], stop);
+  }
   if (const auto laid = lay(graph, wish, *seen, stop); !laid) {
     if (!stop.asked()) Q_EMIT refused(QString::fromStdString(laid.error().text()));
     return false;
@@ -314,6 +310,15 @@ bool Engine::pass(const FlatGraph& graph, const Wish& wish, quint64 number, int 
   for (const NodeTime& t : woven->times) seen->times[graph.nodes[static_cast<std::size_t>(t.node)].path] = t;
   Q_EMIT this->seen(seen);
   return true;
+}
+
+void Engine::hemPictures(const FlatGraph& graph, const FlatHem& hem, SeenHem& seen, const Stop& stop) {
+  for (const auto& [slot, ref] : hem) {
+    const auto map = seen.hem.find(slot);
+    const QImage whole =
+        map != seen.hem.end() ? pictureOf(map->second) : pictureOnShape(weaver_, graph, ref, kSmallSize, block_, stop);
+    seen.hem_pictures[slot] = whole.scaled(64, 64, Qt::IgnoreAspectRatio, Qt::SmoothTransformation);
+  }
 }
 
 // The maps of every hem, or those of the one output that is shown as it is.

@@ -104,6 +104,7 @@ class Engine : public QObject {
     bool seam = false;              ///< the loupe's output is measured over the edges
     std::optional<QPointF> follow;  ///< a place of the tile to follow back from the loupe's output
     std::string inside;  ///< the instances that the board looks into, "A/B/"; their small pictures are made too
+    std::string part;    ///< whose hem closes the board: its small pictures are made; empty: that of all
     Direction light = kLightAtStart;  ///< towards the drape's key light, where a node asks for it
   };
   /// Returns at once. Results come by signals, on the interface thread.
@@ -142,6 +143,7 @@ class Engine : public QObject {
   };
   Result<std::shared_ptr<const SurfaceMaps>> mapsOf(const FlatGraph& graph, const FlatHem& hem, const SeenHem& woven,
                                                     Laid& laid, Seen& seen, const Stop& stop);
+  void hemPictures(const FlatGraph& graph, const FlatHem& hem, SeenHem& seen, const Stop& stop);
   Result<Done> lay(const FlatGraph& graph, const Wish& wish, Seen& seen, const Stop& stop);
   Result<std::shared_ptr<const SurfaceMaps>> unlitMaps(const FlatGraph& graph, const Wish& wish, const Seen& seen,
                                                        const Stop& stop);

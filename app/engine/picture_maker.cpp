@@ -50,13 +50,11 @@ void PictureMaker::make(const PictureOrder& order, const Stop& stop) {
   if (graph->hem.empty() && graph->part_hems.empty()) return;
   DrapeView view;
   view.width = view.height = size_;
-  std::vector<std::string> parts;
   if (const auto mesh = meshOf(order.material)) {
     view.mesh = mesh;
     view.camera = Camera::start(ShapeName::block);
-    parts = mesh->mesh().parts;
   }
-  const auto woven = weave_worn(weaver_, *graph, parts, size, stop);
+  const auto woven = weave_worn(weaver_, *graph, view.parts(), size, stop);
   if (!woven || !woven->faults.empty() || stop.asked()) return;
   view.measured = measured_;
   const auto measured = measured_for(woven->worn, view, stop, {}, kCoarsePoints);

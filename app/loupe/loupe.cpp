@@ -698,7 +698,7 @@ bool Loupe::brushKey(const QKeyEvent& e) {
     case Qt::Key_Right:
       b.softness = std::clamp(b.softness + (e.key() == Qt::Key_Right ? 0.1 : -0.1), 0.0, 1.0);
       break;
-    case Qt::Key_E:
+    case Qt::Key_R:  // rub out
       b.erase = !b.erase;
       break;
     default:

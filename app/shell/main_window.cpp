@@ -274,7 +274,7 @@ void MainWindow::wishNow() {
   painting_->show(of);
   engine_.wish({document_.material(), shownOutput(), loupe_->channel(), kWorkingSize,
                 node.empty() ? node : navigation_->prefix() + node, loupe_->look(), drape_->isUnlit(),
-                loupe_->seamChecked(), follow_, navigation_->prefix(), drape_->towardsLight()});
+                loupe_->seamChecked(), follow_, navigation_->prefix(), parts_->part(), drape_->towardsLight()});
 }
 
 // Faults within a group stand at its instance while the board looks from outside.
@@ -375,7 +375,10 @@ std::string MainWindow::focusedParameter() const {
 void MainWindow::makeDialOfFocus() {
   const std::string param = focusedParameter();
   if (param.empty()) return say(tr("Select a node first"));
-  edit(tr("Make a dial"), edit::make_dial(shown(), catalogue(), selectedNode(), param));
+  std::string id;
+  const Material next = edit::make_dial(shown(), catalogue(), selectedNode(), param, &id);
+  if (id.empty()) return say(tr("This parameter holds what no dial can turn"));
+  edit(tr("Make a dial"), next);
 }
 
 void MainWindow::makeValueOfFocus() {

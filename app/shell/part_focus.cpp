@@ -53,7 +53,6 @@ QString PartFocus::titleOf(const std::string& part) const {
 void PartFocus::focus(const std::string& part) {
   if (part == part_) return;
   part_ = part;
-  renew();
   Q_EMIT moved();
   if (!part_.empty() && !hasOwnHem())
     Q_EMIT message(tr("%1 wears the hem of all; Ctrl+J gives it its own").arg(QString::fromStdString(part_)));

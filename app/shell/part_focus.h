@@ -33,7 +33,7 @@ class PartFocus : public QObject {
   std::vector<std::string> parts() const;
 
  Q_SIGNALS:
-  void moved();  ///< another hem closes the board
+  void moved();  ///< another hem is to close the board: all is to be shown anew, this with it
   void message(const QString& text);
 
  private:

@@ -1,28 +1,14 @@
 #include "app/shell/recolour_dialog.h"
 
-#include <QDialogButtonBox>
 #include <QLabel>
 #include <QPainter>
-#include <QPushButton>
 #include <QVBoxLayout>
 
-#include "app/base/theme.h"
+#include "app/base/take_or_leave.h"
+#include "app/tray/screen_colour.h"
 #include "app/tray/slider.h"
-#include "core/plane/colour.h"
 
 namespace loom::app {
-namespace {
-
-QColor onScreen(const std::array<double, 3>& linear) {
-  const auto code = [](double x) {
-    return code_of(srgb_from_linear(static_cast<float>(std::clamp(x, 0.0, 1.0))), 255);
-  };
-  return QColor(static_cast<int>(code(linear[0])), static_cast<int>(code(linear[1])),
-                static_cast<int>(code(linear[2])));
-}
-
-}  // namespace
-
 class Swatches : public QWidget {
  public:
   Swatches(const std::vector<std::array<double, 3>>& colours, QWidget* parent) : QWidget(parent), was_(colours) {
@@ -40,8 +26,11 @@ class Swatches : public QWidget {
     const double wide = static_cast<double>(width()) / static_cast<double>(std::max<std::size_t>(was_.size(), 1));
     for (std::size_t i = 0; i < was_.size(); ++i) {
       const double left = wide * static_cast<double>(i);
-      p.fillRect(QRectF(left, 0, wide - 2, 22), onScreen(was_[i]));
-      p.fillRect(QRectF(left, 24, wide - 2, 40), onScreen(loom::shifted(was_[i], by_)));
+      const auto fill = [&](double top, double high, const std::array<double, 3>& rgb) {
+        p.fillRect(QRectF(left, top, wide - 2, high), screenColour(Vector(rgb.begin(), rgb.end())));
+      };
+      fill(0, 22, was_[i]);
+      fill(24, 40, loom::shifted(was_[i], by_));
     }
   }
 
@@ -60,12 +49,7 @@ RecolourDialog::RecolourDialog(const std::vector<std::array<double, 3>>& colours
   addRow(tr("Hue turned by"), &ColourShift::hue, -180, 180, QStringLiteral("°"));
   addRow(tr("Chroma times"), &ColourShift::chroma, 0, 2, {});
   addRow(tr("Lightness plus"), &ColourShift::lightness, -0.5, 0.5, {});
-  auto* buttons = new QDialogButtonBox(QDialogButtonBox::Ok | QDialogButtonBox::Cancel, this);
-  buttons->button(QDialogButtonBox::Ok)->setText(tr("keep"));
-  buttons->button(QDialogButtonBox::Cancel)->setText(tr("leave"));
-  connect(buttons, &QDialogButtonBox::accepted, this, &QDialog::accept);
-  connect(buttons, &QDialogButtonBox::rejected, this, &QDialog::reject);
-  column->addWidget(buttons);
+  column->addWidget(takeOrLeave(tr("keep"), this));
   renew();
 }
 

@@ -7,8 +7,6 @@
 
 #include "core/nodes/recolour.h"
 
-class QLabel;
-
 namespace loom::app {
 
 class Slider;

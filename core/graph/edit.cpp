@@ -246,9 +246,10 @@ void paste_hem(Material& m, const Material& snippet, const PastedAs& renamed, bo
       m.hem[slot] = now->second + "." + peg;
   }
   if (!over) return;
-  for (const auto& [slot, value] : snippet.hem_values) m.hem_values[slot] = value;
-  for (const auto& [slot, value] : snippet.hem_values)
+  for (const auto& [slot, value] : snippet.hem_values) {
+    m.hem_values[slot] = value;
     if (!snippet.hem.count(slot)) m.hem.erase(slot);
+  }
 }
 
 Material paste_as(Material m, const Material& snippet, const std::string& lane, int column, int row,

@@ -24,13 +24,14 @@ ParameterBuilder slot_parameter(const Slot& slot);
 /// Whether a number or a colour can be typed into a slot.
 bool takes_typed_value(std::string_view slot);
 
-/// Calls `take(where, hem, values)` for the hem of all, where `where` is empty, and for that of each part, where it is
-/// "part NAME, ".
+/// Calls `take(part, hem, values)` for the hem of all, where `part` is empty, and for that of each part.
 template <class M, class Take>
 void each_hem(M& material, const Take& take) {
   take(std::string(), material.hem, material.hem_values);
-  for (auto& [part, own] : material.part_hems) take("part " + part + ", ", own.hem, own.hem_values);
+  for (auto& [part, own] : material.part_hems) take(part, own.hem, own.hem_values);
 }
+/// How an error's place begins within the hem of a part; nothing for the hem of all.
+inline std::string within_part(const std::string& part) { return part.empty() ? "" : "part " + part + ", "; }
 
 /// Whether a slot gives something: a thread ends there, or a value is typed.
 bool slot_is_filled(const Material& material, const std::string& slot);

@@ -535,8 +535,11 @@ std::vector<Error> faults_of(const Material& material, const Catalogue& catalogu
   top.formulas = formulas;
   OutputKinds kinds(material, catalogue);
   check_graph(top, kinds);
-  each_hem(material,
-           [&](const std::string& where, const auto& hem, const auto&) { check_hem(top, kinds, where, hem); });
+  each_hem(material, [&](const std::string& part, const auto& hem, const auto&) {
+    check_hem(top, kinds, within_part(part), hem);
+  });
+  if (material.part_hems.count(""))
+    top.fault("part_hems", "has a part without a name", "Name it as the mesh does, or put its slots under hem");
   std::set<std::string> ids;
   for (const auto& g : material.groups) {
     if (!is_identifier(g->id) || !ids.insert(g->id).second)
@@ -554,8 +557,9 @@ std::vector<Error> faults_of(const Material& material, const Catalogue& catalogu
         top.fault("preset " + p.name, "sets the value '" + id + "', which is not there", "Remove it from the preset");
       else if (const auto bad = misfit(offered_parameter(material.nodes, catalogue, *v), value))
         top.fault("preset " + p.name + ", value " + id, bad->what, bad->mend);
-  each_hem(material,
-           [&](const std::string& where, const auto&, const auto& values) { check_typed(top, where, values); });
+  each_hem(material, [&](const std::string& part, const auto&, const auto& values) {
+    check_typed(top, within_part(part), values);
+  });
   if (!(material.tile_metres >= kLeastTile && material.tile_metres <= kMostTile))
     top.fault("tile_metres", "is outside " + told(kLeastTile) + " to " + told(kMostTile),
               "Write the tile's width in metres");

@@ -65,9 +65,9 @@ class Flattener {
   // Calls `take(where, flat, hem, typed)` for the hem of all and for those of parts.
   template <class Take>
   void each_hem(const Take& take) {
-    take(std::string(), graph_.hem, material_.hem, material_.hem_values);
-    for (const auto& [part, own] : material_.part_hems)
-      take("part " + part + ", ", graph_.part_hems[part], own.hem, own.hem_values);
+    loom::each_hem(material_, [&](const std::string& part, const auto& hem, const auto& typed) {
+      take(within_part(part), part.empty() ? graph_.hem : graph_.part_hems[part], hem, typed);
+    });
   }
 
   Scope* scope(Scope s) {

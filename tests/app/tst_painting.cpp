@@ -39,7 +39,6 @@ class TestPainting : public QObject {
   }
   // A place of the tile in the widget: texelAt() the other way round.
   QPoint at(double u, double v) const {
-    const int size = window_->lastSeen()->loupe->size();
     QPoint left, right;
     for (int x = 0; x < loupe()->width(); ++x)
       for (int y = 30; y < loupe()->height(); y += 4)
@@ -50,7 +49,6 @@ class TestPainting : public QObject {
     int top = left.y(), bottom = top;
     while (loupe()->texelAt(QPointF(right.x(), top - 1)).x() >= 0) --top;
     while (loupe()->texelAt(QPointF(right.x(), bottom + 1)).x() >= 0) ++bottom;
-    Q_UNUSED(size);
     return QPoint(left.x() + qRound(u * (right.x() - left.x())), top + qRound(v * (bottom - top)));
   }
   void draw(const std::vector<std::pair<double, double>>& way, Qt::MouseButton button = Qt::LeftButton) const {
@@ -99,6 +97,7 @@ class TestPainting : public QObject {
     QCOMPARE(strokes(node).all.size(), std::size_t{1});
     QVERIFY(shown(0.5, 0.5) > 0.95f && shown(0.5, 0.4) == 0);
     QCOMPARE(strokes(node).all[0]->points.size(), std::size_t{2});  // straight: what lay between tells nothing
+    brush().number = 0.3;                                           // of values: a mask is painted whole
     draw({{0.5, 0.2}, {0.5, 0.8}});
     QCOMPARE(strokes(node).all.size(), std::size_t{2});
     QVERIFY(shown(0.5, 0.3) > 0.95f);
@@ -152,9 +151,9 @@ class TestPainting : public QObject {
     key(Qt::Key_Down);
     key(Qt::Key_Left);
     QVERIFY(std::abs(brush().radius - wide) < 1e-9 && std::abs(brush().softness - soft) < 1e-9);
-    key(Qt::Key_E);
+    key(Qt::Key_R);
     QVERIFY(brush().erase);
-    key(Qt::Key_E);
+    key(Qt::Key_R);
     // The radius in the tray, typed; the colour of the next stroke.
     ParameterRow* radius = nullptr;
     for (ParameterRow* row : window_->tray()->findChildren<ParameterRow*>())

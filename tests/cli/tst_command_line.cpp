@@ -109,6 +109,27 @@ class TestCommandLine : public QObject {
     QCOMPARE(run({"render", floor_, "--out", out, "--size", "100"}).status, 1);
     QCOMPARE(run({"render", floor_, "--out", QStringLiteral("/proc/none"), "--size", "64"}).status, 3);
   }
+  // A part's own hem leaves as maps with its name; what has none, and what leaves together, is refused.
+  void aPartIsDelivered() {
+    const QString file = dir_.filePath(QStringLiteral("parts.loom")), out = dir_.filePath(QStringLiteral("parts"));
+    QFile document(file);
+    QVERIFY(document.open(QIODevice::WriteOnly));
+    document.write(R"({"format": 2, "name": "Sign", "lanes": [{"id": "a", "name": "A"}], "threads": [],
+      "nodes": [{"id": "red", "type": "colour", "lane": "a", "params": {"colour": [1, 0, 0]}},
+                {"id": "green", "type": "colour", "lane": "a", "row": 1, "params": {"colour": [0, 1, 0]}}],
+      "hem": {"base_colour": "red.colour"}, "part_hems": {"frame": {"base_colour": "green.colour"}}})");
+    document.close();
+    QCOMPARE(run({"render", file, "--out", out, "--size", "64", "--part", "frame"}).status, 0);
+    const QStringList written = QDir(out).entryList(QDir::Files);
+    QCOMPARE(written.size(), 1);
+    QVERIFY2(written[0].contains(QStringLiteral("frame")), qPrintable(written[0]));
+    const QImage image(out + QLatin1Char('/') + written[0]);
+    QCOMPARE(image.pixelColor(3, 3), QColor(0, 255, 0));
+    QCOMPARE(run({"render", file, "--out", out, "--part", "board"}).status, 2);
+    QCOMPARE(
+        run({"render", file, "--out", out, "--part", "frame", "--on", QStringLiteral(LOOM_DEMO "/sign.glb")}).status,
+        2);
+  }
   void probeWritesAnyOutput() {
     const QString out = dir_.filePath(QStringLiteral("p.exr"));
     QCOMPARE(run({"probe", floor_, "laid.regions", "--out", out, "--size", "64"}).status, 0);

@@ -136,6 +136,8 @@ class TestPartHems : public QObject {
                              << QStringLiteral("part_hems, part frame, slot height");
     QTest::newRow("no list") << QByteArray(R"("part_hems": {"frame": 3})") << QStringLiteral("part_hems, part frame");
     QTest::newRow("no parts") << QByteArray(R"("part_hems": [])") << QStringLiteral("part_hems");
+    QTest::newRow("no name") << QByteArray(R"("part_hems": {"": {"base_colour": "red.colour"}})")
+                             << QStringLiteral("part_hems");
     QTest::newRow("of the surface") << QByteArray(R"("part_hems": {"frame": {"opacity": "facing.value"}})")
                                     << QStringLiteral("part frame, hem, slot opacity");
   }
