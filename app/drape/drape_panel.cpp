@@ -10,10 +10,12 @@
 #include <QMouseEvent>
 #include <QPainter>
 #include <QRegularExpression>
+#include <QTabletEvent>
 #include <QtConcurrentRun>
 #include <cmath>
 #include <utility>
 
+#include "app/base/brush.h"
 #include "app/base/elsewhere.h"
 #include "app/base/theme.h"
 #include "core/bolt/shown_mesh.h"
@@ -33,7 +35,7 @@ bool isMesh(const QUrl& url) { return endsIn(url, "glb|gltf|obj|ply"); }
 
 }  // namespace
 
-DrapePanel::DrapePanel(QWidget* parent) : QWidget(parent) {
+DrapePanel::DrapePanel(QWidget* parent) : QWidget(parent), brush_([this] { return sight(); }, this) {
   setFocusPolicy(Qt::StrongFocus);
   setMinimumSize(240, 180);
   setAccessibleName(tr("Drape, the lit view"));
@@ -47,6 +49,10 @@ DrapePanel::DrapePanel(QWidget* parent) : QWidget(parent) {
   exposure_ = new Chip(tr("Exposure"), Chip::Form::single, this);
   more_ = new Chip(tr("View"), Chip::Form::single, this);
   more_->setText(tr("view"));
+  draw_ = new Chip(tr("Draw on the shape"), Chip::Form::single, this);
+  draw_->setText(tr("draw on it"));
+  draw_->setVisible(false);
+  connect(draw_, &Chip::clicked, this, [this] { setDrawing(!draws_); });
   makeShapeMenu();
   makeViewMenu();
   for (const auto& [chip, menu] : {std::pair{shape_, shape_menu_}, {more_, view_menu_}})
@@ -418,9 +424,11 @@ void DrapePanel::resizeEvent(QResizeEvent*) {
 }
 
 void DrapePanel::placeChips() {
-  const int y = height() - 32, room = (width() - 40 - 12) / 4;
+  std::vector<Chip*> chips{shape_, light_, exposure_, more_};
+  if (paints_) chips.push_back(draw_);
+  const int count = static_cast<int>(chips.size()), y = height() - 32, room = (width() - 40 - 4 * (count - 1)) / count;
   int x = 20;
-  for (Chip* chip : {shape_, light_, exposure_, more_}) {
+  for (Chip* chip : chips) {
     const int wide = std::min(room, 92);
     chip->setGeometry(x, y, wide, 22);
     x += wide + 4;
@@ -468,6 +476,7 @@ void DrapePanel::paintEvent(QPaintEvent*) {
                width() < 330 || samples_ < 2
                    ? tr("%1 of %2").arg(samples_).arg(view_.samples)
                    : tr("%1 of %2, noise %3 %").arg(samples_).arg(view_.samples).arg(100 * noise_, 0, 'f', 1));
+  if (draws_) brush_.paint(p);
   if (!message_.isEmpty()) {
     p.setFont(textFont(12));
     const QRectF r(30, height() / 2.0 - 40, width() - 60, 80);
@@ -487,15 +496,61 @@ void DrapePanel::showPart(const QString& part) {
 }
 
 std::optional<Body::Hit> DrapePanel::hitUnder(QPointF widget) const {
+  const auto now = sight();
+  if (!now) return {};
+  return now->drape.under(static_cast<float>(widget.x() * now->density), static_cast<float>(widget.y() * now->density));
+}
+
+std::optional<ShapeBrush::Sight> DrapePanel::sight() const {
   if (!outfit_) return {};
-  const qreal density = devicePixelRatioF();
-  return Drape(outfit_.on(view_.parts()), view_)
-      .under(static_cast<float>(widget.x() * density), static_cast<float>(widget.y() * density));
+  return ShapeBrush::Sight{Drape(outfit_.on(view_.parts()), view_), devicePixelRatioF()};
+}
+
+void DrapePanel::setPaints(bool paints) {
+  if (paints_ == paints) return;
+  paints_ = paints;
+  draw_->setVisible(paints);
+  placeChips();
+  if (!paints) setDrawing(false);
+}
+
+void DrapePanel::setDrawing(bool draws) {
+  draws_ = draws && paints_;
+  if (!draws_) brush_.end(), brush_.hover({});
+  setMouseTracking(draws_);
+  draw_->setOn(draws_);
+  draw_->setText(draws_ ? tr("drawing") : tr("draw on it"));
+  update();
+}
+
+// A pen draws as hard as it is pressed; its other end erases.
+void DrapePanel::tabletEvent(QTabletEvent* e) {
+  const bool eraser = e->pointerType() == QPointingDevice::PointerType::Eraser;
+  if (e->type() == QEvent::TabletPress && draws_ && brush_.begin(e->position(), eraser, e->pressure())) {
+    setFocus();
+  } else if (e->type() == QEvent::TabletMove && brush_.isDrawing()) {
+    brush_.goOn(e->position(), e->pressure());
+  } else if (e->type() == QEvent::TabletRelease && brush_.isDrawing()) {
+    brush_.end();
+  } else {
+    return e->ignore();  // as a mouse then
+  }
+  e->accept();
+  update();
+}
+
+void DrapePanel::leaveEvent(QEvent*) {
+  brush_.hover({});
+  if (draws_) update();
 }
 
 void DrapePanel::mousePressEvent(QMouseEvent* e) {
   setFocus();
   dragged_ = e->position();
+  const bool right = e->button() == Qt::RightButton;
+  if (draws_ && e->modifiers() == Qt::NoModifier && (right || e->button() == Qt::LeftButton) &&
+      brush_.begin(e->position(), right, 1))
+    return update();
   clicks_ = e->button() == Qt::LeftButton && e->modifiers() == Qt::NoModifier;
   if (e->modifiers() & Qt::ControlModifier && e->button() == Qt::LeftButton) {
     if (const auto hit = hitUnder(e->position()))
@@ -509,6 +564,9 @@ void DrapePanel::mousePressEvent(QMouseEvent* e) {
 }
 
 void DrapePanel::mouseMoveEvent(QMouseEvent* e) {
+  if (draws_) brush_.hover(e->position()), update();
+  if (brush_.isDrawing()) return brush_.goOn(e->position(), 1);
+  if (!(e->buttons() & (Qt::LeftButton | Qt::RightButton | Qt::MiddleButton))) return;
   const QPointF d = e->position() - dragged_;
   if (clicks_ && d.manhattanLength() < QApplication::startDragDistance() / 2.0) return;  // a hand is never quite still
   clicks_ = false;
@@ -527,12 +585,14 @@ void DrapePanel::mouseMoveEvent(QMouseEvent* e) {
 }
 
 void DrapePanel::mouseReleaseEvent(QMouseEvent* e) {
+  if (brush_.isDrawing()) return brush_.end();
   if (!std::exchange(clicks_, false) || view_.parts().size() < 2) return;
   const auto hit = hitUnder(e->position());
   Q_EMIT partPressed(hit ? view_.parts()[hit->part] : std::string());
 }
 
 void DrapePanel::mouseDoubleClickEvent(QMouseEvent* e) {
+  if (draws_ && hitUnder(e->position())) return mousePressEvent(e);  // two dabs, one soon after the other
   if (e->button() == Qt::LeftButton && !(e->modifiers() & Qt::ControlModifier)) lookFromStart();
 }
 
@@ -554,6 +614,10 @@ void DrapePanel::dropEvent(QDropEvent* e) {
 }
 
 void DrapePanel::keyPressEvent(QKeyEvent* e) {
+  if (draws_ && e->modifiers() == Qt::NoModifier && turnBrush(e->key())) {
+    Q_EMIT brushChanged();
+    return update();
+  }
   const std::map<int, std::pair<float, float>> arrows = {{Qt::Key_Left, {-1.0f, 0.0f}},
                                                          {Qt::Key_Right, {1.0f, 0.0f}},
                                                          {Qt::Key_Up, {0.0f, 1.0f}},

@@ -9,6 +9,7 @@
 
 #include "app/base/chip.h"
 #include "app/drape/measuring.h"
+#include "app/drape/shape_brush.h"
 #include "app/engine/engine.h"
 
 namespace loom::app {
@@ -48,6 +49,13 @@ class DrapePanel : public QWidget {
   void toggleContours();
   /// Looks at the shape from where one looks at it to begin with.
   void lookFromStart();
+  /// Whether there is something to draw on with the brush, and whether the hand draws now instead of turning: then the
+  /// left button draws where it lands on the shape and the right one erases; beside the shape they do what they did.
+  void setPaints(bool paints);
+  void setDrawing(bool draws);
+  bool paints() const { return paints_; }
+  bool draws() const { return draws_; }
+  ShapeBrush& shapeBrush() { return brush_; }
   QMenu* shapeMenu() { return shape_menu_; }
   QMenu* viewMenu() { return view_menu_; }
   const DrapeView& view() const { return view_; }
@@ -68,9 +76,12 @@ class DrapePanel : public QWidget {
   void meshTaken(const QString& path);
   void shapeKept(const QString& shape);  ///< the shape in sight is to go with the material
   void told(const QString& text);        ///< what became of a file, for the person
+  void brushChanged();                   ///< by a key
   void followWanted(QPointF tile);       ///< a place that Ctrl and a click pointed at
 
  protected:
+  void tabletEvent(QTabletEvent*) override;
+  void leaveEvent(QEvent*) override;
   void paintEvent(QPaintEvent*) override;
   void resizeEvent(QResizeEvent*) override;
   void mousePressEvent(QMouseEvent*) override;
@@ -84,6 +95,7 @@ class DrapePanel : public QWidget {
 
  private:
   void ask();
+  std::optional<ShapeBrush::Sight> sight() const;
   std::optional<Body::Hit> hitUnder(QPointF widget) const;
   bool comparesTwo() const { return comparison_.how == Compare::wipe || comparison_.how == Compare::difference; }
   QString comparedText() const;
@@ -109,6 +121,8 @@ class DrapePanel : public QWidget {
   void changed();
   DrapeEngine engine_, held_engine_;
   Measuring measuring_;
+  ShapeBrush brush_;
+  bool paints_ = false, draws_ = false;
   using ReadMesh = Result<std::shared_ptr<const MeshShape>>;
   QFutureWatcher<ReadMesh> reading_;
   QString reading_name_;
@@ -124,7 +138,7 @@ class DrapePanel : public QWidget {
   QPointF dragged_;
   bool clicks_ = false;          // the left button went down and nothing has been dragged since
   std::vector<Camera> cameras_;  // of each shape, and of a mesh
-  Chip *shape_, *light_, *exposure_, *more_;
+  Chip *shape_, *light_, *exposure_, *more_, *draw_;
   QMenu *shape_menu_, *view_menu_, *repeats_;
   QAction *relief_, *mesh_action_, *keep_;
   std::shared_ptr<const MeshShape> mesh_;                            // that was taken last, whether it is shown or not

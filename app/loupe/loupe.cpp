@@ -328,10 +328,9 @@ void Loupe::paintBrush(QPainter& p) {
   p.setClipRect(pictureArea());
   p.setBrush(Qt::NoBrush);
   for (const bool edge : {true, false}) {
-    const QColor line = edge ? QColor(0, 0, 0, 150) : brush().erase ? QColor("#ffd76a") : QColor(Qt::white);
-    p.setPen(QPen(line, edge ? 3 : 1.2));
+    p.setPen(brushPen(brush(), edge, false));
     p.drawEllipse(*brush_at_, radius, radius);
-    p.setPen(QPen(line, edge ? 2.4 : 0.9, Qt::DotLine));
+    p.setPen(brushPen(brush(), edge, true));
     if (brush().softness > 0.02)
       p.drawEllipse(*brush_at_, radius * (1 - brush().softness), radius * (1 - brush().softness));
   }
@@ -688,22 +687,7 @@ void Loupe::leaveEvent(QEvent*) {
 
 // Of the brush, while what is shown is painted on.
 bool Loupe::brushKey(const QKeyEvent& e) {
-  Brush& b = brush();
-  switch (paints_ ? e.key() : 0) {
-    case Qt::Key_Up:
-    case Qt::Key_Down:
-      b.radius = std::clamp(b.radius * (e.key() == Qt::Key_Up ? 1.1 : 1 / 1.1), 1e-4, 1.0);
-      break;
-    case Qt::Key_Left:
-    case Qt::Key_Right:
-      b.softness = std::clamp(b.softness + (e.key() == Qt::Key_Right ? 0.1 : -0.1), 0.0, 1.0);
-      break;
-    case Qt::Key_R:  // rub out
-      b.erase = !b.erase;
-      break;
-    default:
-      return false;
-  }
+  if (!paints_ || !turnBrush(e.key())) return false;
   Q_EMIT brushChanged();
   renew();
   return true;

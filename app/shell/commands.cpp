@@ -2,6 +2,7 @@
 // does, and why it cannot be done now.
 #include <QMenu>
 
+#include "app/shell/hand_painting.h"
 #include "app/shell/keys_dialog.h"
 #include "app/shell/main_window.h"
 #include "app/shell/part_focus.h"
@@ -229,6 +230,8 @@ std::vector<MainWindow::Command> MainWindow::lookCommands() {
        [this] { parts_->next(-1); }},
       {tr("Own hem for the part, or the hem of all"), tr("material slot assign mesh"), QStringLiteral("Ctrl+J"),
        Scope::window, [this] { parts_->toggleOwnHem(); }},
+      {tr("Draw on the shape, or turn it"), tr("paint brush stroke mesh hand"), QStringLiteral("Shift+B"),
+       Scope::window, [this] { painting_->toggleOnShape(); }},
       {tr("Contours on the drape"), tr("outline edges wireframe ink lines"), QStringLiteral("Shift+O"), Scope::window,
        [this] { drape_->toggleContours(); }},
       {tr("Show the output unlit on the shape"), tr("flat albedo preview debug"), QStringLiteral("O"), Scope::board,

@@ -4,10 +4,12 @@
 #include <cmath>
 
 #include "app/base/brush.h"
+#include "app/drape/drape_panel.h"
 #include "app/loupe/loupe.h"
 #include "app/shell/navigation.h"
 #include "core/graph/edit.h"
 #include "core/nodes/catalogue.h"
+#include "core/weave/flatten.h"
 
 namespace loom::app {
 namespace {
@@ -22,11 +24,14 @@ const std::string* strokesOf(const NodeType& type) {
 
 }  // namespace
 
-HandPainting::HandPainting(Navigation& navigation, Loupe& loupe, QObject* parent)
-    : QObject(parent), navigation_(navigation), loupe_(loupe) {
-  connect(&loupe_, &Loupe::strokeBegun, this, &HandPainting::begin);
-  connect(&loupe_, &Loupe::strokeDrawn, this, &HandPainting::draw);
+HandPainting::HandPainting(Navigation& navigation, Loupe& loupe, DrapePanel& drape, QObject* parent)
+    : QObject(parent), navigation_(navigation), loupe_(loupe), drape_(drape) {
+  connect(&loupe_, &Loupe::strokeBegun, this, [this](bool erase) { begin(erase, false); });
+  connect(&loupe_, &Loupe::strokeDrawn, this, qOverload<QPointF, double>(&HandPainting::draw));
   connect(&loupe_, &Loupe::strokeEnded, this, &HandPainting::end);
+  connect(&drape_.shapeBrush(), &ShapeBrush::begun, this, [this](bool erase) { begin(erase, true); });
+  connect(&drape_.shapeBrush(), &ShapeBrush::drawn, this, qOverload<const StrokePoint&, bool>(&HandPainting::draw));
+  connect(&drape_.shapeBrush(), &ShapeBrush::ended, this, &HandPainting::end);
   soon_.setSingleShot(true);
   soon_.setInterval(kBetween);
   connect(&soon_, &QTimer::timeout, this, [this] { tell(false); });
@@ -38,33 +43,76 @@ void HandPainting::show(const std::string& node) {
   node_ = node;
   kind_ = type ? painted_kind(*n, *type) : std::string();
   loupe_.setPaints(!kind_.empty());
+  drape_.setPaints(!kind_.empty());
 }
 
-void HandPainting::begin(bool erase) {
+void HandPainting::toggleOnShape() {
+  if (kind_.empty()) return Q_EMIT message(tr("Show a Hand paint node in the loupe first: what is drawn goes there"));
+  drape_.setDrawing(!drape_.draws());
+}
+
+const Strokes& HandPainting::strokesHeld() const {
+  static const Strokes kNone;
   const Node* n = navigation_.shown().node(node_);
-  if (!n || kind_.empty()) return;
-  drawn_ = node_;
   const auto held = n->params.find(*strokesOf(*catalogue().find(n->type)));
   const auto* strokes = held == n->params.end() ? nullptr : std::get_if<Strokes>(&held->second);
-  before_ = strokes ? *strokes : Strokes{};
-  stroke_ = brush().stroke(kind_);
-  stroke_.erase |= erase;
+  return strokes ? *strokes : kNone;
+}
+
+// What lies on the shape may feed nothing that reads its neighbours on the tile.
+std::optional<Error> HandPainting::refusedOnShape() const {
+  if (any_on_shape(before_)) return {};
+  HandStroke dab;
+  dab.on_shape = true;
+  dab.points.push_back({});
+  Strokes with = before_;
+  with.all.push_back(kept(std::move(dab)));
+  const NodeType& type = *catalogue().find(navigation_.shown().node(node_)->type);
+  const auto flat =
+      flatten(navigation_.whole(edit::set_param(navigation_.shown(), node_, *strokesOf(type), with)), catalogue());
+  return flat ? std::nullopt : std::optional(flat.error());
+}
+
+void HandPainting::begin(bool erase, bool on_shape) {
+  if (!navigation_.shown().node(node_) || kind_.empty()) return;
+  before_ = strokesHeld();
+  if (const auto refused = on_shape ? refusedOnShape() : std::nullopt)
+    return Q_EMIT message(tr("Not drawn: %1").arg(QString::fromStdString(refused->text())));
+  drawn_ = node_;
+  HandStroke fresh = brush().stroke(kind_);
+  fresh.on_shape = on_shape;
+  if (on_shape) fresh.radius = brush_radius_on(drape_.view());
+  fresh.erase |= erase;
+  drawing_ = {fresh};
 }
 
 // From the tile in which it begins, and on from there over its edges.
 void HandPainting::draw(QPointF tile, double pressure) {
   if (drawn_.empty()) return;
-  StrokePoint p{static_cast<float>(tile.x()), static_cast<float>(tile.y()), 0, static_cast<float>(pressure)};
-  if (stroke_.points.empty()) start_ = QPointF(std::floor(tile.x()), std::floor(tile.y()));
-  p.x -= static_cast<float>(start_.x()), p.y -= static_cast<float>(start_.y());
-  if (!stroke_.points.empty() && stroke_.points.back() == p) return;
-  if (stroke_.points.size() < kMostStrokePoints) stroke_.points.push_back(p);
+  if (drawing_.back().points.empty()) start_ = QPointF(std::floor(tile.x()), std::floor(tile.y()));
+  draw(StrokePoint{static_cast<float>(tile.x() - start_.x()), static_cast<float>(tile.y() - start_.y()), 0,
+                   static_cast<float>(pressure)},
+       false);
+}
+
+void HandPainting::draw(const StrokePoint& point, bool apart) {
+  if (drawn_.empty()) return;
+  std::vector<StrokePoint>* points = &drawing_.back().points;
+  if (!points->empty() && points->back() == point) return;
+  if ((apart && !points->empty()) || points->size() >= kMostStrokePoints) {
+    const StrokePoint last = points->back();
+    drawing_.push_back(drawing_.back());
+    points = &drawing_.back().points;
+    points->clear();
+    if (!apart) points->push_back(last);
+  }
+  points->push_back(point);
   if (!soon_.isActive()) soon_.start();
 }
 
 void HandPainting::end() {
   soon_.stop();
-  if (!drawn_.empty() && !stroke_.points.empty()) tell(true);
+  if (!drawn_.empty() && !drawing_.front().points.empty()) tell(true);
   drawn_.clear();
   Q_EMIT gestureEnded();
 }
@@ -72,11 +120,12 @@ void HandPainting::end() {
 void HandPainting::tell(bool done) {
   const Node* n = navigation_.shown().node(drawn_);
   if (!n) return;
-  HandStroke now = stroke_;
-  if (done) now.points = thinned(now.points, 0.02f * now.radius);
   Strokes all = before_;
-  all.all.push_back(kept(std::move(now)));
-  navigation_.edit(stroke_.erase ? tr("Erase with a stroke") : tr("Draw a stroke"),
+  for (HandStroke now : drawing_) {
+    if (done) now.points = thinned(now.points, 0.02f * now.radius);
+    all.all.push_back(kept(std::move(now)));
+  }
+  navigation_.edit(drawing_.front().erase ? tr("Erase with a stroke") : tr("Draw a stroke"),
                    edit::set_param(navigation_.shown(), drawn_, *strokesOf(*catalogue().find(n->type)), all),
                    QStringLiteral("stroke"));
 }

@@ -38,7 +38,7 @@ MainWindow::MainWindow(QWidget* parent) : QMainWindow(parent) {
   drape_ = new DrapePanel;
   standing_ = new ShownShape(document_, *files_, *drape_, this);
   parts_ = new PartFocus(document_, *navigation_, *board_, *drape_, this);
-  painting_ = new HandPainting(*navigation_, *loupe_, this);
+  painting_ = new HandPainting(*navigation_, *loupe_, *drape_, this);
   left_ = new QSplitter(Qt::Vertical);
   left_->addWidget(boardWithPath());
   left_->addWidget(tray_);
@@ -85,7 +85,10 @@ MainWindow::MainWindow(QWidget* parent) : QMainWindow(parent) {
   });
   connect(loupe_, &Loupe::gestureEnded, this, [this] { document_.endGesture(); });
   connect(painting_, &HandPainting::gestureEnded, this, [this] { document_.endGesture(); });
-  connect(loupe_, &Loupe::brushChanged, this, [this] { tray_->showNode(shown(), selectedNode(), faults_); });
+  connect(painting_, &HandPainting::message, this, &MainWindow::say);
+  const auto brushTurned = [this] { tray_->showNode(shown(), selectedNode(), faults_); };
+  connect(loupe_, &Loupe::brushChanged, this, brushTurned);
+  connect(drape_, &DrapePanel::brushChanged, this, brushTurned);
   connect(&engine_, &Engine::spreads, this, [this](const std::string& path, const Spreads& spreads) {
     tray_->showSpreads(navigation_->local(path), spreads);
   });

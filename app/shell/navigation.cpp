@@ -39,11 +39,15 @@ std::string Navigation::local(const std::string& path) const {
 }
 
 // What the board asks for becomes an edit of the document, wherever the board looks.
+Material Navigation::whole(const Material& next) const {
+  return inside_.empty() ? edit::exchange_hems(next, part_)
+                         : edit::with_inside(document_.material(), catalogue(), shown_.inside->id, next);
+}
+
 void Navigation::edit(const QString& name, const Material& next, const QString& gesture) {
-  if (inside_.empty()) return document_.edit(name, edit::exchange_hems(next, part_), gesture);
-  const Material whole = edit::with_inside(document_.material(), catalogue(), shown_.inside->id, next);
-  if (edit::holds_itself(whole)) return Q_EMIT message(tr("A group cannot hold itself"));
-  document_.edit(name, whole, gesture);
+  const Material all = whole(next);
+  if (!inside_.empty() && edit::holds_itself(all)) return Q_EMIT message(tr("A group cannot hold itself"));
+  document_.edit(name, all, gesture);
 }
 
 // The way inside as far as it still exists.

@@ -27,6 +27,8 @@ class Navigation : public QObject {
   std::string prefix() const;
   /// A path as the board knows it; empty: it lies elsewhere.
   std::string local(const std::string& path) const;
+  /// The whole material with `next` in the place of what is shown.
+  Material whole(const Material& next) const;
   /// What is shown becomes `next`: an edit of the document, wherever the board looks.
   void edit(const QString& name, const Material& next, const QString& gesture = {});
 

@@ -101,6 +101,18 @@ float float_at(const Json& j, const char* key, float fallback) {
   return j.contains(key) ? static_cast<float>(j.at(key).get<double>()) : fallback;
 }
 
+// [u, v, pressure] on the tile, [x, y, z, pressure, and the way it faced] on a shape.
+StrokePoint stroke_point_from(const Json& j, bool on_shape) {
+  if (!j.is_array()) throw Fault{{}};
+  const std::size_t places = on_shape ? 3 : 2, all = j.size();
+  if (all != places && all != places + 1 && !(on_shape && all == 7)) throw Fault{{}};
+  const auto p = j.get<std::vector<float>>();
+  StrokePoint point{p[0], p[1], on_shape ? p[2] : 0};
+  if (all > places) point.pressure = p[places];
+  if (all == 7) point.towards_x = p[4], point.towards_y = p[5], point.towards_z = p[6];
+  return point;
+}
+
 HandStrokePtr stroke_from(const Json& j) {
   for (const auto& [key, value] : j.items())
     if (std::none_of(std::begin(kStrokeKeys), std::end(kStrokeKeys),
@@ -116,12 +128,7 @@ HandStrokePtr stroke_from(const Json& j) {
   if (j.contains("erase")) s.erase = j["erase"].get<bool>();
   if (j.contains("value")) s.paint = {float_at(j, "value", 1)};
   if (j.contains("colour")) s.paint = j["colour"].get<std::vector<float>>();
-  const std::size_t places = s.on_shape ? 3 : 2;
-  for (const Json& p : j.at("points")) {
-    if (!p.is_array() || p.size() < places || p.size() > places + 1) throw Fault{{}};
-    s.points.push_back({p[0].get<float>(), p[1].get<float>(), s.on_shape ? p[2].get<float>() : 0,
-                        p.size() > places ? p[places].get<float>() : 1});
-  }
+  for (const Json& p : j.at("points")) s.points.push_back(stroke_point_from(p, s.on_shape));
   return kept(std::move(s));
 }
 
@@ -574,7 +581,10 @@ Json stroke_json(const HandStroke& s) {
   j["points"] = list_json(s.points, [&](const StrokePoint& p) {
     Json at{written_place(p.x), written_place(p.y)};
     if (s.on_shape) at.push_back(written_place(p.z));
-    if (p.pressure != 1) at.push_back(written_share(p.pressure));
+    const bool faces = p.towards_x != 0 || p.towards_y != 0 || p.towards_z != 0;
+    if (p.pressure != 1 || faces) at.push_back(written_share(p.pressure));
+    if (faces)
+      for (const float x : {p.towards_x, p.towards_y, p.towards_z}) at.push_back(written_direction(x));
     return at;
   });
   return j;

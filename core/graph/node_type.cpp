@@ -102,6 +102,16 @@ bool parameter_acts(const NodeType& type, const Parameter& parameter, const std:
   return !value || *value != 0;
 }
 
+SurfaceUse own_surface_use(const NodeType& type, const std::map<std::string, ParamValue>& params) {
+  for (const Parameter& p : type.parameters) {
+    if (p.kind != ParameterKind::strokes) continue;
+    const auto held = params.find(p.id);
+    const auto* strokes = held == params.end() ? nullptr : std::get_if<Strokes>(&held->second);
+    if (strokes && any_on_shape(*strokes)) return std::max(type.surface, SurfaceUse::shape);
+  }
+  return type.surface;
+}
+
 std::string painted_kind(const Node& node, const NodeType& type) {
   const bool paints = std::any_of(type.parameters.begin(), type.parameters.end(),
                                   [](const Parameter& p) { return p.kind == ParameterKind::strokes; });

@@ -178,6 +178,9 @@ class Catalogue {
 /// Of a node that holds strokes: the word of what is painted, mask, value or colour; empty: it holds none.
 std::string painted_kind(const Node& node, const NodeType& type);
 
+/// What a node asks for of the shape: what its type does; what was painted on the shape lies there.
+SurfaceUse own_surface_use(const NodeType& type, const std::map<std::string, ParamValue>& params);
+
 /// Why a thread of kind `from` may not end in this peg, with the mend; nothing where it may. `where` is left empty.
 std::optional<Error> refusal(const NodeType& type, const Peg& peg, Kind from);
 

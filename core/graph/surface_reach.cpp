@@ -22,7 +22,7 @@ class OwnUse {
     const Group* g = material_.group_of(node);
     if (!g) {
       const NodeType* type = catalogue_.find(node.type);
-      return type ? type->surface : SurfaceUse::none;
+      return type ? own_surface_use(*type, node.params) : SurfaceUse::none;
     }
     const auto [it, fresh] = groups_.emplace(g, SurfaceUse::none);
     if (!fresh) return it->second;

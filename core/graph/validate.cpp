@@ -66,8 +66,9 @@ std::optional<Error> number_misfit(const Parameter& p, double v) {
 std::optional<Error> stroke_misfit(const HandStroke& s) {
   const auto within = [](float x, float least, float most) { return x >= least && x <= most; };
   constexpr float kFarthest = 1000, kMostPaint = 1e6f;
-  if (!within(s.radius, kThinnestStroke, kWidestStroke))
-    return Error{"", "has a radius outside of 0.00001 to 1", "Write it in shares of the tile, or in metres on a shape"};
+  if (!within(s.radius, kThinnestStroke, s.on_shape ? kWidestOnShape : kWidestStroke))
+    return Error{"", "has a radius outside of 0.00001 to " + std::string(s.on_shape ? "1000" : "1"),
+                 "Write it in shares of the tile, or in metres on a shape"};
   if (!within(s.softness, 0, 1) || !within(s.strength, 0, 1))
     return Error{"", "has a softness or a strength outside of 0 to 1", "Write shares"};
   if (s.paint.size() != 1 && s.paint.size() != 3)
@@ -79,7 +80,10 @@ std::optional<Error> stroke_misfit(const HandStroke& s) {
   for (const StrokePoint& p : s.points)
     if (!within(p.x, -kFarthest, kFarthest) || !within(p.y, -kFarthest, kFarthest) ||
         !within(p.z, -kFarthest, kFarthest) || !within(p.pressure, 0, 1))
-      return Error{"", "has a point beyond 1000, or a pressure outside of 0 to 1", "Write [u, v, pressure]"};
+      return Error{"", "has a point beyond 1000, or a pressure outside of 0 to 1",
+                   "Write [u, v, pressure], or [x, y, z, pressure] on a shape"};
+    else if (!within(p.towards_x, -1, 1) || !within(p.towards_y, -1, 1) || !within(p.towards_z, -1, 1))
+      return Error{"", "faces a way that is no direction", "Write the last three numbers of a point within -1 to 1"};
   return {};
 }
 

@@ -12,6 +12,7 @@
 #include "core/base/parallel.h"
 #include "core/base/scalar.h"
 #include "core/plane/paint.h"
+#include "core/plane/rim-inl.h"
 
 #ifndef LOOM_PAINT_PIECE
 #define LOOM_PAINT_PIECE
@@ -31,30 +32,6 @@ struct PieceOnRow {
 HWY_BEFORE_NAMESPACE();
 namespace loom::HWY_NAMESPACE {
 namespace hn = hwy::HWY_NAMESPACE;
-
-// How a stroke of a radius covers what lies `away` from its middle. A hard rim is the share of a texel's breadth that
-// lies within, so that a hair covers as little as it is thin; one that fades over two texels and more does so by a
-// smooth step.
-template <class V>
-struct Rim {
-  V soft, middle, per_rim, most, smooth;
-  Rim(V radius, float softness) {
-    const hn::DFromV<V> d;
-    const V zero = hn::Zero(d), one = hn::Set(d, 1.0f);
-    soft = hn::Mul(radius, hn::Set(d, softness));
-    middle = hn::Mul(radius, hn::Set(d, 1 - 0.5f * softness));
-    per_rim = hn::Div(one, hn::Max(soft, one));
-    most = hn::Min(hn::Add(middle, middle), one);
-    smooth = hn::Min(hn::Max(hn::Sub(soft, one), zero), one);
-  }
-  HWY_INLINE V cover(V away) const {
-    const hn::DFromV<V> d;
-    V c = hn::Add(hn::Set(d, 0.5f), hn::Mul(hn::Sub(middle, away), per_rim));
-    c = hn::Max(hn::Min(c, most), hn::Zero(d));
-    const V step = hn::Mul(hn::Mul(c, c), hn::Sub(hn::Set(d, 3.0f), hn::Add(c, c)));
-    return hn::Add(c, hn::Mul(smooth, hn::Sub(step, c)));
-  }
-};
 
 template <class RimAt>
 HWY_INLINE void cover_by(const PieceOnRow& piece, int count, const RimAt& rim_at, float* HWY_RESTRICT cover) {

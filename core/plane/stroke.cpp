@@ -27,11 +27,13 @@ bool operator==(const Strokes& a, const Strokes& b) {
 }
 
 double written_place(float x) { return std::round(static_cast<double>(x) * 1e5) / 1e5; }
+double written_direction(float x) { return std::round(static_cast<double>(x) * 1e2) / 1e2; }
 double written_share(float x) { return std::round(static_cast<double>(x) * 1e4) / 1e4; }
 
 HandStrokePtr kept(HandStroke s) {
   const auto place = [](float& x) { x = static_cast<float>(written_place(x)); };
   const auto share = [](float& x) { x = static_cast<float>(written_share(x)); };
+  const auto direction = [](float& x) { x = static_cast<float>(written_direction(x)); };
   place(s.radius), share(s.softness), share(s.strength);
   for (float& x : s.paint) share(x);
   KeyMaker key;
@@ -40,11 +42,17 @@ HandStrokePtr kept(HandStroke s) {
   for (const float x : s.paint) key.add(static_cast<double>(x));
   for (StrokePoint& p : s.points) {
     place(p.x), place(p.y), place(p.z), share(p.pressure);
-    if (!s.on_shape) p.z = 0;
-    for (const float x : {p.x, p.y, p.z, p.pressure}) key.add(static_cast<double>(x));
+    direction(p.towards_x), direction(p.towards_y), direction(p.towards_z);
+    if (!s.on_shape) p.z = p.towards_x = p.towards_y = p.towards_z = 0;
+    for (const float x : {p.x, p.y, p.z, p.pressure, p.towards_x, p.towards_y, p.towards_z})
+      key.add(static_cast<double>(x));
   }
   s.key = key.key();
   return std::make_shared<const HandStroke>(std::move(s));
+}
+
+bool any_on_shape(const Strokes& strokes) {
+  return std::any_of(strokes.all.begin(), strokes.all.end(), [](const HandStrokePtr& s) { return s->on_shape; });
 }
 
 std::vector<StrokePoint> thinned(const std::vector<StrokePoint>& points, float tolerance) {

@@ -11,6 +11,8 @@ namespace loom {
 struct StrokePoint {
   float x = 0, y = 0, z = 0;  ///< of the tile: u, v and nothing; on a shape: a place in space, metres
   float pressure = 1;         ///< times the radius
+  /// On a shape: the way its surface faced there, of length 1; nothing: it is painted whatever way it faces.
+  float towards_x = 0, towards_y = 0, towards_z = 0;
   friend bool operator==(const StrokePoint&, const StrokePoint&) = default;
 };
 
@@ -33,14 +35,17 @@ struct Strokes {
 };
 
 inline constexpr std::size_t kMostStrokes = 20000, kMostStrokePoints = 20000;
-/// What a stroke may be: its widest, in shares of the tile or metres, and its thinnest.
-inline constexpr float kWidestStroke = 1, kThinnestStroke = 1e-5f;
+/// What a stroke may be: its widest, in shares of the tile, or on a shape in metres, and its thinnest.
+inline constexpr float kWidestStroke = 1, kWidestOnShape = 1000, kThinnestStroke = 1e-5f;
 
 /// A stroke ready to be kept: its numbers rounded as a document writes them, so that what is seen is what is read back.
 HandStrokePtr kept(HandStroke stroke);
-/// A number as a document writes it: places to 1e-5, all else to 1e-4.
+/// A number as a document writes it: places to 1e-5, directions to 1e-2, all else to 1e-4.
 double written_place(float x);
+double written_direction(float x);
 double written_share(float x);
+
+bool any_on_shape(const Strokes& strokes);
 
 /// Points that tell nothing are left out: what remains strays from the hand's way by less than `tolerance`.
 /// Source: Ramer, "An iterative procedure for the polygonal approximation of plane curves", 1972; Douglas and Peucker,

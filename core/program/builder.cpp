@@ -455,7 +455,7 @@ Slopes Builder::slope_by_differences(const Step& step, Reg a) {
   const ResourcePtr table = resources_[step.aux];
   if (family.slope) return family.slope(*this, sources, table, result);
   const auto along = [&](bool v) {
-    std::array<Reg, 4> moved = step.source;
+    std::array<Reg, kMostSources> moved = step.source;
     bool still = true;
     for (std::size_t k = 0; k < static_cast<std::size_t>(family.places); ++k) {
       const auto [su, sv] = slope(step.source[k]);

@@ -146,7 +146,7 @@ class Builder {
     Op op{};
     const Family* family = nullptr;
     std::uint8_t sources = 0, results = 1;
-    std::array<Reg, 4> source{};
+    std::array<Reg, kMostSources> source{};
     std::uint32_t aux = 0;
   };
   Reg put(const Step& step);

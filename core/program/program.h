@@ -98,11 +98,14 @@ struct Family {
 /// A source operand's index has this bit when it names a constant and not a register.
 constexpr std::uint16_t kConstantBit = 0x8000;
 
+constexpr std::size_t kMostSources = 8, kMostResults = 4;
+
 struct Instruction {
   Op op{};
   const Family* family = nullptr;
   std::uint8_t sources = 0, results = 0;
-  std::array<std::uint16_t, 4> source{}, result{};
+  std::array<std::uint16_t, kMostSources> source{};
+  std::array<std::uint16_t, kMostResults> result{};
   std::uint32_t aux = 0;  ///< attribute, plane, resource or random stream
   bool plain = false;     ///< its first two operands are the texel's own position: rows may be taken as a whole
 };
@@ -135,9 +138,9 @@ struct Strip {
 /// What a kernel gets: `padded` is a multiple of 16. A constant's step is 0, so that it costs no memory traffic.
 struct StripCall {
   const Instruction* step;
-  std::array<const float*, 4> source;
-  std::array<std::size_t, 4> stride;
-  std::array<float*, 4> result;
+  std::array<const float*, kMostSources> source;
+  std::array<std::size_t, kMostSources> stride;
+  std::array<float*, kMostResults> result;
   std::size_t padded;
   const Resource* resource;
   const Strip* strip;

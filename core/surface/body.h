@@ -52,6 +52,9 @@ class Body {
   virtual float foot() const = 0;    ///< the y of the ground that it stands on
 };
 
+/// The normal of the shape where it was met, without relief; a flat side's own.
+inline Vec3 shape_normal(const Body::Hit& hit) { return hit.flat_side ? hit.facet : hit.frame.normal; }
+
 /// The normal of a material, (x, y, z) with y up in the picture of the tile, where it lies on the shape.
 Vec3 worn(const Body::Hit& hit, Vec3 normal);
 

@@ -141,6 +141,15 @@ Ray Drape::ray(float px, float py) const {
   return {eye_, normalised(forward_ + right_ * x + up_ * y)};
 }
 
+std::optional<std::array<float, 2>> Drape::shown_at(Vec3 place) const {
+  const Vec3 to = place - eye_;
+  const float ahead = dot(to, forward_);
+  if (!(ahead > 0)) return {};
+  const float per = 1 / (ahead * pixel_);
+  return std::array{0.5f * static_cast<float>(view_.width) + dot(to, right_) * per,
+                    0.5f * static_cast<float>(view_.height) - dot(to, up_) * per};
+}
+
 Vec3 Drape::turned(Vec3 d) const {
   return {turn_cosine_ * d.x - turn_sine_ * d.z, d.y, turn_sine_ * d.x + turn_cosine_ * d.z};
 }

@@ -103,6 +103,8 @@ class Drape {
   const Body& body() const { return *body_; }
   /// From the eye through a place of the picture, in pixels.
   Ray ray(float px, float py) const;
+  /// Where the picture shows a place in space, in pixels; none if it lies behind the eye.
+  std::optional<std::array<float, 2>> shown_at(Vec3 place) const;
 
  private:
   struct Lit {

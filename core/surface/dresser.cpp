@@ -40,7 +40,7 @@ void Dresser::set_surface(SurfaceStrip& strip, const Place& place) const {
   const std::size_t point = strip.count++;
   strip.set(point, SurfaceValue::place, {hit.at.u, hit.at.v, place.footprint});
   strip.set(point, SurfaceValue::position, hit.place);
-  strip.set(point, SurfaceValue::normal, hit.flat_side ? hit.facet : hit.frame.normal);
+  strip.set(point, SurfaceValue::normal, shape_normal(hit));
   strip.set(point, SurfaceValue::view, place.view);
   strip.set(point, SurfaceValue::light, light_);
   strip.set(point, SurfaceValue::along_u, hit.frame.along_u);
@@ -51,7 +51,7 @@ void Dresser::set_surface(SurfaceStrip& strip, const Place& place) const {
 // Where a place of a shape lies on the mesh that was measured.
 std::optional<MeshShape::Met> Dresser::on_measured(const Body::Hit& hit) const {
   if (is_mesh_) return MeshShape::Met{hit.t, hit.triangle, hit.b, hit.c};
-  const Vec3 n = hit.flat_side ? hit.facet : hit.frame.normal;
+  const Vec3 n = shape_normal(hit);
   const float away = 0.05f * measured_->mesh->radius();
   return measured_->mesh->first({hit.place + n * away, n * -1}, 0);
 }

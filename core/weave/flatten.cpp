@@ -382,7 +382,7 @@ class Flattener {
   void check_surface() {
     for (const int index : sources_first()) {
       FlatNode& n = graph_.nodes[static_cast<std::size_t>(index)];
-      n.surface = n.type->surface;
+      n.surface = own_surface_use(*n.type, n.params);
       for (const auto& [peg, in] : n.inputs) {
         const SurfaceUse from = graph_.surface_of(in.from);
         n.surface = std::max(n.surface, from);

@@ -6,6 +6,7 @@
 #include "core/graph/edit.h"
 #include "core/graph/json.h"
 #include "core/graph/validate.h"
+#include "core/surface/drape.h"
 #include "tests/app/driving.h"
 
 using namespace loom;
@@ -65,6 +66,42 @@ class TestPainting : public QObject {
     const Field& f = *window_->lastSeen()->loupe;
     const int size = f.size();
     return f.strand[static_cast<std::size_t>(strand)]->at(static_cast<int>(u * size), static_cast<int>(v * size));
+  }
+  DrapePanel* drape() const { return window_->drape(); }
+  // A straight way of the mouse over the drape.
+  void drawOnDrape(QPoint from, QPoint to, Qt::MouseButton button = Qt::LeftButton) const {
+    QTest::mousePress(drape(), button, {}, from);
+    constexpr int kSteps = 6;
+    for (int i = 1; i <= kSteps; ++i) {
+      const QPointF at = from + QPointF(to - from) * i / kSteps;
+      QMouseEvent move(QEvent::MouseMove, at, drape()->mapToGlobal(at), Qt::NoButton, button, Qt::NoModifier);
+      QApplication::sendEvent(drape(), &move);
+    }
+    QTest::mouseRelease(drape(), button, {}, to);
+    calm();
+  }
+  bool shapeAt(QPoint at) const {
+    return Drape(drape()->outfit().on({}), drape()->view())
+        .under(static_cast<float>(at.x()), static_cast<float>(at.y()))
+        .has_value();
+  }
+  // Red paint on the base colour's slot.
+  std::string redPaint() const {
+    const std::string node = add(QStringLiteral("hand paint, colour"));
+    window_->document().edit(QStringLiteral("Colour"), edit::set_hem(m(), "base_colour", node + ".painted"));
+    board()->select({node});
+    brush().colour = {0.8, 0.01, 0.01};
+    calm();
+    return node;
+  }
+  bool redAt(QPoint at) const {
+    const QColor c = drape()->image().pixelColor(at);
+    return c.red() > 2 * c.green() + 30;
+  }
+  bool said(const QString& words) const {
+    for (const QLabel* l : window_->findChildren<QLabel*>())
+      if (l->text().contains(words)) return true;
+    return false;
   }
   std::unique_ptr<MainWindow> window_;
 
@@ -180,6 +217,100 @@ class TestPainting : public QObject {
     QVERIFY(!m().node(node)->params.count("strokes"));
     window_->document().undo();
     QCOMPARE(strokes(node).all.size(), std::size_t{1});
+  }
+
+  void drawnOnTheShape() {
+    const std::string node = redPaint();
+    QVERIFY(drape()->paints() && !drape()->draws());
+    const QPoint middle(drape()->width() / 2, drape()->height() / 2), right = middle + QPoint(40, 0), corner(12, 60);
+    const Camera before = drape()->view().camera;
+    QTest::keyClick(window_.get(), Qt::Key_B, Qt::ShiftModifier);
+    QVERIFY(drape()->draws());
+    brush().softness = 0;
+    drawOnDrape(middle, right);
+    QCOMPARE(strokes(node).all.size(), std::size_t{1});
+    const HandStroke& s = *strokes(node).all[0];
+    QVERIFY(s.on_shape && std::abs(s.radius - 0.03f) < 1e-6f && s.points.size() > 2);  // round the ball, no chord
+    for (const StrokePoint& p : s.points) {
+      const Vec3 place{p.x, p.y, p.z}, towards{p.towards_x, p.towards_y, p.towards_z};
+      QVERIFY(std::abs(length(place) - 0.5f) < 0.05f && dot(towards, normalised(place)) > 0.99f);
+    }
+    QVERIFY(drape()->view().camera == before);
+    QVERIFY(redAt(middle) && redAt(right) && !redAt(middle + QPoint(0, 40)));
+    // Beside the shape the hand turns it, and what was drawn goes along.
+    QVERIFY(!shapeAt(corner));
+    drawOnDrape(corner, corner + QPoint(60, 0));
+    QVERIFY(!(drape()->view().camera == before) && strokes(node).all.size() == 1 && !redAt(middle - QPoint(40, 0)));
+    drape()->lookFromStart();
+    calm();
+    // The right button erases; one step back each.
+    drawOnDrape(middle, middle + QPoint(3, 0), Qt::RightButton);
+    QVERIFY(strokes(node).all.size() == 2 && strokes(node).all[1]->erase && !redAt(middle) && redAt(right));
+    window_->document().undo();
+    calm();
+    QVERIFY(redAt(middle));
+    window_->document().undo();
+    calm();
+    QVERIFY(strokes(node).all.empty() && !redAt(middle));
+    // Keys turn the brush here too; without drawing they turn the shape.
+    drape()->setFocus();
+    key(Qt::Key_R);
+    key(Qt::Key_Up);
+    QVERIFY(brush().erase && brush().radius > 0.03 && drape()->view().camera == before);
+    key(Qt::Key_R);
+    for (auto* b : drape()->findChildren<QAbstractButton*>())
+      if (b->accessibleName() == QStringLiteral("Draw on the shape")) b->click();
+    QVERIFY(!drape()->draws());
+    drawOnDrape(middle, right);
+    QVERIFY(strokes(node).all.empty() && !(drape()->view().camera == before));
+    // Another node: there is nothing to draw on.
+    drape()->setDrawing(true);
+    add(QStringLiteral("gradient noise"));
+    QVERIFY(!drape()->paints() && !drape()->draws());
+    QTest::keyClick(window_.get(), Qt::Key_B, Qt::ShiftModifier);
+    QVERIFY(said(QStringLiteral("Hand paint node")) && !drape()->draws());
+  }
+
+  // Over the hole of a ring there is nothing to draw on: two strokes, one step back.
+  void overAGapOfTheShape() {
+    const std::string node = redPaint();
+    drape()->setShape(ShapeName::ring);
+    calm();
+    QPoint from, hole, to;
+    for (int y = 70; y < drape()->height() - 50 && to.isNull(); y += 4) {
+      from = hole = to = QPoint();
+      for (int x = 10; x < drape()->width() - 10; x += 2) {
+        const bool there = shapeAt({x, y});
+        if (there && hole.isNull()) from = QPoint(x, y);
+        if (!there && !from.isNull() && to.isNull()) hole = QPoint(x, y);
+        if (there && !hole.isNull() && to.isNull()) to = QPoint(x + 4, y);
+      }
+    }
+    QVERIFY(!to.isNull() && shapeAt(to));
+    drape()->setDrawing(true);
+    brush().softness = 0, brush().radius = 0.05;
+    drawOnDrape(from - QPoint(4, 0), to);
+    QCOMPARE(strokes(node).all.size(), std::size_t{2});
+    QVERIFY(redAt(to));
+    window_->document().undo();
+    QVERIFY(strokes(node).all.empty());
+  }
+
+  void whatReadsNeighboursIsNotDrawnOnTheShape() {
+    const std::string node = redPaint();
+    Material next = edit::add_node(m(), catalogue(), "blur", m().lanes.front().id, 0, 7);
+    const std::string blur = next.nodes.back()->id;
+    next = edit::connect(std::move(next), {node, "painted", blur, catalogue().find("blur")->inputs[0].id});
+    window_->document().edit(QStringLiteral("Blurred"), next);
+    board()->select({node});
+    calm();
+    drape()->setDrawing(true);
+    QVERIFY(drape()->draws());
+    const QPoint middle(drape()->width() / 2, drape()->height() / 2);
+    drawOnDrape(middle, middle + QPoint(20, 0));
+    QVERIFY(strokes(node).all.empty());
+    QVERIFY(said(QStringLiteral("Not drawn")));
+    QCOMPARE(window_->document().undoName(), QStringLiteral("Blurred"));
   }
 
   // Drawn over the tile's edge, saved, and opened again: the same to the last bit.

@@ -251,6 +251,9 @@ class TestPaint : public QObject {
     row("words", R"([{"points": [["a", "b"]]}])", "is no value");
     row("another key", R"([{"points": [[0, 0]], "wide": 3}])", "is no value");
     row("elsewhere", R"([{"points": [[0, 0]], "on": "moon"}])", "is no value");
+    row("half a direction", R"([{"points": [[0, 0, 0, 1, 0.5]], "on": "shape"}])", "is no value");
+    row("too long a direction", R"([{"points": [[0, 0, 0, 1, 0, 7, 0]], "on": "shape"}])", "no direction");
+    row("wide on a shape", R"([{"radius": 2000, "points": [[0, 0, 0]], "on": "shape"}])", "0.00001 to 1000");
     row("flat on a shape", R"([{"points": [[0, 0]], "on": "shape"}])", "is no value");
     row("no strokes", R"(4)", "wrong kind");
     row("too large", R"([{"radius": 1e300, "points": [[0, 0]]}])", "radius");
@@ -316,6 +319,7 @@ class TestPaint : public QObject {
     QCOMPARE(painted.at("painted").strand[1]->at(2, 2), 0.6f);
     // A stroke on a shape is none of the tile's.
     s.on_shape = true;
+    s.points = {{7, 7, 7}};
     Strokes elsewhere;
     elsewhere.all.push_back(kept(s));
     QCOMPARE(
