@@ -28,7 +28,7 @@ void Chip::paintEvent(QPaintEvent*) {
     p.setBrush(paper);
     p.drawRoundedRect(all.adjusted(2, 2, -2, -2), 3, 3);
   }
-  p.setPen(on_ && segment ? QColor("#2e4a78") : QColor(Qt::white));
+  p.setPen(on_ && segment ? QColor("#2e4a78") : isEnabled() ? QColor(Qt::white) : QColor("#9a9a9a"));
   const qreal room = all.width() - 4;
   const QFont font = fitted(textFont(11.5, on_ && segment ? QFont::DemiBold : QFont::Normal), text(), room);
   p.setFont(font);

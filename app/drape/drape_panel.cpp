@@ -112,6 +112,7 @@ void DrapePanel::ask() {
                b = comparison_.b ? comparison_.b->outfit() : outfit_;
   std::set<MeshMeasure> asked = b.on(view_.parts()).measures();
   if (comparison_.how != Compare::off) asked.merge(a.on(view_.parts()).measures());
+  asked.insert(also_measured_.begin(), also_measured_.end());
   measuring_.want(view_.mesh, view_.shape, asked);
   view_.measured = measuring_.known();
   engine_.show(comparison_.how == Compare::a ? a : b, view_);
@@ -297,6 +298,7 @@ Direction DrapePanel::towardsLight() const {
 
 void DrapePanel::changed() {
   if (const Direction light = towardsLight(); std::exchange(told_light_, light) != light) Q_EMIT lightTurned();
+  if (!(std::exchange(told_camera_, view_.camera) == view_.camera)) Q_EMIT eyeMoved();
   ask();
   renew();
 }
@@ -488,6 +490,10 @@ void DrapePanel::paintEvent(QPaintEvent*) {
     p.setBrush(Qt::NoBrush);
     p.drawRect(rect().adjusted(1, 1, -2, -2));
   }
+}
+
+void DrapePanel::alsoMeasure(const std::set<MeshMeasure>& asked) {
+  if (std::exchange(also_measured_, asked) != asked) ask();
 }
 
 void DrapePanel::showPart(const QString& part) {

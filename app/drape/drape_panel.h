@@ -43,6 +43,8 @@ class DrapePanel : public QWidget {
   /// The shape or the mesh that goes with a material; a mesh is read off the interface thread.
   void standAs(const Material& material);
   Measuring& measuring() { return measuring_; }
+  /// What is asked of the shape beside what the materials ask.
+  void alsoMeasure(const std::set<MeshMeasure>& asked);
   /// After how many samples a pixel the picture is left as it is.
   void setSamples(int count);
   /// Lines over the picture, and the picture without them.
@@ -71,6 +73,7 @@ class DrapePanel : public QWidget {
  Q_SIGNALS:
   void pictureShown();
   void lightTurned();
+  void eyeMoved();
   void partPressed(const std::string& part);  ///< a click on a part of the mesh; empty: beside it
   void stood();                               ///< a mesh or another shape stands there
   void meshTaken(const QString& path);
@@ -129,7 +132,9 @@ class DrapePanel : public QWidget {
   DrapeView view_;
   Contours lines_;                         // as they are drawn, whether they are shown or not
   Direction told_light_ = towardsLight();  // as it was told last
-  Outfit outfit_, quick_;                  // quick_: of the pass before outfit_
+  Camera told_camera_ = view_.camera;
+  std::set<MeshMeasure> also_measured_;
+  Outfit outfit_, quick_;  // quick_: of the pass before outfit_
   KeptImage image_, held_image_, difference_;
   Comparison comparison_;
   QString message_, unlit_, own_name_, mesh_name_, part_;

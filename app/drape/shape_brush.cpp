@@ -16,8 +16,8 @@ Vec3 towardsOf(const StrokePoint& p) { return {p.towards_x, p.towards_y, p.towar
 }  // namespace
 
 float brush_radius_on(const DrapeView& view) {
-  const float across = view.mesh ? view.mesh->longest_side() : 1;  // shapes are about a metre wide
-  return std::clamp(static_cast<float>(brush().radius) * across, kThinnestStroke, kWidestOnShape);
+  return std::clamp(static_cast<float>(brush().radius) * mesh_of(view)->longest_side(), kThinnestStroke,
+                    kWidestOnShape);
 }
 
 ShapeBrush::ShapeBrush(std::function<std::optional<Sight>()> sight, QObject* parent)

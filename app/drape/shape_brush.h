@@ -6,7 +6,7 @@
 #include <optional>
 
 #include "core/plane/stroke.h"
-#include "core/surface/drape.h"
+#include "core/surface/laid_out.h"
 
 class QPainter;
 
@@ -45,7 +45,7 @@ class ShapeBrush : public QObject {
   std::optional<QPointF> at_;
 };
 
-/// The radius of the brush on what is shown, metres.
+/// The radius of the brush on what is shown, metres: a share of its longest side.
 float brush_radius_on(const DrapeView& view);
 
 }  // namespace loom::app

@@ -10,6 +10,7 @@
 #include <QPainter>
 #include <algorithm>
 #include <cmath>
+#include <numeric>
 
 #include "core/base/hash.h"
 #include "core/base/parallel.h"
@@ -45,24 +46,63 @@ int code(float x, bool srgb) {
   return srgb ? kTable[static_cast<std::size_t>(x * 4096 + 0.5f)] : static_cast<int>(x * 255 + 0.5f);
 }
 
+// The numbers of a strand that lie on what it is laid out on.
+std::vector<float> covered(const Plane& plane, const ChartedShape& on) {
+  std::vector<float> out;
+  for (int y = 0; y < on.size(); ++y)
+    for (int x = 0; x < on.size(); ++x)
+      if (on.covers(x, y)) out.push_back(plane.at(x, y));
+  return out;
+}
+
+Range range_of(const std::vector<float>& numbers) {
+  const auto [least, most] = std::minmax_element(numbers.begin(), numbers.end());
+  const double sum = std::accumulate(numbers.begin(), numbers.end(), 0.0);
+  return {*least, *most, static_cast<float>(sum / static_cast<double>(numbers.size()))};
+}
+
+void count(Seen& seen, std::span<const float> numbers, std::size_t step) {
+  const float scale = 64 / std::max(seen.range.most - seen.range.least, 1e-12f);
+  for (std::size_t i = 0; i < numbers.size(); i += step)
+    ++seen.histogram[static_cast<std::size_t>(std::clamp((numbers[i] - seen.range.least) * scale, 0.0f, 63.0f))];
+}
+
 void measure(const Field& field, int channel, Seen& seen) {
   const int n = strand_count(field.kind);
   if (n == 0) return;
   const int first = channel >= 0 && channel < n ? channel : 0, last = channel >= 0 && channel < n ? channel + 1 : n;
-  seen.range = range_of(*field.strand[static_cast<std::size_t>(first)]);
+  std::vector<std::vector<float>> on_shape;
+  for (int c = first; c < last && seen.on; ++c)
+    on_shape.push_back(covered(*field.strand[static_cast<std::size_t>(c)], *seen.on));
+  if (seen.on && on_shape[0].empty()) return;
+  const auto range = [&](int c) {
+    return seen.on ? range_of(on_shape[static_cast<std::size_t>(c - first)])
+                   : loom::range_of(*field.strand[static_cast<std::size_t>(c)]);
+  };
+  seen.range = range(first);
   float mean = 0;
   for (int c = first; c < last; ++c) {
-    const Range r = range_of(*field.strand[static_cast<std::size_t>(c)]);
+    const Range r = range(c);
     seen.range.least = std::min(seen.range.least, r.least);
     seen.range.most = std::max(seen.range.most, r.most);
     mean += r.mean / static_cast<float>(last - first);
   }
   seen.range.mean = mean;
-  const float scale = 64 / std::max(seen.range.most - seen.range.least, 1e-12f);
   for (int c = first; c < last; ++c) {
     const Plane& p = *field.strand[static_cast<std::size_t>(c)];
-    for (std::size_t i = 0; i < p.texels(); i += 7)
-      ++seen.histogram[static_cast<std::size_t>(std::clamp((p.data()[i] - seen.range.least) * scale, 0.0f, 63.0f))];
+    count(seen,
+          seen.on ? std::span<const float>(on_shape[static_cast<std::size_t>(c - first)])
+                  : std::span<const float>(p.data(), p.texels()),
+          7);
+  }
+}
+
+// What lies between the pieces is nothing of the shape.
+void coverGaps(QImage& image, const ChartedShape& on) {
+  for (int y = 0; y < image.height(); ++y) {
+    auto* line = reinterpret_cast<QRgb*>(image.scanLine(y));
+    for (int x = 0; x < image.width(); ++x)
+      if (!on.covers(x, y)) line[x] = qRgb(107, 107, 107);
   }
 }
 
@@ -89,16 +129,17 @@ void check(const Field& field, const Engine::Wish& wish, const Stop& stop, Seen&
   if (n == 0) return;
   const int size = field.size();
   if (wish.look == Look::marked) {
-    std::size_t below = 0, above = 0;
+    std::size_t below = 0, above = 0, all = 0;
     for (int y = 0; y < size; ++y)
       for (int x = 0; x < size; ++x) {
+        if (seen.on && !seen.on->covers(x, y)) continue;
         const int side = out_of_range(field, x, y);
-        below += side<0, above += side> 0;
+        below += side<0, above += side> 0, ++all;
       }
-    seen.below = static_cast<double>(below) / size / size;
-    seen.above = static_cast<double>(above) / size / size;
+    seen.below = static_cast<double>(below) / static_cast<double>(std::max<std::size_t>(all, 1));
+    seen.above = static_cast<double>(above) / static_cast<double>(std::max<std::size_t>(all, 1));
   }
-  if (!wish.seam || field.kind == Kind::regions) return;
+  if (seen.on || !wish.seam || field.kind == Kind::regions) return;
   for (int c = 0; c < n; ++c) {
     const SeamFigures f = seam_figures(*field.strand[static_cast<std::size_t>(c)], stop);
     const auto excess = [](const SeamFigures& s) {
@@ -264,7 +305,10 @@ bool Engine::pass(const FlatGraph& graph, const Wish& wish, quint64 number, int 
         wants.emplace_back(ref, slot_kind(slot)), woven_to.push_back(&own.hem[slot]);
   });
   const auto loupe = graph.find(wish.loupe);
-  if (loupe) wants.emplace_back(*loupe);
+  if (loupe) seen->loupe_use = graph.surface_of(*loupe);
+  const bool over_shape =
+      loupe && seen->loupe_use != SurfaceUse::none && layOut(graph, wish, *loupe, size, stop, *seen);
+  if (loupe && !over_shape) wants.emplace_back(*loupe);
   WeaveOptions options;
   QElapsedTimer told;
   told.start();
@@ -282,9 +326,11 @@ bool Engine::pass(const FlatGraph& graph, const Wish& wish, quint64 number, int 
   seen->wish = number;
   for (std::size_t i = 0; i < woven_to.size(); ++i) *woven_to[i] = woven->fields[i];
   if (loupe) {
-    seen->loupe = woven->fields.back();
+    if (!over_shape) seen->loupe = woven->fields.back();
     seen->loupe_output = wish.loupe;
-    seen->loupe_picture = pictureOf(*seen->loupe, wish.channel, wish.look);
+    QImage picture = pictureOf(*seen->loupe, wish.channel, wish.look);
+    if (seen->on) coverGaps(picture, *seen->on);
+    seen->loupe_picture = picture;
     measure(*seen->loupe, wish.channel, *seen);
     check(*seen->loupe, wish, stop, *seen);
   }
@@ -309,6 +355,34 @@ bool Engine::pass(const FlatGraph& graph, const Wish& wish, quint64 number, int 
   for (const FlatNode& n : graph.nodes) seen->paths.push_back(n.path);
   for (const NodeTime& t : woven->times) seen->times[graph.nodes[static_cast<std::size_t>(t.node)].path] = t;
   Q_EMIT this->seen(seen);
+  return true;
+}
+
+std::shared_ptr<const ChartedShape> Engine::charted(const std::shared_ptr<const MeshShape>& mesh, int size,
+                                                    const Stop& stop) {
+  constexpr std::size_t kMostKept = 4, kSoon = 40000;  // triangles that are laid out while one waits
+  for (const auto& c : charted_)
+    if (c->mesh() == mesh && c->size() == size) return c;
+  if (size <= kQuickSize && mesh->mesh().triangle.size() > kSoon) return nullptr;
+  const auto made = ChartedShape::make(mesh, size, stop);
+  if (!made) return nullptr;
+  charted_.push_back(*made);
+  if (charted_.size() > kMostKept) charted_.erase(charted_.begin());
+  return *made;
+}
+
+// An output that depends on a shape, as it lies on what the drape shows; false where that cannot be: then it is shown
+// as a ball has it on which the tile lies once.
+bool Engine::layOut(const FlatGraph& graph, const Wish& wish, const OutputRef& output, int size, const Stop& stop,
+                    Seen& seen) {
+  auto made = weaver_.over_surface(graph, {{wish.loupe, Want(output)}}, size, stop);
+  if (!made || strand_count(made->program.outputs[0].kind) == 0) return false;
+  seen.loupe_measures = {made->program.program.measures.begin(), made->program.program.measures.end()};
+  const auto on = charted(mesh_of(wish.on), size, stop);
+  if (!on) return false;
+  const Extent extent{graph.measures.tile_metres, graph.measures.relief_metres};
+  seen.loupe = laid_out(made->program, *on, wish.on, extent, stop);
+  seen.on = on;
   return true;
 }
 

@@ -12,7 +12,7 @@
 #include "app/base/kept_image.h"
 #include "app/base/latest_worker.h"
 #include "core/plane/seam.h"
-#include "core/surface/drape.h"
+#include "core/surface/laid_out.h"
 #include "core/weave/trace.h"
 #include "core/weave/weaver.h"
 
@@ -44,6 +44,10 @@ struct Seen : SeenHem {
   }
   std::optional<Field> loupe;
   std::string loupe_output;
+  /// Where the loupe's output depends on a shape: what it is laid out on. Null: it lies on the tile.
+  std::shared_ptr<const ChartedShape> on;
+  SurfaceUse loupe_use = SurfaceUse::none;
+  std::set<MeshMeasure> loupe_measures;  ///< that it asks for
   KeptImage loupe_picture;
   std::array<int, 64> histogram{};  ///< of the loupe's values over its range
   Range range{0, 0, 0};
@@ -106,6 +110,7 @@ class Engine : public QObject {
     std::string inside;  ///< the instances that the board looks into, "A/B/"; their small pictures are made too
     std::string part;    ///< whose hem closes the board: its small pictures are made; empty: that of all
     Direction light = kLightAtStart;  ///< towards the drape's key light, where a node asks for it
+    DrapeView on;                     ///< what the loupe lays an output out on that depends on a shape
   };
   /// Returns at once. Results come by signals, on the interface thread.
   void wish(Wish wish);
@@ -129,6 +134,9 @@ class Engine : public QObject {
   };
   void run(const Numbered& job, const Stop& stop);
   bool pass(const FlatGraph& graph, const Wish& wish, quint64 number, int size, const Stop& stop);
+  bool layOut(const FlatGraph& graph, const Wish& wish, const OutputRef& output, int size, const Stop& stop,
+              Seen& seen);
+  std::shared_ptr<const ChartedShape> charted(const std::shared_ptr<const MeshShape>& mesh, int size, const Stop& stop);
   void unitValues(const FlatGraph& graph, const std::string& path, const Stop& stop);
   void follow(const FlatGraph& graph, const Wish& wish, const Stop& stop);
   void smallPictures(const FlatGraph& graph, const std::string& inside, const Stop& stop);
@@ -147,8 +155,9 @@ class Engine : public QObject {
   Result<Done> lay(const FlatGraph& graph, const Wish& wish, Seen& seen, const Stop& stop);
   Result<std::shared_ptr<const SurfaceMaps>> unlitMaps(const FlatGraph& graph, const Wish& wish, const Seen& seen,
                                                        const Stop& stop);
-  std::shared_ptr<const MeasuredMesh> block_;         // for the small pictures; the worker's own
-  std::map<std::pair<int, std::string>, Laid> laid_;  // by size and part: the same planes need no new maps
+  std::vector<std::shared_ptr<const ChartedShape>> charted_;  // the latest last; the worker's own
+  std::shared_ptr<const MeasuredMesh> block_;                 // for the small pictures; the worker's own
+  std::map<std::pair<int, std::string>, Laid> laid_;          // by size and part: the same planes need no new maps
   LatestWorker<Numbered> worker_;
 };
 

@@ -171,7 +171,8 @@ const QImage& Loupe::difference() {
 }
 
 QString Loupe::heading() {
-  if (compare_ == Compare::off || !a_.seen) return (locked_ ? tr("locked on ") : tr("flat view of ")) + title_;
+  if (compare_ == Compare::off || !a_.seen)
+    return (locked_ ? tr("locked on ") : onShape() ? tr("laid out from the shape: ") : tr("flat view of ")) + title_;
   const Held a = side(false), b = side(true);
   const double apart = a.seen && b.seen ? share() : -1;
   const QString differ = apart < 0 ? QString() : tr(", %1 % differ").arg(100 * apart, 0, 'f', 1);
@@ -197,7 +198,7 @@ void Loupe::showFollowed(std::optional<QPointF> place) {
 }
 
 void Loupe::paintFollowed(QPainter& p) {
-  if (!followed_ || !seen_ || !seen_->loupe) return;
+  if (!followed_ || !seen_ || !seen_->loupe || onShape()) return;
   const QRectF area = pictureArea();
   const double tile = seen_->loupe->size() * scale();
   p.save();
@@ -264,7 +265,7 @@ void Loupe::paintArrows(QPainter& p) {
 }
 
 // The seam check lays the tile's edges through the middle of the picture.
-QPointF Loupe::half() const { return seam_ ? QPointF(0.5, 0.5) : QPointF(); }
+QPointF Loupe::half() const { return seam_ && !onShape() ? QPointF(0.5, 0.5) : QPointF(); }
 
 void Loupe::toggleHistogram() {
   histogram_ = !histogram_;
@@ -292,7 +293,8 @@ void Loupe::setPaints(bool paints) {
 }
 
 bool Loupe::beginStroke(QPointF at, bool erase, double pressure) {
-  if (!paints_ || compare_ != Compare::off || !pictureArea().contains(at) || !seen_ || !seen_->loupe) return false;
+  if (!paints_ || compare_ != Compare::off || !pictureArea().contains(at) || !seen_ || !seen_->loupe || onShape())
+    return false;
   drawing_ = true;
   Q_EMIT strokeBegun(erase);
   goOnWithStroke(at, pressure);
@@ -322,7 +324,7 @@ void Loupe::tabletEvent(QTabletEvent* e) {
 
 // How wide it is, and how far in it is whole.
 void Loupe::paintBrush(QPainter& p) {
-  if (!paints_ || !brush_at_ || !pictureArea().contains(*brush_at_) || !seen_ || !seen_->loupe) return;
+  if (!paints_ || !brush_at_ || !pictureArea().contains(*brush_at_) || !seen_ || !seen_->loupe || onShape()) return;
   const double radius = brush().radius * seen_->loupe->size() * scale();
   p.save();
   p.setClipRect(pictureArea());
@@ -386,13 +388,17 @@ QRectF Loupe::pictureArea() const {
 
 double Loupe::scale() const {
   const int size = seen_ && seen_->loupe ? std::max(seen_->loupe->size(), 1) : 256;
-  return pictureArea().width() / (size * repeats_) * zoom_;
+  return pictureArea().width() / (size * repeats()) * zoom_;
 }
 
 QPoint Loupe::texelAt(QPointF place) const {
   if (!seen_ || !seen_->loupe || !pictureArea().contains(place)) return {-1, -1};
   const int size = seen_->loupe->size();
   const QPointF t = (place - pictureArea().topLeft()) / scale() + corner_ - half() * size;
+  if (onShape()) {
+    const QPoint at(static_cast<int>(std::floor(t.x())), static_cast<int>(std::floor(t.y())));
+    return QRect(0, 0, size, size).contains(at) && seen_->on->covers(at.x(), at.y()) ? at : QPoint(-1, -1);
+  }
   return {wrap(static_cast<int>(std::floor(t.x())), size), wrap(static_cast<int>(std::floor(t.y())), size)};
 }
 
@@ -417,7 +423,7 @@ void Loupe::paintEvent(QPaintEvent*) {
   p.drawText(QRectF(74, 8, width() - 90, 20), Qt::AlignVCenter,
              QFontMetricsF(p.font()).elidedText(heading(), Qt::ElideRight, width() - 94));
   paintPicture(p);
-  if (seen_ && seen_->loupe && !seam_) paintHandles(p);
+  if (seen_ && seen_->loupe && !seam_ && !onShape()) paintHandles(p);
   if (look_ == Look::arrows && hasArrows()) paintArrows(p);
   paintFollowed(p);
   paintBrush(p);
@@ -456,9 +462,9 @@ void Loupe::paintPicture(QPainter& p) {
   }
   p.save();
   p.setClipRect(area);
-  if (repeats_ > 1 && zoom_ <= 1) {
+  if (repeats() > 1 && zoom_ <= 1) {
     p.setPen(QPen(QColor(255, 255, 255, 130), 1, Qt::DashLine));
-    for (int k = 1; k < repeats_; ++k) {
+    for (int k = 1; k < repeats(); ++k) {
       p.drawLine(QPointF(area.x() + k * tile, area.y()), QPointF(area.x() + k * tile, area.bottom()));
       p.drawLine(QPointF(area.x(), area.y() + k * tile), QPointF(area.right(), area.y() + k * tile));
     }
@@ -477,8 +483,9 @@ void Loupe::paintTiles(QPainter& p, const QImage& image, const QRectF& clip) {
   const int x0 = static_cast<int>(std::floor(from.x() / size)), y0 = static_cast<int>(std::floor(from.y() / size));
   for (int j = y0; (j * size - from.y()) * s < area.height(); ++j)
     for (int i = x0; (i * size - from.x()) * s < area.width(); ++i)
-      p.drawImage(QRectF(area.x() + (i * size - from.x()) * s, area.y() + (j * size - from.y()) * s, tile, tile),
-                  image);
+      if (!onShape() || (i == 0 && j == 0))
+        p.drawImage(QRectF(area.x() + (i * size - from.x()) * s, area.y() + (j * size - from.y()) * s, tile, tile),
+                    image);
   p.restore();
 }
 
@@ -513,6 +520,7 @@ void Loupe::renew() {
   for (int i = 0; i < kButtons; ++i) {
     Chip* c = chips_[static_cast<std::size_t>(i)];
     c->setText(word(i));
+    c->setEnabled(!onShape() || (i != 0 && i != 4));  // neither repeats nor seams
     c->setOn((i == 3 && look_ != Look::plain) || (i == 4 && seam_) || (i == 5 && compare_ != Compare::off));
   }
   update();
@@ -573,7 +581,7 @@ void Loupe::paintFacts(QPainter& p) {
 QString Loupe::word(int i) const {
   switch (i) {
     case 0:
-      return tr("repeats %1 × %1").arg(repeats_);
+      return onShape() ? tr("on the shape") : tr("repeats %1 × %1").arg(repeats_);
     case 1:
       return channel_ < 0 ? tr("all channels") : tr("channel %1").arg(channel_ + 1);
     case 2:
@@ -622,7 +630,7 @@ void Loupe::press(int i) {
 void Loupe::wheelEvent(QWheelEvent* e) {
   const QPointF at = (e->position() - pictureArea().topLeft()) / scale() + corner_;
   const int size = seen_ && seen_->loupe ? seen_->loupe->size() : 256;
-  const double most = std::max(kMostZoom, kMostZoom * size * repeats_ / std::max(pictureArea().width(), 1.0));
+  const double most = std::max(kMostZoom, kMostZoom * size * repeats() / std::max(pictureArea().width(), 1.0));
   zoom_ = std::clamp(zoom_ * std::pow(1.002, e->angleDelta().y()), 1.0, most);
   corner_ = zoom_ <= 1 ? QPointF() : at - (e->position() - pictureArea().topLeft()) / scale();
   renew();
@@ -631,7 +639,8 @@ void Loupe::wheelEvent(QWheelEvent* e) {
 
 void Loupe::mousePressEvent(QMouseEvent* e) {
   setFocus();
-  if (e->modifiers() & Qt::ControlModifier && pictureArea().contains(e->position()) && seen_ && seen_->loupe) {
+  if (e->modifiers() & Qt::ControlModifier && pictureArea().contains(e->position()) && seen_ && seen_->loupe &&
+      !onShape()) {
     const QPointF at = tilePlace(e->position()) - half();
     return Q_EMIT followWanted(QPointF(at.x() - std::floor(at.x()), at.y() - std::floor(at.y())));
   }
@@ -644,7 +653,7 @@ void Loupe::mousePressEvent(QMouseEvent* e) {
   held_ = -1;
   const bool right = e->button() == Qt::RightButton;
   if ((right || e->button() == Qt::LeftButton) && beginStroke(e->position(), right, 1)) return renew();
-  for (std::size_t i = 0; i < handles_.size() && e->button() == Qt::LeftButton; ++i)
+  for (std::size_t i = 0; i < handles_.size() && e->button() == Qt::LeftButton && !onShape(); ++i)
     if ((handlePlace(i) - e->position()).manhattanLength() < 12) held_ = static_cast<int>(i);
   renew();
 }

@@ -21,7 +21,10 @@ class Loupe : public QWidget {
   /// Whether what is shown is painted on: a drag of the left button draws, of the right one erases.
   void setPaints(bool paints);
   bool paints() const { return paints_; }
-  int repeats() const { return repeats_; }
+  /// Over what is laid out on a shape there are none.
+  int repeats() const { return onShape() ? 1 : repeats_; }
+  /// What is shown depends on a shape, and lies as it does on that.
+  bool onShape() const { return seen_ && seen_->on; }
   int channel() const { return channel_; }
   void nextRepeats();
   void nextChannel();

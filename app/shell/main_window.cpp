@@ -112,6 +112,16 @@ MainWindow::MainWindow(QWidget* parent) : QMainWindow(parent) {
   connect(drape_, &DrapePanel::lightTurned, this, [this] {
     if (seen_ && seen_->asks_for_light) wish();
   });
+  const auto laidOutAnew = [this](SurfaceUse least) {
+    return [this, least] {
+      if (seen_ && seen_->loupe_use >= least) wish();
+    };
+  };
+  connect(drape_, &DrapePanel::eyeMoved, this, laidOutAnew(SurfaceUse::eye_or_light));
+  connect(drape_, &DrapePanel::stood, this, laidOutAnew(SurfaceUse::shape));
+  connect(&drape_->measuring(), &Measuring::better, this, [this] {
+    if (seen_ && !seen_->loupe_measures.empty()) wish();
+  });
   connect(drape_, &DrapePanel::followWanted, this, [this](QPointF place) { follow(place); });
   connect(loupe_, &Loupe::followEnded, this, [this] { follow({}); });
   connect(board_, &Board::followEnded, this, [this] { follow({}); });
@@ -277,7 +287,8 @@ void MainWindow::wishNow() {
   painting_->show(of);
   engine_.wish({document_.material(), shownOutput(), loupe_->channel(), kWorkingSize,
                 node.empty() ? node : navigation_->prefix() + node, loupe_->look(), drape_->isUnlit(),
-                loupe_->seamChecked(), follow_, navigation_->prefix(), parts_->part(), drape_->towardsLight()});
+                loupe_->seamChecked(), follow_, navigation_->prefix(), parts_->part(), drape_->towardsLight(),
+                drape_->view()});
 }
 
 // Faults within a group stand at its instance while the board looks from outside.
@@ -298,6 +309,7 @@ void MainWindow::showSeen(const SeenPtr& seen) {
   }
   status_->setText(status());
   if (times_ && times_->isVisible()) times_->showSeen(*seen, document_.material(), engine_.weaver().cached_bytes());
+  drape_->alsoMeasure(seen->loupe_measures);
   if (drape_->isUnlit()) drape_->setUnlit(outputTitle(seen->loupe_output));
   if (!seen->faults.empty()) return;  // the last good picture stays
   if (!navigation_->isInside()) {

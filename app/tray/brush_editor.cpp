@@ -55,8 +55,9 @@ class BrushEditor : public ValueEditor {
   void showView(const RowView& v) override {
     const auto* held = std::get_if<Strokes>(&v.value);
     strokes_ = held ? *held : Strokes{};
-    told_->setText(strokes_.all.empty() ? tr("Draw in the loupe, or on the drape")
-                                        : tr("%n strokes", nullptr, static_cast<int>(strokes_.all.size())));
+    told_->setText(strokes_.all.empty()       ? tr("Draw in the loupe, or on the drape")
+                   : strokes_.all.size() == 1 ? tr("one stroke")
+                                              : tr("%n strokes", nullptr, static_cast<int>(strokes_.all.size())));
     number_->setVisible(v.beside == QStringLiteral("value"));
     colour_->setVisible(v.beside == QStringLiteral("colour"));
     for (const auto& renew : renew_) renew();

@@ -16,20 +16,6 @@
 namespace loom {
 namespace {
 
-// How far one unit of the charts leads over a triangle, in metres.
-struct ChartFrame {
-  Vec3 along_u, along_v;
-};
-ChartFrame chart_frame(const Mesh& mesh, const Charts& charts, std::uint32_t triangle) {
-  const auto& [i, j, k] = mesh.triangle[triangle];
-  const auto& c = charts.of[triangle];
-  const Vec3 p = mesh.position[j] - mesh.position[i], q = mesh.position[k] - mesh.position[i];
-  const float pu = c[1][0] - c[0][0], pv = c[1][1] - c[0][1], qu = c[2][0] - c[0][0], qv = c[2][1] - c[0][1];
-  const float area = pu * qv - pv * qu;
-  if (!(std::abs(area) > 1e-20f)) return {p, q};
-  return {(p * qv - q * pv) * (1 / area), (q * pu - p * qu) * (1 / area)};
-}
-
 // A direction as a normal map of the charts has it: right, up in the picture, outwards.
 Vec3 in_charts(const ChartFrame& frame, Vec3 outwards, Vec3 direction) {
   const Vec3 right = normalised(frame.along_u - outwards * dot(outwards, frame.along_u));
@@ -98,7 +84,7 @@ class OnMesh {
       hits[count] =
           body_.hit_at({mesh_.position({0, t.triangle, t.b, t.c}) + flat, flat * -1}, {1, t.triangle, t.b, t.c});
       const ChartFrame frame = frames[count] = chart_frame(mesh_.mesh(), charts_, t.triangle);
-      const float wide = std::sqrt(length(cross(frame.along_u, frame.along_v))) / static_cast<float>(atlas_.size());
+      const float wide = frame.breadth() / static_cast<float>(atlas_.size());
       places[count] = {&hits[count], hits[count].frame.normal, wide / hits[count].tile, &points[count]};
       at[count++] = x;
     }

@@ -247,6 +247,16 @@ Result<Charts> charts_of(const Mesh& mesh, int size, int margin, const Stop& sto
                "Take a larger size, or give the mesh coordinates of its own"};
 }
 
+ChartFrame chart_frame(const Mesh& mesh, const Charts& charts, std::uint32_t triangle) {
+  const auto& [i, j, k] = mesh.triangle[triangle];
+  const auto& c = charts.of[triangle];
+  const Vec3 p = mesh.position[j] - mesh.position[i], q = mesh.position[k] - mesh.position[i];
+  const float pu = c[1][0] - c[0][0], pv = c[1][1] - c[0][1], qu = c[2][0] - c[0][0], qv = c[2][1] - c[0][1];
+  const float area = pu * qv - pv * qu;
+  if (!(std::abs(area) > 1e-20f)) return {p, q};
+  return {(p * qv - q * pv) * (1 / area), (q * pu - p * qu) * (1 / area)};
+}
+
 Atlas::Atlas(const Charts& charts, int size, int reach)
     : size_(size), texels_(static_cast<std::size_t>(size) * static_cast<std::size_t>(size)) {
   for (std::uint32_t t = 0; t < charts.of.size(); ++t)

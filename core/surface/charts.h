@@ -15,6 +15,13 @@ struct Charts {
   bool own = false;         ///< they are the mesh's own
 };
 
+/// How far one unit of the charts leads over a triangle, in metres.
+struct ChartFrame {
+  Vec3 along_u, along_v;
+  float breadth() const { return std::sqrt(length(cross(along_u, along_v))); }
+};
+ChartFrame chart_frame(const Mesh& mesh, const Charts& charts, std::uint32_t triangle);
+
 /// Texels between the pieces of a map; half of it is theirs to be widened into.
 constexpr int chart_margin(int size) { return size < 128 ? 2 : size / 64; }
 

@@ -52,15 +52,6 @@ float depth_on(const Shape& shape, const DrapeView& view, const Extent& extent) 
   return static_cast<float>(extent.relief_metres / extent.tile_metres) * shape.tile() * view.relief_factor;
 }
 
-std::unique_ptr<const Body> body_of(const Worn& worn, const DrapeView& view) {
-  const Extent& extent = worn.maps->extent();
-  const float tile = tile_on(view, extent);
-  if (view.mesh) return std::make_unique<MeshBody>(view.mesh, worn, tile);
-  auto shape = Shape::make(view.shape, tile);
-  const float depth = depth_on(*shape, view, extent);
-  return std::make_unique<ShellBody>(std::move(shape), worn.maps, depth);
-}
-
 // A row in strips of places that are taken together.
 template <class Take>
 void for_strips(int length, const Take& take) {
@@ -71,6 +62,36 @@ void for_strips(int length, const Take& take) {
 float largest(Vec3 c) { return std::max({c.x, c.y, c.z}); }
 
 }  // namespace
+
+std::unique_ptr<const Body> body_of(const Worn& worn, const DrapeView& view) {
+  const Extent& extent = worn.maps->extent();
+  const float tile = tile_on(view, extent);
+  if (view.mesh) return std::make_unique<MeshBody>(view.mesh, worn, tile);
+  auto shape = Shape::make(view.shape, tile);
+  const float depth = depth_on(*shape, view, extent);
+  return std::make_unique<ShellBody>(std::move(shape), worn.maps, depth);
+}
+
+namespace {
+
+// The eye's own axes.
+struct Axes {
+  Vec3 forward, right, up;
+  explicit Axes(const Camera& c)
+      : forward(direction_of(c.azimuth, c.height) * -1),
+        right(normalised(cross(forward, {0, 1, 0}))),
+        up(cross(right, forward)) {}
+};
+
+}  // namespace
+
+Vec3 eye_of(const DrapeView& view, const Body& body) {
+  const Camera& c = view.camera;
+  const Axes axes(c);
+  const float radius = body.radius();
+  return body.middle() + axes.right * (-c.aside * radius) + axes.up * (-c.up * radius) -
+         axes.forward * (c.distance * radius);
+}
 
 Result<std::shared_ptr<const MeasuredMesh>> measured_for(const Worn& worn, const DrapeView& view, const Stop& stop,
                                                          const std::function<void(double)>& progress,
@@ -107,14 +128,9 @@ Drape::Drape(Worn worn, const DrapeView& view)
       light_(direction_of(view.light_degrees, view.light_height)),
       about_light_(light_),
       key_radius_(std::tan(view.key_size / 2 * kDegree)) {
-  const Camera& c = view.camera;
-  const float radius = body_->radius();
-  const Vec3 back = direction_of(c.azimuth, c.height);
-  forward_ = back * -1;
-  right_ = normalised(cross(forward_, {0, 1, 0}));
-  up_ = cross(right_, forward_);
-  const Vec3 middle = body_->middle() + right_ * (-c.aside * radius) + up_ * (-c.up * radius);
-  eye_ = middle + back * (c.distance * radius);
+  const Axes axes(view.camera);
+  forward_ = axes.forward, right_ = axes.right, up_ = axes.up;
+  eye_ = eye_of(view, *body_);
   // A picture higher than wide holds in its breadth what a wide one holds in its height.
   const auto width = static_cast<float>(view.width), height = static_cast<float>(view.height);
   pixel_ = 2 * std::tan(Camera::kField / 2 * kDegree) / std::min(width, height);

@@ -63,6 +63,10 @@ struct DrapeView {
   int samples = 64;                     ///< after which the picture is left as it is
 };
 
+/// What the view shows, wearing the materials; and where its eye is.
+std::unique_ptr<const Body> body_of(const Worn& worn, const DrapeView& view);
+Vec3 eye_of(const DrapeView& view, const Body& body);
+
 /// What the materials ask of the mesh or the shape, at so many points. What view.measured
 /// knows as well is not measured again. Null where nothing is asked.   Error  cancelled.
 Result<std::shared_ptr<const MeasuredMesh>> measured_for(const Worn& worn, const DrapeView& view, const Stop& stop,

