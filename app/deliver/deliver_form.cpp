@@ -17,6 +17,7 @@
 
 #include "app/base/latest_worker.h"
 #include "app/base/theme.h"
+#include "core/graph/hem.h"
 #include "core/graph/surface_reach.h"
 #include "core/nodes/catalogue.h"
 #include "core/plane/ledger.h"
@@ -54,6 +55,12 @@ DeliverForm::DeliverForm(bool brief, QWidget* parent) : QWidget(parent), brief_(
   size_->setCurrentIndex(3);
   green_ = new QComboBox(this);
   green_->addItems({tr("green up"), tr("green down")});
+  onto_ = new QComboBox(this);
+  onto_->addItems({tr("the tile"), {}});
+  onto_->setAccessibleName(tr("Onto"));
+  onto_caption_ = caption(tr("Onto"), this);
+  onto_->hide();
+  onto_caption_->hide();
   auto* browse = new QPushButton(tr("choose"), this);
   browse->setProperty("word", true);
   folder_->setAccessibleName(tr("Folder"));
@@ -68,8 +75,10 @@ DeliverForm::DeliverForm(bool brief, QWidget* parent) : QWidget(parent), brief_(
     top->addWidget(size_, 0, 1);
     top->addWidget(caption(tr("Normal"), this), 1, 0);
     top->addWidget(green_, 1, 1);
-    top->addWidget(caption(tr("Folder"), this), 2, 0);
-    top->addLayout(folderRow, 2, 1);
+    top->addWidget(onto_caption_, 2, 0);
+    top->addWidget(onto_, 2, 1);
+    top->addWidget(caption(tr("Folder"), this), 3, 0);
+    top->addLayout(folderRow, 3, 1);
     top->setColumnStretch(1, 1);
     pattern_->hide();
   } else {
@@ -81,6 +90,11 @@ DeliverForm::DeliverForm(bool brief, QWidget* parent) : QWidget(parent), brief_(
     top->addWidget(pattern_, 1, 1);
     top->addWidget(size_, 1, 2);
     top->addWidget(green_, 1, 3);
+    auto* onto = new QHBoxLayout;
+    onto->setSpacing(12);
+    onto->addWidget(onto_caption_);
+    onto->addWidget(onto_, 1);
+    top->addLayout(onto, 2, 0);
     top->setColumnStretch(0, 3);
     top->setColumnStretch(1, 2);
   }
@@ -116,6 +130,7 @@ DeliverForm::DeliverForm(bool brief, QWidget* parent) : QWidget(parent), brief_(
   connect(browse, &QPushButton::clicked, this, &DeliverForm::chooseFolder);
   connect(deliver_, &QPushButton::clicked, this, &DeliverForm::start);
   connect(cancel_, &QPushButton::clicked, this, &DeliverForm::cancel);
+  connect(onto_, &QComboBox::currentIndexChanged, this, &DeliverForm::chooseSlots);
   connect(pattern_, &QLineEdit::textChanged, this, &DeliverForm::refreshNames);
   connect(size_, &QComboBox::currentIndexChanged, this, &DeliverForm::refreshNames);
 }
@@ -133,10 +148,45 @@ void DeliverForm::chooseFolder() {
   if (!folder.isEmpty()) folder_->setText(folder);
 }
 
+bool DeliverForm::ontoMesh() const { return mesh_ && onto_->currentIndex() == 1; }
+
 void DeliverForm::showMaterial(const Material& material) {
   material_ = material;
-  auto usual = usual_slots(material);
-  auto no_maps = slots_on_surface(material, catalogue());
+  if (!mesh_) whole_ = material;
+  chooseSlots();
+}
+
+void DeliverForm::showMesh(std::shared_ptr<const MeshShape> mesh, const QString& name, const Material& whole) {
+  const bool another = mesh != mesh_;
+  mesh_ = std::move(mesh);
+  whole_ = whole;
+  onto_->setVisible(mesh_ != nullptr);
+  onto_caption_->setVisible(mesh_ != nullptr);
+  onto_->setItemText(1, tr("the mesh %1, all its parts").arg(name));
+  if (another) onto_->setCurrentIndex(mesh_ && !slots_on_surface(material_, catalogue()).empty() ? 1 : 0);
+  chooseSlots();
+}
+
+namespace {
+
+// What the slots depend on, in the hem of all and in those of parts.
+std::map<std::string, SurfaceUse> uses_of_all(const Material& material) {
+  auto uses = slots_on_surface(material, catalogue());
+  for (const auto& [part, own] : material.part_hems)
+    for (const auto& [slot, use] : slots_on_surface(edit::worn_by_part(material, part), catalogue())) {
+      SurfaceUse& most = uses[slot];
+      most = std::max(most, use);
+    }
+  return uses;
+}
+
+}  // namespace
+
+// On a mesh all are maps but those that are another from every side and in every light.
+void DeliverForm::chooseSlots() {
+  auto usual = ontoMesh() ? usual_slots_on_mesh(whole_) : usual_slots(material_);
+  auto no_maps = ontoMesh() ? uses_of_all(whole_) : slots_on_surface(material_, catalogue());
+  if (ontoMesh()) std::erase_if(no_maps, [](const auto& s) { return s.second != SurfaceUse::eye_or_light; });
   for (SlotDelivery& s : usual) s.on = !no_maps.count(s.slot);
   const bool same = no_maps == no_maps_ && usual.size() == slots_.size() &&
                     std::equal(usual.begin(), usual.end(), slots_.begin(),
@@ -144,50 +194,53 @@ void DeliverForm::showMaterial(const Material& material) {
   if (same && !rows_.empty()) return refreshNames();
   slots_ = std::move(usual);
   no_maps_ = std::move(no_maps);
+  fillTable();
+  refreshNames();
+}
+
+void DeliverForm::fillTable() {
   while (QLayoutItem* item = table_->takeAt(0)) {
     delete item->widget();
     delete item;
   }
   rows_.clear();
-  if (!brief_) {
-    const QString heads[] = {tr("Slot"), tr("File"), tr("Format"), tr("Bits"), tr("Encoded")};
-    for (int i = 0; i < 5; ++i) table_->addWidget(caption(heads[i], this), 0, i);
-    for (std::size_t i = 0; i < slots_.size(); ++i) {
-      const SlotDelivery& s = slots_[i];
-      Row r;
-      r.slot = s.slot;
-      const Slot* known = hem_slot(s.slot);
-      r.on = new QCheckBox(known ? QString::fromUtf8(known->label.data()) : QString::fromStdString(s.slot), this);
-      r.on->setChecked(s.on);
-      r.on->setEnabled(!no_maps_.count(s.slot));
-      r.file = new QLabel(this);
-      r.file->setFont(monoFont(11));
-      setRole(r.file, "mono");
-      r.format = new QComboBox(this);
-      r.format->addItems({QStringLiteral("PNG"), QStringLiteral("EXR")});
-      r.format->setAccessibleName(tr("Format of %1").arg(r.on->text()));
-      r.bits = new QComboBox(this);
-      r.bits->setAccessibleName(tr("Bits of %1").arg(r.on->text()));
-      r.encoding = new QLabel(this);
-      const int row = static_cast<int>(i) + 1;
-      QWidget* cells[] = {r.on, r.file, r.format, r.bits, r.encoding};
-      for (int c = 0; c < 5; ++c) table_->addWidget(cells[c], row, c);
-      const auto fill = [this, i](int format) {
-        QComboBox* bits = rows_[i].bits;
-        bits->clear();
-        for (const int b : format == 0 ? std::vector<int>{8, 16} : std::vector<int>{16, 32})
-          bits->addItem(QString::number(b), b);
-        bits->setCurrentIndex(format == 1 || slots_[i].bits == 16 ? 1 : 0);
-        refreshNames();
-      };
-      rows_.push_back(r);
-      fill(0);
-      connect(r.format, &QComboBox::currentIndexChanged, this, fill);
-      connect(r.on, &QCheckBox::toggled, this, &DeliverForm::refreshNames);
-    }
-    table_->setColumnStretch(1, 1);
+  if (brief_) return;
+  const QString heads[] = {tr("Slot"), tr("File"), tr("Format"), tr("Bits"), tr("Encoded")};
+  for (int i = 0; i < 5; ++i) table_->addWidget(caption(heads[i], this), 0, i);
+  for (std::size_t i = 0; i < slots_.size(); ++i) {
+    const SlotDelivery& s = slots_[i];
+    Row r;
+    r.slot = s.slot;
+    const Slot* known = hem_slot(s.slot);
+    r.on = new QCheckBox(known ? QString::fromUtf8(known->label.data()) : QString::fromStdString(s.slot), this);
+    r.on->setChecked(s.on);
+    r.on->setEnabled(!no_maps_.count(s.slot));
+    r.file = new QLabel(this);
+    r.file->setFont(monoFont(11));
+    setRole(r.file, "mono");
+    r.format = new QComboBox(this);
+    r.format->addItems({QStringLiteral("PNG"), QStringLiteral("EXR")});
+    r.format->setAccessibleName(tr("Format of %1").arg(r.on->text()));
+    r.bits = new QComboBox(this);
+    r.bits->setAccessibleName(tr("Bits of %1").arg(r.on->text()));
+    r.encoding = new QLabel(this);
+    const int row = static_cast<int>(i) + 1;
+    QWidget* cells[] = {r.on, r.file, r.format, r.bits, r.encoding};
+    for (int c = 0; c < 5; ++c) table_->addWidget(cells[c], row, c);
+    const auto fill = [this, i](int format) {
+      QComboBox* bits = rows_[i].bits;
+      bits->clear();
+      for (const int b : format == 0 ? std::vector<int>{8, 16} : std::vector<int>{16, 32})
+        bits->addItem(QString::number(b), b);
+      bits->setCurrentIndex(format == 1 || slots_[i].bits == 16 ? 1 : 0);
+      refreshNames();
+    };
+    rows_.push_back(r);
+    fill(0);
+    connect(r.format, &QComboBox::currentIndexChanged, this, fill);
+    connect(r.on, &QCheckBox::toggled, this, &DeliverForm::refreshNames);
   }
-  refreshNames();
+  table_->setColumnStretch(1, 1);
 }
 
 DeliveryPlan DeliverForm::plan() const {
@@ -215,8 +268,10 @@ void DeliverForm::refreshNames() {
     if (p.slots[i].on)
       ++files, bytes += static_cast<double>(p.size) * p.size * (known ? known->channels : 1) * p.slots[i].bits / 8;
     if (i >= rows_.size()) continue;
-    rows_[i].file->setText(p.slots[i].on ? QString::fromStdString(file_name(material_, p, p.slots[i]))
-                           : no_maps_.count(p.slots[i].slot) ? tr("depends on the shape: no map")
+    rows_[i].file->setText(p.slots[i].on ? QString::fromStdString(file_name(delivered(), p, p.slots[i]))
+                           : no_maps_.count(p.slots[i].slot) ? no_maps_.at(p.slots[i].slot) == SurfaceUse::shape
+                                                                   ? tr("depends on the shape: no map")
+                                                                   : tr("depends on the eye or the light: no map")
                                                              : tr("not written"));
     rows_[i].encoding->setText(known && known->srgb && p.slots[i].format == ImageFormat::png ? tr("sRGB")
                                                                                              : tr("linear"));
@@ -242,15 +297,18 @@ void DeliverForm::write() {
   deliver_->setEnabled(false);
   cancel_->setEnabled(true);
   stop_ = Stop();
-  deliveries().start([this, hearer = hearer_, plan = plan(), material = material_, stop = stop_] {
+  deliveries().start([this, hearer = hearer_, plan = plan(), material = delivered(),
+                      mesh = ontoMesh() ? mesh_ : nullptr, stop = stop_] {
     giveWay();
     Weaver weaver(default_budget());
-    const auto result = deliver(material, catalogue(), weaver, plan, stop, [&](double share, const std::string& what) {
+    const auto progress = [&](double share, const std::string& what) {
       hearer.tell([this, share, text = QString::fromStdString(what)] {
         bar_->setValue(static_cast<int>(share * 1000));
         if (writing_) state_->setText(tr("Working on %1").arg(text));
       });
-    });
+    };
+    const auto result = mesh ? deliver_onto(material, catalogue(), weaver, plan, mesh, stop, progress)
+                             : deliver(material, catalogue(), weaver, plan, stop, progress);
     drop_spare_buffers();  // planes of that size are not asked for again soon
     QString report;
     if (result) {
@@ -259,8 +317,9 @@ void DeliverForm::write() {
                    .arg(result->total_milliseconds / 1000, 0, 'f', 1)
                    .arg(QTime::currentTime().toString(QStringLiteral("HH:mm")));
       for (const auto& f : result->files)
-        report += QStringLiteral("\n") + QString::fromStdString(f.path.filename().string()) + QStringLiteral("  ") +
-                  (f.srgb ? tr("sRGB") : tr("linear")) + tr(" %1 bit").arg(f.bits);
+        report += QStringLiteral("\n") + QString::fromStdString(f.path.filename().string()) +
+                  (f.bits ? QStringLiteral("  ") + (f.srgb ? tr("sRGB") : tr("linear")) + tr(" %1 bit").arg(f.bits)
+                          : QString());  // no picture
       for (const std::string& warning : result->warnings)
         report += QStringLiteral("\n") + tr("Note: %1.").arg(QString::fromStdString(warning));
     } else {

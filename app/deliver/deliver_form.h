@@ -3,7 +3,7 @@
 #include <QWidget>
 
 #include "app/base/hearer.h"
-#include "core/bolt/delivery.h"
+#include "core/bolt/on_mesh.h"
 
 class QCheckBox;
 class QComboBox;
@@ -23,6 +23,9 @@ class DeliverForm : public QWidget {
   DeliverForm(bool brief, QWidget* parent = nullptr);
   ~DeliverForm() override;
   void showMaterial(const Material& material);
+  /// Offers to write the maps in the coordinates of a mesh, too: of all its parts, as `whole` has them. Null: there is
+  /// none. Where a slot depends on the shape, that is what is chosen to begin with.
+  void showMesh(std::shared_ptr<const MeshShape> mesh, const QString& name, const Material& whole);
   void setFolder(const QString& folder);
   DeliveryPlan plan() const;
   bool isWriting() const { return writing_; }
@@ -42,19 +45,25 @@ class DeliverForm : public QWidget {
     QComboBox *format, *bits;
     QLabel* encoding;
   };
+  bool ontoMesh() const;
+  const Material& delivered() const { return ontoMesh() ? whole_ : material_; }
+  void chooseSlots();
+  void fillTable();
   void refreshNames();
   void write();
   void offerScale(const std::vector<std::string>& cut);
   void chooseFolder();
   bool brief_, writing_ = false;
-  Material material_;
+  Material material_, whole_;
+  std::shared_ptr<const MeshShape> mesh_;
   std::vector<SlotDelivery> slots_;
-  std::map<std::string, SurfaceUse> no_maps_;  // slots that depend on the shape
+  std::map<std::string, SurfaceUse> no_maps_;  // slots that cannot be maps, there where they are to be written
   std::vector<Row> rows_;
   std::vector<std::string> cut_, scaled_;  // slots: by the last delivery, and for the next one
   QGridLayout* table_;
   QLineEdit *folder_, *pattern_;
-  QComboBox *size_, *green_;
+  QComboBox *size_, *green_, *onto_;
+  QLabel* onto_caption_;
   QProgressBar* bar_;
   QLabel *state_, *report_;
   QPushButton *deliver_, *cancel_, *scale_;

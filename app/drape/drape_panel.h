@@ -61,6 +61,7 @@ class DrapePanel : public QWidget {
   QMenu* shapeMenu() { return shape_menu_; }
   QMenu* viewMenu() { return view_menu_; }
   const DrapeView& view() const { return view_; }
+  const QString& meshName() const { return mesh_name_; }
   Direction towardsLight() const;
   const DrapeEngine& engine() const { return engine_; }
   bool isIdle() const {

@@ -123,6 +123,8 @@ FittingWindow::FittingWindow(const Bolt& bolt, const QString& path, QWidget* par
   connect(&engine_, &Engine::seen, this, [this](const SeenPtr& seen) { drape_->showOutfit(seen->outfit()); });
   connect(&engine_, &Engine::refused, drape_, &DrapePanel::showMessage);
   connect(drape_, &DrapePanel::told, drape_, &DrapePanel::showMessage);
+  connect(drape_, &DrapePanel::stood, this,
+          [this] { form_->showMesh(drape_->view().mesh, drape_->meshName(), bolt_.material); });
   drape_->standAs(bolt_.material);
   connect(&presetPictures_, &PictureMaker::made, this, [this](int i, const QImage& picture) {
     presets_[static_cast<std::size_t>(i)]->setIcon(QPixmap::fromImage(picture));
@@ -219,6 +221,7 @@ void FittingWindow::refresh() {
                     : turned == 1 ? tr("%1, 1 dial turned").arg(name)
                                   : tr("%1, %2 dials turned").arg(name).arg(turned));
   form_->showMaterial(m);
+  form_->showMesh(drape_->view().mesh, drape_->meshName(), m);
   engine_.wish({m, {}, -1, kWorkingSize});
 }
 

@@ -42,6 +42,7 @@ QDialog* MainWindow::openDelivery() {
   form->setObjectName(QStringLiteral("deliverForm"));
   if (!document_.path().isEmpty()) form->setFolder(QFileInfo(document_.path()).path() + QStringLiteral("/maps"));
   form->showMaterial(material);
+  form->showMesh(drape_->view().mesh, drape_->meshName(), document_.material());
   box->addWidget(head);
   box->addWidget(form, 1);
   box->addStretch(1);

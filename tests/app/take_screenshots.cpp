@@ -386,14 +386,20 @@ int main(int argc, char** argv) {
     window.document().undo();
   }
   if (wanted("deliver")) {
-    QDialog* dialog = window.openDelivery();
+    MainWindow own;
+    own.resize(1280, 800);
+    own.show();
+    own.openPath(demo + QStringLiteral("/poster-sign.loom"));
+    settle([&] { return own.isIdle(); });
+    QDialog* dialog = own.openDelivery();
     auto* form = dialog->findChild<DeliverForm*>(QStringLiteral("deliverForm"));
     form->setFolder(folder.path() + QStringLiteral("/lantern-quay"));
     form->start();
     settle([&] { return !form->isWriting(); });
-    form->setFolder(QStringLiteral("lantern-quay/floor"));
+    form->setFolder(QStringLiteral("lantern-quay/sign"));
     keep(*dialog, out + QStringLiteral("/deliver.png"));
     dialog->close();
+    own.document().reset(loom::edit::empty_material());
   }
   if (wanted("dials")) {
     DialsPanel* dials = window.openDials();

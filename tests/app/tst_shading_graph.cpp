@@ -1,10 +1,13 @@
 // Shading graphs in the window: every node of the Mesh rack by keys, on the shape and on the tile; the light that is
 // turned by hand; slots that are no maps.
 #include <QCheckBox>
+#include <QComboBox>
+#include <QDialog>
 #include <QDropEvent>
 #include <QLabel>
 #include <QLineEdit>
 #include <QMimeData>
+#include <QSignalSpy>
 #include <set>
 
 #include "app/deliver/deliver_form.h"
@@ -149,6 +152,56 @@ class TestShadingGraph : public QObject {
       ++off;
     }
     QCOMPARE(off, 1);
+  }
+
+  // Onto the mesh that the drape shows: what the window writes is what the command line does.
+  void theDeliveryGoesOntoTheMesh() {
+    QVERIFY(window_->openPath(QStringLiteral(LOOM_DEMO "/poster-sign.loom")));
+    calm();
+    QTemporaryDir folder;
+    QDialog* dialog = window_->openDelivery();
+    auto* form = dialog->findChild<DeliverForm*>();
+    form->setFolder(folder.path());
+    QComboBox* onto = nullptr;
+    for (auto* box : form->findChildren<QComboBox*>())
+      if (box->accessibleName() == QStringLiteral("Onto")) onto = box;
+    QVERIFY(onto && onto->isVisible() && onto->currentIndex() == 1 &&
+            onto->currentText().contains(QStringLiteral("sign")));
+    const auto on = [&] {
+      std::set<std::string> slots;
+      for (const SlotDelivery& s : form->plan().slots)
+        if (s.on) slots.insert(s.slot);
+      return slots;
+    };
+    QVERIFY(on().count("base_colour") && !on().count("emissive"));  // it is another in every light
+    form->findChildren<QComboBox*>().first()->setCurrentIndex(0);   // 256
+    QSignalSpy done(form, &DeliverForm::finished);
+    form->start();
+    QVERIFY(done.wait(120000));
+    QVERIFY2(done[0][0].toBool(), qPrintable(done[0][1].toString()));
+    DeliveryPlan plan = form->plan();
+    QTemporaryDir other;
+    plan.folder = other.path().toStdString();
+    Weaver weaver(std::size_t{256} << 20);
+    const auto report = deliver_onto(m(), catalogue(), weaver, plan, window_->drape()->view().mesh, Stop{});
+    QVERIFY(report.ok() && !report->files.empty());
+    for (const DeliveredFile& f : report->files) {
+      QFile a(QString::fromStdString(f.path.string())),
+          b(folder.filePath(QString::fromStdString(f.path.filename().string())));
+      QVERIFY(a.open(QIODevice::ReadOnly) && b.open(QIODevice::ReadOnly));
+      QVERIFY2(a.readAll() == b.readAll(), f.slot.c_str());
+    }
+    QCOMPARE(QDir(folder.path()).entryList(QDir::Files).size(), static_cast<qsizetype>(report->files.size()));
+    onto->setCurrentIndex(0);
+    QVERIFY(on().count("base_colour"));
+    dialog->close();
+    window_->drape()->setShape(ShapeName::ball);  // without a mesh there is nothing to choose
+    QDialog* plain = window_->openDelivery();
+    for (auto* box : plain->findChildren<QComboBox*>())
+      if (box->accessibleName() == QStringLiteral("Onto")) {
+        QVERIFY(!box->isVisible());
+      }
+    plain->close();
   }
 
   // A slot that is no map is woven nowhere else: its fault is told all the same, and again, and goes with its cause.
