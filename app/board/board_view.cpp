@@ -37,8 +37,13 @@ std::vector<BoardView::SlotView> BoardView::hemSlots() const {
   } else {
     for (const Slot& s : hem_slots()) all.push_back({std::string(s.id), QString::fromUtf8(s.label.data())});
   }
-  for (const auto& [id, from] : material.hem)
-    if (!known(id)) all.push_back({id, qs(id)});
+  const auto named = [&](const std::string& id) {
+    const Slot* slot = known_slot(id);
+    if (!known(id)) all.push_back({id, slot ? QString::fromUtf8(slot->label.data()) : qs(id)});
+  };
+  for (const auto& [id, from] : material.hem) named(id);
+  if (!material.inside)
+    for (const auto& [id, typed] : material.hem_values) named(id);
   if (material.inside) all.push_back({kNewSlot, QObject::tr("New output")});
   return all;
 }

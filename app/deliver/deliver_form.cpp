@@ -211,7 +211,7 @@ void DeliverForm::fillTable() {
     const SlotDelivery& s = slots_[i];
     Row r;
     r.slot = s.slot;
-    const Slot* known = hem_slot(s.slot);
+    const Slot* known = known_slot(s.slot);
     r.on = new QCheckBox(known ? QString::fromUtf8(known->label.data()) : QString::fromStdString(s.slot), this);
     r.on->setChecked(s.on);
     r.on->setEnabled(!no_maps_.count(s.slot));
@@ -264,7 +264,7 @@ void DeliverForm::refreshNames() {
   double bytes = 0;
   int files = 0;
   for (std::size_t i = 0; i < p.slots.size(); ++i) {
-    const Slot* known = hem_slot(p.slots[i].slot);
+    const Slot* known = known_slot(p.slots[i].slot);
     if (p.slots[i].on)
       ++files, bytes += static_cast<double>(p.size) * p.size * (known ? known->channels : 1) * p.slots[i].bits / 8;
     if (i >= rows_.size()) continue;

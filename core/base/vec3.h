@@ -48,6 +48,13 @@ struct Frame {
     t = {1 + sign * n.x * n.x * a, sign * xy, -sign * n.x};
     b = {xy, sign + n.y * n.y * a, -n.y};
   }
+  /// With its first axis along `tangent`, as far as that lies across the normal.
+  Frame(Vec3 normal, Vec3 tangent) : Frame(normal) {
+    const Vec3 across = tangent - n * dot(n, tangent);
+    if (!(dot(across, across) > 1e-12f)) return;
+    t = normalised(across);
+    b = cross(n, t);
+  }
   Vec3 local(Vec3 v) const { return {dot(v, t), dot(v, b), dot(v, n)}; }
   Vec3 world(Vec3 v) const { return t * v.x + b * v.y + n * v.z; }
 };

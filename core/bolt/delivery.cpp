@@ -39,13 +39,16 @@ void replace_all(std::string& text, std::string_view from, const std::string& to
 std::vector<SlotDelivery> usual_slots(const Material& material) {
   std::vector<SlotDelivery> slots;
   const auto add = [&](const std::string& id) {
-    const bool colour = id == "base_colour" || id == "emissive";
+    const Slot* known = known_slot(id);
+    const bool colour = known && known->srgb;
     slots.push_back({id, true, ImageFormat::png, colour || id == "metallic" || id == "opacity" ? 8 : 16});
   };
   for (const Slot& s : hem_slots())
     if (slot_is_filled(material, std::string(s.id))) add(std::string(s.id));
+  for (const Slot& s : further_slots())
+    if (slot_is_filled(material, std::string(s.id))) add(std::string(s.id));
   for (const auto& [slot, from] : material.hem)
-    if (!hem_slot(slot)) add(slot);
+    if (!known_slot(slot)) add(slot);
   return slots;
 }
 

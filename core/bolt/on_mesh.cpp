@@ -32,7 +32,7 @@ class OnMesh {
 
   // Makes room for a slot; false: it is not known what it is on a mesh.
   bool take(const std::string& slot) {
-    const Slot* known = hem_slot(slot);
+    const Slot* known = known_slot(slot);
     Out out{.place = SurfaceMaps::place_of(slot)};
     if (!out.place.vector && !out.place.number && !known) return false;
     out.field.kind = slot_kind(slot);
@@ -89,8 +89,11 @@ class OnMesh {
       at[count++] = x;
     }
     dresser_.dress({places.data(), count});
-    for (std::size_t i = 0; i < count; ++i)
+    for (std::size_t i = 0; i < count; ++i) {
+      const Vec3 along = in_charts(frames[i], hits[i].frame.normal, normalised(on_shape(hits[i], points[i].along)));
+      points[i].along = {along.x, -along.y, 0};
       points[i].normal = in_charts(frames[i], hits[i].frame.normal, worn(hits[i], normalised(points[i].normal)));
+    }
     for (auto& [slot, out] : out_)
       for (std::size_t i = 0; i < count; ++i) put(out, at[i], y, places[i]);
   }
@@ -98,7 +101,8 @@ class OnMesh {
   void put(Out& out, int x, int y, const Dresser::Place& place) const {
     if (out.place.vector) {
       const Vec3& v = place.to->*out.place.vector;
-      out.plane[0]->at(x, y) = v.x, out.plane[1]->at(x, y) = v.y, out.plane[2]->at(x, y) = v.z;
+      const float strands[] = {v.x, v.y, v.z};
+      for (std::size_t i = 0; i < out.place.strands; ++i) out.plane[i]->at(x, y) = strands[i];
     } else if (out.place.number) {
       out.plane[0]->at(x, y) = place.to->*out.place.number;
     } else if (const auto read = out.read.find(&dresser_.worn().at(place.hit->part)); read != out.read.end()) {

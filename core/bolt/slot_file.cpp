@@ -47,7 +47,7 @@ std::string told_of(const SlotDelivery& slot, const Range& r) {
 }
 
 bool is_srgb(const SlotDelivery& slot) {
-  const Slot* known = hem_slot(slot.slot);
+  const Slot* known = known_slot(slot.slot);
   return known && known->srgb && slot.format == ImageFormat::png;
 }
 

@@ -5,7 +5,8 @@ namespace {
 
 Parameter of_hem(const Slot& slot) {
   const std::string id(slot.id);
-  const char* column = id == "height" || id == "occlusion"   ? "Depth"
+  const char* column = !hem_slot(slot.id)                    ? "Further"
+                       : id == "height" || id == "occlusion" ? "Depth"
                        : id == "opacity" || id == "emissive" ? "Light"
                                                              : "Surface";
   return slot_parameter(slot)
@@ -31,8 +32,9 @@ NodeType described_hem() {
                       .limits(kLeastRelief, kMostRelief)
                       .column("Measures")
                       .help("How far a height of 1 stands above a height of 0.")};
-  for (const Slot& s : hem_slots())
-    if (takes_typed_value(s.id)) t.parameters.push_back(of_hem(s));
+  for (const auto* slots : {&hem_slots(), &further_slots()})
+    for (const Slot& s : *slots)
+      if (takes_typed_value(s.id)) t.parameters.push_back(of_hem(s));
   return t;
 }
 

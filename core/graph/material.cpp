@@ -20,10 +20,6 @@ auto find_id(const List& list, std::string_view id) -> decltype(&*list.begin()) 
   return it == list.end() ? nullptr : &*it;
 }
 
-// Slots that stand in no hem until they are asked for by name, and are lit all the same: one number each. The names of
-// the open PBR surface of MaterialX 1.39.
-constexpr std::array<std::string_view, 4> kFurther{"specular_weight", "specular_ior", "coat_weight", "coat_roughness"};
-
 }  // namespace
 
 const Node* Material::node(std::string_view id) const {
@@ -66,10 +62,31 @@ const std::vector<Slot>& hem_slots() {
 
 const Slot* hem_slot(std::string_view id) { return find_id(hem_slots(), id); }
 
-Kind slot_kind(std::string_view id) {
+const std::vector<Slot>& further_slots() {
+  static const std::vector<Slot> kSlots = {
+      {"specular_weight", "Specular weight", 1, false, {1, 1, 1}},
+      {"specular_ior", "Specular index", 1, false, {1.5f, 1.5f, 1.5f}},
+      {"specular_roughness_anisotropy", "Anisotropy", 1, false, {0, 0, 0}},
+      {"geometry_tangent", "Along", 2, false, {1, 0, 0}},
+      {"coat_weight", "Coat weight", 1, false, {0, 0, 0}},
+      {"coat_roughness", "Coat roughness", 1, false, {0, 0, 0}},
+      {"fuzz_weight", "Fuzz weight", 1, false, {0, 0, 0}},
+      {"fuzz_color", "Fuzz colour", 3, true, {1, 1, 1}},
+      {"fuzz_roughness", "Fuzz roughness", 1, false, {0.5f, 0.5f, 0.5f}},
+  };
+  return kSlots;
+}
+
+const Slot* known_slot(std::string_view id) {
   const Slot* slot = hem_slot(id);
-  if (!slot) return std::count(kFurther.begin(), kFurther.end(), id) ? Kind::scalar : Kind::any;
-  return id == "normal" ? Kind::normal : slot->channels == 3 ? Kind::colour : Kind::scalar;
+  return slot ? slot : find_id(further_slots(), id);
+}
+
+Kind slot_kind(std::string_view id) {
+  const Slot* slot = known_slot(id);
+  if (!slot) return Kind::any;
+  constexpr std::array kKinds{Kind::scalar, Kind::vector2, Kind::colour};
+  return id == "normal" ? Kind::normal : kKinds[static_cast<std::size_t>(slot->channels) - 1];
 }
 
 }  // namespace loom

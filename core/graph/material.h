@@ -166,12 +166,17 @@ std::pair<std::string, std::string> split_output(std::string_view text);
 /// The hem's fixed slots in their order, with caption, kind, encoding and default.
 struct Slot {
   std::string_view id, label;
-  int channels;       ///< 1 or 3
+  int channels;       ///< 1 to 3; two are a direction on the tile
   bool srgb;          ///< encoded as sRGB on delivery
   float fallback[3];  ///< what an empty slot means
 };
 const std::vector<Slot>& hem_slots();
 const Slot* hem_slot(std::string_view id);
+/// Slots that stand in no hem until they are asked for by name or hold a value, and are lit all the same, under the
+/// names of the open PBR surface of MaterialX 1.39.
+const std::vector<Slot>& further_slots();
+/// Of both; null for a slot of the artist's own.
+const Slot* known_slot(std::string_view id);
 /// The kind that a slot takes; any other name takes what comes.
 Kind slot_kind(std::string_view id);
 

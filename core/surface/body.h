@@ -57,5 +57,9 @@ inline Vec3 shape_normal(const Body::Hit& hit) { return hit.flat_side ? hit.face
 
 /// The normal of a material, (x, y, z) with y up in the picture of the tile, where it lies on the shape.
 Vec3 worn(const Body::Hit& hit, Vec3 normal);
+/// A direction on the tile, along u and v, where it lies on the shape; of any length.
+inline Vec3 on_shape(const Body::Hit& hit, Vec3 along) {
+  return hit.frame.along_u * along.x + hit.frame.along_v * along.y;
+}
 
 }  // namespace loom

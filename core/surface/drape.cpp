@@ -200,7 +200,7 @@ void Drape::dress(std::span<Lane> lanes) const {
   for (Lane& lane : lanes) {
     if (!lane.hit) continue;
     const Body::Hit& hit = *lane.hit;
-    lane.point = {{}, hit.facet, hit.facet, body_->off(hit)};
+    lane.point = {{}, hit.facet, hit.facet, {}, body_->off(hit)};
     places[count++] = {&hit, lane.ray.towards * -1, footprint(lane), &lane.point.maps};
   }
   dresser_.dress({places.data(), count});
@@ -217,6 +217,7 @@ void Drape::bend_to_eye(Lane& lane) const {
       normal = normalised({normal.x * view_.relief_factor, normal.y * view_.relief_factor, normal.z});
     p.normal = worn(*lane.hit, normal);
   }
+  if (p.maps.anisotropy > 0) p.along = on_shape(*lane.hit, p.maps.along);
   // A normal that looks away is bent back to the eye.
   const Vec3 v = lane.ray.towards * -1;
   if (const float nv = dot(p.normal, v); nv < 0.02f) p.normal = normalised(p.normal + v * (0.02f - nv));
@@ -268,9 +269,18 @@ Drape::Lit Drape::surroundings(const Ray& ray, Vec3 to_key) const {
 }
 
 // The environment by its means, nothing of it hidden.
+Vec3 Drape::mirrored(const Reflector& r) const {
+  std::array<Vec3, Reflector::kMirrors> from;
+  const float roughness = r.mirrors(from);
+  Vec3 sum;
+  for (const Vec3& m : from) sum = sum + environment_->glossy(turned(m), roughness);
+  return sum * (1.0f / Reflector::kMirrors);
+}
+
 Vec3 Drape::under_sky(const Point& p, const Reflector& r) const {
   const Vec3 mirror = turned(r.mirror());
-  return r.under(environment_->diffuse(turned(p.normal)), environment_->glossy(mirror, r.roughness()),
+  return r.under(environment_->diffuse(turned(p.normal)),
+                 r.is_even() ? environment_->glossy(mirror, r.roughness()) : mirrored(r),
                  r.has_coat() ? environment_->glossy(mirror, r.coat_roughness()) : Vec3{});
 }
 
@@ -285,7 +295,7 @@ void Drape::quick(std::span<Lane> lanes) const {
     const Point& p = lane.point;
     lane.lit = {p.maps.base * std::exp2(-view_.exposure), 1};
     if (view_.unlit) continue;
-    const Reflector r(p.maps, p.normal, lane.ray.towards * -1);
+    const Reflector r(p.maps, p.normal, lane.ray.towards * -1, p.along);
     const Vec3 sky = under_sky(p, r);
     const Vec3 key = key_light(p, r, light_, {lane.width.at(lane.hit->t), 0, lane.hit->level, &p.off.at}, kCutOut);
     lane.lit.light = (sky * p.maps.occlusion + key) * light_scale_ + p.maps.emissive;
@@ -336,7 +346,7 @@ void Drape::go_on(Lane& lane, std::size_t place, const Sampler& sampler) const {
   // What the rays themselves find hidden is not hidden once more by the occlusion map.
   const bool traced = view_.shadows && body_->has_relief();
   const float open = traced ? 1 : p.maps.occlusion;
-  const Reflector r(p.maps, p.normal, lane.ray.towards * -1);
+  const Reflector r(p.maps, p.normal, lane.ray.towards * -1, p.along);
   lane.width = {lane.width.at(hit.t), 0, hit.level, &p.off.at};
   sum = sum + lane.through * p.maps.emissive;
   if (place + 1 == kMostPlaces) {  // the last is lit by the means of all light

@@ -119,7 +119,7 @@ class Drape {
   std::vector<Vec3> shown() const;  // the mean of all samples, with its glow
   struct Point {                    // a place of the surface, ready to be lit
     SurfaceMaps::Point maps;
-    Vec3 normal, facet;
+    Vec3 normal, facet, along;
     Body::Start off;
   };
   struct Lane {  // one place of the picture on its way
@@ -145,6 +145,7 @@ class Drape {
   std::optional<float> floor_ahead(const Ray& ray) const;
   Lit background(const Ray& ray) const;
   Lit surroundings(const Ray& ray, Vec3 to_key) const;
+  Vec3 mirrored(const Reflector& r) const;
   Vec3 under_sky(const Point& p, const Reflector& r) const;
   void quick(std::span<Lane> lanes) const;
   void paths(std::span<Lane> lanes, const Sampler& sampler) const;

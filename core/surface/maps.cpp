@@ -49,6 +49,13 @@ SurfaceMaps::SurfaceMaps(const std::map<std::string, Field>& slots, const Extent
       planes_of<4>(slots_, {{"specular_weight", 1}, {"specular_ior", 1}, {"coat_weight", 1}, {"coat_roughness", 1}});
   if (std::any_of(further.begin(), further.end(), [](const Plane* p) { return p != nullptr; }))
     further_ = std::make_shared<Further>(further, Further::Texel{1, 1.5f, 0, 0}, size_);
+  const auto rare = planes_of<8>(slots_, {{"specular_roughness_anisotropy", 1},
+                                          {"geometry_tangent", 2},
+                                          {"fuzz_weight", 1},
+                                          {"fuzz_roughness", 1},
+                                          {"fuzz_color", 3}});
+  if (std::any_of(rare.begin(), rare.end(), [](const Plane* p) { return p != nullptr; }))
+    rare_ = std::make_shared<Rare>(rare, Rare::Texel{0, 1, 0, 0, 0.5f, 1, 1, 1}, size_);
   if (const Field* field = slot_of(slots_, "opacity"); field && range_of(*field->strand[0]).least < 1) {
     opacity_ = std::make_shared<MeanPyramid<1>>(std::array<const Plane*, 1>{field->strand[0].get()},
                                                 std::array<float, 1>{1}, size_);
@@ -59,6 +66,7 @@ SurfaceMaps::SurfaceMaps(const std::map<std::string, Field>& slots, const Extent
 void SurfaceMaps::want(float footprint) const {
   usual_->want(footprint);
   if (further_) further_->want(footprint);
+  if (rare_) rare_->want(footprint);
 }
 
 std::shared_ptr<const SurfaceMaps> SurfaceMaps::under(std::shared_ptr<const SurfaceProgram> over_surface) const {
@@ -96,6 +104,11 @@ SurfaceMaps::Point SurfaceMaps::read(float u, float v, float footprint) const {
     const Further::Texel f = further_->at(u, v, footprint);
     p.specular_weight = f[0], p.specular_ior = f[1], p.coat_weight = f[2], p.coat_roughness = f[3];
   }
+  if (rare_) {
+    const Rare::Texel r = rare_->at(u, v, footprint);
+    p.anisotropy = r[0], p.along = {r[1], r[2], 0}, p.fuzz_weight = r[3], p.fuzz_roughness = r[4];
+    p.fuzz = {r[5], r[6], r[7]};
+  }
   return p;
 }
 
@@ -110,7 +123,12 @@ SurfaceMaps::Place SurfaceMaps::place_of(std::string_view slot) {
       {"specular_weight", {nullptr, &Point::specular_weight}},
       {"specular_ior", {nullptr, &Point::specular_ior}},
       {"coat_weight", {nullptr, &Point::coat_weight}},
-      {"coat_roughness", {nullptr, &Point::coat_roughness}}};
+      {"coat_roughness", {nullptr, &Point::coat_roughness}},
+      {"specular_roughness_anisotropy", {nullptr, &Point::anisotropy}},
+      {"geometry_tangent", {&Point::along, nullptr, 2}},
+      {"fuzz_weight", {nullptr, &Point::fuzz_weight}},
+      {"fuzz_roughness", {nullptr, &Point::fuzz_roughness}},
+      {"fuzz_color", {&Point::fuzz}}};
   const auto it = kPlaces.find(slot);
   return it == kPlaces.end() ? Place{} : it->second;
 }
@@ -137,7 +155,8 @@ void SurfaceMaps::shade(const SurfaceStrip& strip, std::span<Point* const> point
     }
     const Place& to = mine->places[o];
     if (to.vector)
-      for (std::size_t i = 0; i < strip.count; ++i) points[i]->*to.vector = {from[0][i], from[1][i], from[2][i]};
+      for (std::size_t i = 0; i < strip.count; ++i)
+        points[i]->*to.vector = {from[0][i], from[1][i], to.strands > 2 ? from[2][i] : 0};
     if (to.number)
       for (std::size_t i = 0; i < strip.count; ++i) points[i]->*to.number = from[0][i];
   }
@@ -150,6 +169,10 @@ void SurfaceMaps::settle(Point& p) {
   p.specular_weight = std::clamp(p.specular_weight, 0.0f, 1.0f);
   p.specular_ior = std::clamp(p.specular_ior, 1.0f, 3.0f);
   p.coat_weight = std::clamp(p.coat_weight, 0.0f, 1.0f);
+  p.anisotropy = std::clamp(p.anisotropy, 0.0f, 1.0f);
+  p.fuzz_weight = std::clamp(p.fuzz_weight, 0.0f, 1.0f);
+  p.fuzz_roughness = std::clamp(p.fuzz_roughness, 0.0f, 1.0f);
+  p.fuzz = {std::clamp(p.fuzz.x, 0.0f, 1.0f), std::clamp(p.fuzz.y, 0.0f, 1.0f), std::clamp(p.fuzz.z, 0.0f, 1.0f)};
   // A mean normal is shorter where normals spread: their variance widens the lobes.
   // Source: Toksvig, "Mipmapping Normal Maps", 2005, in the form for alpha^2.
   const float length = std::clamp(std::sqrt(dot(p.normal, p.normal)), 0.05f, 1.0f),

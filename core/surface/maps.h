@@ -48,11 +48,15 @@ class SurfaceMaps {
     Vec3 base, normal, emissive;
     float roughness, metallic, occlusion;
     float specular_weight = 1, specular_ior = 1.5f, coat_weight = 0, coat_roughness = 0;
+    float anisotropy = 0, fuzz_weight = 0, fuzz_roughness = 0.5f;
+    Vec3 fuzz{1, 1, 1};
+    Vec3 along{1, 0, 0};  ///< the way that light spreads most where it is anisotropic, on the tile: u and v
   };
   /// Where a point keeps a slot; both null where it keeps none of that name.
   struct Place {
     Vec3 Point::*vector = nullptr;
     float Point::*number = nullptr;
+    std::size_t strands = 3;  ///< of a vector
   };
   static Place place_of(std::string_view slot);
   /// What the maps hold; `footprint` in shares of the tile.
@@ -90,8 +94,10 @@ class SurfaceMaps {
  private:
   // Base 0-2, normal 3-5, roughness 6, metallic 7, occlusion 8, emissive 9-11.
   using Usual = MeanPyramid<12>;
-  // Specular weight and index, coat weight and roughness: only where a material has one of them.
+  // Only where a material has one of them: specular weight and index, coat weight and roughness;
   using Further = MeanPyramid<4>;
+  // anisotropy, the way along it (2), fuzz weight and roughness, its colour (3).
+  using Rare = MeanPyramid<8>;
 
   // What one thread needs to run the program.
   struct Shading {
@@ -116,6 +122,7 @@ class SurfaceMaps {
   bool glows_ = false;
   std::shared_ptr<const Usual> usual_;
   std::shared_ptr<const Further> further_;
+  std::shared_ptr<const Rare> rare_;
   std::shared_ptr<const MeanPyramid<1>> opacity_;
   std::shared_ptr<Shadings> shadings_ = std::make_shared<Shadings>();  // of `over_surface_` alone
   std::shared_ptr<Relief> relief_ = std::make_shared<Relief>();

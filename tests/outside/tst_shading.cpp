@@ -169,17 +169,199 @@ class TestShading : public QObject {
         }
     }
   }
-  void furtherSlotsTakeOneNumber() {
-    for (const char* slot : {"specular_weight", "specular_ior", "coat_weight", "coat_roughness"})
-      QVERIFY(slot_kind(slot) == Kind::scalar && !hem_slot(slot));
+  void furtherSlotsHaveTheirKinds() {
+    for (const char* slot : {"specular_weight", "specular_ior", "coat_weight", "coat_roughness", "fuzz_weight",
+                             "fuzz_roughness", "specular_roughness_anisotropy"})
+      QVERIFY(slot_kind(slot) == Kind::scalar && !hem_slot(slot) && known_slot(slot));
+    QVERIFY(slot_kind("fuzz_color") == Kind::colour && slot_kind("geometry_tangent") == Kind::vector2);
     QVERIFY(slot_kind("my_own") == Kind::any);
   }
+  // Walter's density for two roughnesses, over the hemisphere: the projected area of all facets is that of the surface.
+  void facetsCoverTheirSurface() {
+    for (const float roughness : {0.3f, 0.6f, 1.0f})
+      for (const float anisotropy : {0.0f, 0.5f, 0.9f}) {
+        const Alphas alphas = alphas_of(roughness, anisotropy);
+        // By the tangent of the half vector's angle, which spreads the peak: x = tan.
+        double area = 0;
+        constexpr int kRings = 4000, kTurns = 400;
+        for (int i = 0; i < kRings; ++i) {
+          const double share = (i + 0.5) / kRings, tangent = share / (1 - share), square = 1 + tangent * tangent;
+          const double across = 1 / ((1 - share) * (1 - share)) / kRings;  // d tan
+          for (int k = 0; k < kTurns; ++k) {
+            const double phi = 2 * std::numbers::pi * (k + 0.5) / kTurns, cosine = 1 / std::sqrt(square);
+            const Vec3 h{static_cast<float>(tangent * cosine * std::cos(phi)),
+                         static_cast<float>(tangent * cosine * std::sin(phi)), static_cast<float>(cosine)};
+            // cos theta sin theta d theta = tan / (1 + tan^2)^2 d tan
+            area += static_cast<double>(ggx_density(h, alphas)) * tangent / (square * square) * across * 2 *
+                    std::numbers::pi / kTurns;
+          }
+        }
+        QVERIFY2(std::abs(area - 1) < 0.01, qPrintable(QString::number(area)));
+        // The sum of squares stays as the roughness has it: OpenPBR 1.1.
+        const double squares = static_cast<double>(alphas.x * alphas.x + alphas.y * alphas.y);
+        QVERIFY(std::abs(squares / (2 * std::pow(static_cast<double>(roughness), 4)) - 1) < 1e-3);
+      }
+  }
+  // Without anisotropy they are the terms of one roughness, which are held against the published ones.
+  void twoRoughnessesAlikeAreOne() {
+    std::mt19937 chance(5);
+    std::uniform_real_distribution<float> unit(-1, 1);
+    for (int i = 0; i < 200; ++i) {
+      const Vec3 v = normalised({unit(chance), unit(chance), 0.05f + std::abs(unit(chance))}),
+                 l = normalised({unit(chance), unit(chance), 0.05f + std::abs(unit(chance))});
+      const float roughness = 0.1f + 0.9f * std::abs(unit(chance)), alpha = roughness * roughness;
+      const Alphas both = alphas_of(roughness, 0);
+      QVERIFY(std::abs(ggx_density(l, both) / ggx_density(l.z, alpha) - 1) < 1e-3f);
+      QVERIFY(std::abs(smith_g1(v, both) - smith_g1(v.z, alpha)) < 1e-4f);
+      QVERIFY(std::abs(smith_g2(v, l, both) - smith_g2(v.z, l.z, alpha)) < 1e-4f);
+      QVERIFY(std::abs(ggx_albedo(v, roughness, 0).e() - ggx_albedo(v.z, alpha).e()) < 0.012f);
+    }
+  }
+  void theTableOfTwoRoughnessesIsTheirQuadrature() {
+    std::mt19937 chance(8);
+    std::uniform_real_distribution<float> unit(0, 1);
+    float worst = 0;
+    for (int i = 0; i < 150; ++i) {
+      const float z = 0.05f + 0.95f * unit(chance), phi = 6.28f * unit(chance), wide = std::sqrt(1 - z * z);
+      const Vec3 v{wide * std::cos(phi), wide * std::sin(phi), z};
+      const float roughness = 0.15f + 0.85f * unit(chance), anisotropy = 0.95f * unit(chance);
+      const Albedo exact = integrate_albedo(v, alphas_of(roughness, anisotropy), 96),
+                   table = ggx_albedo(v, roughness, anisotropy);
+      worst = std::max({worst, std::abs(exact.e() - table.e()), std::abs(exact.b - table.b)});
+    }
+    QVERIFY2(worst < 0.01f, qPrintable(QString::number(static_cast<double>(worst))));
+  }
+  // Kulla and Conty's series for metals that have a colour: what is scattered k times more has met the mean Fresnel
+  // term as often, and a share of 1 - E of it was caught again each time.
+  void colouredMetalsAreKullaAndContys() {
+    for (const float roughness : {0.3f, 0.6f, 1.0f})
+      for (const float cosine : {1.0f, 0.5f, 0.2f})
+        for (const double f0 : {0.2, 0.5, 0.95}) {
+          const float alpha = roughness * roughness;
+          const Albedo albedo = integrate_albedo(cosine, alpha, 200);
+          double mean = 0;
+          constexpr int kSteps = 60;
+          for (int i = 0; i < kSteps; ++i) {
+            const float c = (static_cast<float>(i) + 0.5f) / kSteps;
+            mean += static_cast<double>(2 * c * integrate_albedo(c, alpha, 60).e()) / kSteps;
+          }
+          const double fresnel = f0 + (1 - f0) / 21;
+          double series = 0;
+          for (int k = 0; k < 400; ++k) series += std::pow(fresnel * (1 - mean), k);
+          const double want = f0 * static_cast<double>(albedo.a) + static_cast<double>(albedo.b) +
+                              (1 - static_cast<double>(albedo.e())) * fresnel * fresnel * mean * series;
+          const auto f = static_cast<float>(f0);
+          const double got = static_cast<double>(GgxLobe({f, f, f}, roughness, cosine).albedo().x);
+          QVERIFY2(std::abs(got - want) < 0.006, qPrintable(QStringLiteral("%1 %2").arg(got).arg(want)));
+        }
+  }
+  // Whatever the fuzz and the anisotropy: a white surface in a white room is not seen.
+  void furnaceOfWhatIsAnisotropicOrFuzzy_data() {
+    QTest::addColumn<float>("roughness");
+    QTest::addColumn<float>("anisotropy");
+    QTest::addColumn<float>("fuzz");
+    QTest::addColumn<float>("metallic");
+    int n = 0;
+    for (const float roughness : {0.25f, 0.6f, 1.0f})
+      for (const auto& [anisotropy, fuzz] : {std::pair{0.5f, 0.0f}, {0.9f, 0.0f}, {0.0f, 1.0f}, {0.7f, 0.6f}})
+        for (const float metallic : {0.0f, 1.0f})
+          QTest::addRow("%d", n++) << roughness << anisotropy << fuzz << metallic;
+  }
+  void furnaceOfWhatIsAnisotropicOrFuzzy() {
+    QFETCH(float, roughness);
+    QFETCH(float, anisotropy);
+    QFETCH(float, fuzz);
+    QFETCH(float, metallic);
+    std::mt19937 chance(31);
+    std::uniform_real_distribution<float> unit(0, 1);
+    SurfaceMaps::Point p{.base = {1, 1, 1},
+                         .normal = {0, 0, 1},
+                         .emissive = {},
+                         .roughness = roughness,
+                         .metallic = metallic,
+                         .occlusion = 1};
+    p.anisotropy = anisotropy, p.fuzz_weight = fuzz, p.fuzz_roughness = roughness;
+    for (const float cosine : {0.95f, 0.6f, 0.25f}) {
+      const float phi = 6.28f * unit(chance), wide = std::sqrt(1 - cosine * cosine);
+      const Reflector r(p, {0, 0, 1}, {wide * std::cos(phi), wide * std::sin(phi), cosine}, {1, 0, 0});
+      double sum = 0;
+      constexpr int kDrawn = 60000;
+      for (int i = 0; i < kDrawn; ++i) {
+        const float choice = unit(chance), a = unit(chance), b = unit(chance);
+        if (const auto t = r.towards(r.draw(choice, a, b)); t.density > 0)
+          sum += static_cast<double>(t.reflected.x / t.density) / kDrawn;
+      }
+      QVERIFY2(std::abs(sum - 1) < 0.012, qPrintable(QString::number(sum)));
+      const Vec3 mean = r.under({1, 1, 1}, {1, 1, 1}, {1, 1, 1});
+      QVERIFY(std::abs(mean.x - 1) < 0.012f);
+    }
+  }
+  // Light spreads along the way that is given: a highlight is longer there.
+  void highlightsStretchAlong() {
+    for (const bool upright : {false, true}) {
+      DrapeView view;
+      view.width = view.height = 96;
+      view.shape = ShapeName::ball;
+      view.camera = {0, 0, 4.6f};
+      view.light_degrees = 0, view.light_height = 0, view.key = 3;
+      auto slots = even(0.9f, 0.35f, 1);
+      slots["specular_roughness_anisotropy"] = field_of(Kind::scalar, Plane::filled(16, 0.9f));
+      slots["geometry_tangent"] =
+          field_of(Kind::vector2, Plane::filled(16, upright ? 0.0f : 1.0f), Plane::filled(16, upright ? 1.0f : 0.0f));
+      Drape d(std::make_shared<SurfaceMaps>(slots), view);
+      d.first_answer(1, Stop{});
+      const auto radiance = d.radiance();
+      double all = 0, across = 0, up = 0;
+      for (int y = 0; y < 96; ++y)
+        for (int x = 0; x < 96; ++x) {
+          const double light = std::pow(static_cast<double>(radiance[static_cast<std::size_t>((y * 96 + x) * 4)]), 2);
+          all += light, across += light * std::pow(x - 47.5, 2), up += light * std::pow(y - 47.5, 2);
+        }
+      const double ratio = upright ? up / across : across / up;
+      QVERIFY2(ratio > 2, qPrintable(QString::number(ratio)));
+    }
+  }
+  // Fuzz is seen most at grazing angles, and its lobe is a distribution.
+  void fuzzIsALobe() {
+    for (const float roughness : {0.2f, 0.5f, 1.0f}) {
+      float before = 0;
+      for (const float cosine : {1.0f, 0.7f, 0.4f, 0.15f}) {
+        const FuzzLobe fuzz({0, 0, 1}, {std::sqrt(1 - cosine * cosine), 0, cosine}, roughness);
+        double sum = 0;
+        constexpr int kSteps = 400;
+        for (int j = 0; j < kSteps; ++j)
+          for (int i = 0; i < kSteps; ++i) {
+            const double z = (j + 0.5) / kSteps, phi = 2 * std::numbers::pi * (i + 0.5) / kSteps,
+                         wide = std::sqrt(1 - z * z);
+            sum +=
+                static_cast<double>(fuzz.density({static_cast<float>(wide * std::cos(phi)),
+                                                  static_cast<float>(wide * std::sin(phi)), static_cast<float>(z)})) *
+                2 * std::numbers::pi / (kSteps * kSteps);
+          }
+        QVERIFY2(std::abs(sum - 1) < 0.01, qPrintable(QString::number(sum)));
+        QVERIFY(fuzz.albedo() >= before && fuzz.albedo() <= 1);
+        before = fuzz.albedo();
+      }
+      QVERIFY(before > 0.1f);
+    }
+  }
+  void whatIsDrawnHasTheDensityThatIsTold_data() {
+    QTest::addColumn<float>("anisotropy");
+    QTest::addColumn<float>("fuzz");
+    QTest::newRow("even, bare") << 0.0f << 0.0f;
+    QTest::newRow("anisotropic") << 0.8f << 0.0f;
+    QTest::newRow("fuzzy") << 0.0f << 0.7f;
+    QTest::newRow("both") << 0.6f << 0.5f;
+  }
   void whatIsDrawnHasTheDensityThatIsTold() {
+    QFETCH(float, anisotropy);
+    QFETCH(float, fuzz);
     // The mean of reflected / density over drawn directions is the albedo.
     std::mt19937 chance(6);
     std::uniform_real_distribution<float> unit(0, 1);
     SurfaceMaps::Point p{{0.7f, 0.5f, 0.3f}, {0, 0, 1}, {}, 0.4f, 0.3f, 1, 1, 1.5f, 0.6f, 0.25f};
-    const Reflector r(p, {0, 0, 1}, normalised({0.5f, 0.2f, 0.8f}));
+    p.anisotropy = anisotropy, p.fuzz_weight = fuzz, p.fuzz = {0.9f, 0.4f, 0.2f};
+    const Reflector r(p, {0, 0, 1}, normalised({0.5f, 0.2f, 0.8f}), {0.3f, 1, 0});
     Vec3 sum;
     constexpr int kDrawn = 40000;
     for (int i = 0; i < kDrawn; ++i) {
