@@ -85,7 +85,10 @@ ChartedShape::ChartedShape(std::shared_ptr<const MeshShape> mesh, Charts charts,
 
 Result<std::shared_ptr<const ChartedShape>> ChartedShape::make(std::shared_ptr<const MeshShape> mesh, int size,
                                                                const Stop& stop) {
-  auto charts = charts_of(mesh->mesh(), size, chart_margin(size), stop);
+  // Laid out coarsely, which is soon done, and alike at every size; finely only what finds no room else.
+  constexpr int kLayout = 256;
+  auto charts = charts_of(mesh->mesh(), kLayout, chart_margin(kLayout), stop);
+  if (!charts && size > kLayout && !stop.asked()) charts = charts_of(mesh->mesh(), size, chart_margin(size), stop);
   if (!charts) return charts.error();
   return std::shared_ptr<const ChartedShape>(new ChartedShape(std::move(mesh), std::move(*charts), size));
 }
