@@ -315,8 +315,10 @@ void DrapePanel::setSamples(int count) {
   view_.samples = count;
   changed();
 }
-void DrapePanel::lookFromStart() {
-  view_.camera = Camera::start(view_.mesh ? ShapeName::block : view_.shape);
+void DrapePanel::lookFromStart() { lookFrom(Camera::start(view_.mesh ? ShapeName::block : view_.shape)); }
+
+void DrapePanel::lookFrom(const Camera& camera) {
+  view_.camera = camera;
   changed();
 }
 void DrapePanel::turnLight(float left, float higher) {

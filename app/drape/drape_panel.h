@@ -51,6 +51,7 @@ class DrapePanel : public QWidget {
   void toggleContours();
   /// Looks at the shape from where one looks at it to begin with.
   void lookFromStart();
+  void lookFrom(const Camera& camera);
   /// Whether there is something to draw on with the brush, and whether the hand draws now instead of turning: then the
   /// left button draws where it lands on the shape and the right one erases; beside the shape they do what they did.
   void setPaints(bool paints);

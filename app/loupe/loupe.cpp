@@ -495,6 +495,7 @@ void Loupe::paintTexels(QPainter& p, const QRectF& area, double s) {
   const QPointF from = corner_ - half() * size;
   for (int y = static_cast<int>(std::floor(from.y())); (y - from.y()) * s < area.height(); ++y)
     for (int x = static_cast<int>(std::floor(from.x())); (x - from.x()) * s < area.width(); ++x) {
+      if (onShape() && (!QRect(0, 0, size, size).contains(x, y) || !seen_->on->covers(x, y))) continue;
       const QRectF cell(area.x() + (x - from.x()) * s, area.y() + (y - from.y()) * s, s, s);
       p.setPen(QPen(QColor(255, 255, 255, 60), 1));
       p.drawRect(cell);

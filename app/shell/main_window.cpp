@@ -16,6 +16,7 @@
 #include "app/base/theme.h"
 #include "app/deliver/dials_panel.h"
 #include "app/shell/hand_painting.h"
+#include "app/shell/kept_camera.h"
 #include "app/shell/part_focus.h"
 #include "app/shell/rack_icon.h"
 #include "app/shell/times_panel.h"
@@ -37,6 +38,7 @@ MainWindow::MainWindow(QWidget* parent) : QMainWindow(parent) {
   loupe_ = new Loupe;
   drape_ = new DrapePanel;
   standing_ = new ShownShape(document_, *files_, *drape_, this);
+  camera_ = new KeptCamera(document_, *drape_, this);
   parts_ = new PartFocus(document_, *navigation_, *board_, *drape_, this);
   painting_ = new HandPainting(*navigation_, *loupe_, *drape_, this);
   left_ = new QSplitter(Qt::Vertical);
@@ -259,7 +261,9 @@ void MainWindow::showDocument() {
   if (dials_) dials_->showMaterial(m);
   if (values_) values_->showMaterial(shown());
   files_->watch();
+  camera_->leave();
   standing_->renew();
+  camera_->renew();
   wish();
 }
 
@@ -418,6 +422,7 @@ void MainWindow::toggleNight() {
 
 void MainWindow::closeEvent(QCloseEvent* e) {
   if (!files_->mayLeave()) return e->ignore();
+  camera_->finish();
   QSettings settings;
   for (const auto& [key, s] : {std::pair{"columns", columns_}, {"left", left_}, {"right", right_}})
     settings.setValue(QStringLiteral("layout/") + QLatin1String(key), s->saveState());

@@ -23,6 +23,7 @@ namespace loom::app {
 
 class DialsPanel;
 class HandPainting;
+class KeptCamera;
 class PartFocus;
 class PictureForm;
 class HelpPanel;
@@ -121,6 +122,7 @@ class MainWindow : public QMainWindow {
   Loupe* loupe_;
   DrapePanel* drape_;
   ShownShape* standing_;
+  KeptCamera* camera_;
   PartFocus* parts_;
   HandPainting* painting_;
   QSplitter *columns_, *left_, *right_;

@@ -58,7 +58,9 @@ ParameterBuilder slot_parameter(const Slot& slot) {
   const std::string id(slot.id), label(slot.label);
   if (slot_kind(slot.id) == Kind::colour)
     return colour(id, label, Vector(slot.fallback, slot.fallback + 3)).limits(0, 1000);
-  return scalar(id, label, static_cast<double>(slot.fallback[0])).limits(-1e6, 1e6);
+  ParameterBuilder number = scalar(id, label, static_cast<double>(slot.fallback[0])).limits(-1e6, 1e6);
+  if (id == "specular_ior") number.useful(1, 3);
+  return number;
 }
 
 bool takes_typed_value(std::string_view slot) {

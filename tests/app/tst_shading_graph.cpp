@@ -432,6 +432,43 @@ class TestShadingGraph : public QObject {
     QVERIFY(!seen_->on && !window_->loupe()->onShape());
   }
 
+  // From where one looked at a document's shape: found again when it is opened again, in another window, too.
+  void theCameraIsKeptWithTheDocument() {
+    const QString floor = QStringLiteral(LOOM_DEMO "/quay-floor.loom"),
+                  sign = QStringLiteral(LOOM_DEMO "/poster-sign.loom");
+    const auto turn = [this](int key_, int times) {
+      window_->drape()->setFocus();
+      for (int i = 0; i < times; ++i) key(key_);
+      return window_->drape()->view().camera;
+    };
+    const auto is = [this](const Camera& c) {
+      const Camera& now = window_->drape()->view().camera;
+      return std::abs(now.azimuth - c.azimuth) < 1e-3f && std::abs(now.height - c.height) < 1e-3f &&
+             std::abs(now.distance - c.distance) < 1e-3f;
+    };
+    QVERIFY(window_->openPath(floor));
+    calm();
+    const Camera of_floor = turn(Qt::Key_Left, 3);
+    QVERIFY(window_->openPath(sign));
+    calm();
+    QVERIFY(window_->drape()->view().mesh && !is(of_floor));
+    const Camera of_sign = turn(Qt::Key_Right, 5);
+    QVERIFY(window_->openPath(floor));
+    calm();
+    QVERIFY(is(of_floor));
+    turn(Qt::Key_Plus, 2);
+    QTest::qWait(500);
+    const Camera nearer = window_->drape()->view().camera;
+    closeUnsaved(window_);
+    window_ = shownWindow();
+    QVERIFY(window_->openPath(floor));
+    calm();
+    QVERIFY(is(nearer));
+    QVERIFY(window_->openPath(sign));
+    calm();
+    QVERIFY(is(of_sign));
+  }
+
   void aMeshThatIsGoneIsTold() {
     QTemporaryDir folder;
     QVERIFY(QFile::copy(QStringLiteral(LOOM_DEMO "/bollard.loom"), folder.filePath(QStringLiteral("bollard.loom"))));
