@@ -152,7 +152,6 @@ bool DeliverForm::ontoMesh() const { return mesh_ && onto_->currentIndex() == 1;
 
 void DeliverForm::showMaterial(const Material& material) {
   material_ = material;
-  if (!mesh_) whole_ = material;
   chooseSlots();
 }
 

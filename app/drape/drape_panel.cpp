@@ -428,15 +428,13 @@ void DrapePanel::resizeEvent(QResizeEvent*) {
 }
 
 void DrapePanel::placeChips() {
-  std::vector<Chip*> chips{shape_, light_, exposure_, more_};
-  if (paints_) chips.push_back(draw_);
-  const int count = static_cast<int>(chips.size()), y = height() - 32, room = (width() - 40 - 4 * (count - 1)) / count;
+  const int y = height() - 32, room = (width() - 40 - 12) / 4, wide = std::min(room, 92);
   int x = 20;
-  for (Chip* chip : chips) {
-    const int wide = std::min(room, 92);
+  for (Chip* chip : {shape_, light_, exposure_, more_}) {
     chip->setGeometry(x, y, wide, 22);
     x += wide + 4;
   }
+  draw_->setGeometry(20, y - 26, wide, 22);
 }
 
 void DrapePanel::renew() {
@@ -518,7 +516,6 @@ void DrapePanel::setPaints(bool paints) {
   if (paints_ == paints) return;
   paints_ = paints;
   draw_->setVisible(paints);
-  placeChips();
   if (!paints) setDrawing(false);
 }
 

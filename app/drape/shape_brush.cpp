@@ -48,9 +48,9 @@ void ShapeBrush::goOn(QPointF at, double pressure) {
   const auto sight = sight_();
   if (!drawing_ || !sight) return;
   const QPointF way = at - last_at_;
+  const float radius = brush_radius_on(sight->drape.view());
   const int steps = std::max(1, static_cast<int>(std::ceil(std::hypot(way.x(), way.y()))));
-  for (int i = 1; i <= steps; ++i)
-    take(met(*sight, last_at_ + way * i / steps, pressure), brush_radius_on(sight->drape.view()));
+  for (int i = 1; i <= steps; ++i) take(met(*sight, last_at_ + way * i / steps, pressure), radius);
   last_at_ = at;
   at_ = at;
 }

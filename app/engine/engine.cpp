@@ -55,7 +55,7 @@ std::vector<float> covered(const Plane& plane, const ChartedShape& on) {
   return out;
 }
 
-Range range_of(const std::vector<float>& numbers) {
+Range range_of_numbers(const std::vector<float>& numbers) {
   const auto [least, most] = std::minmax_element(numbers.begin(), numbers.end());
   const double sum = std::accumulate(numbers.begin(), numbers.end(), 0.0);
   return {*least, *most, static_cast<float>(sum / static_cast<double>(numbers.size()))};
@@ -76,8 +76,8 @@ void measure(const Field& field, int channel, Seen& seen) {
     on_shape.push_back(covered(*field.strand[static_cast<std::size_t>(c)], *seen.on));
   if (seen.on && on_shape[0].empty()) return;
   const auto range = [&](int c) {
-    return seen.on ? range_of(on_shape[static_cast<std::size_t>(c - first)])
-                   : loom::range_of(*field.strand[static_cast<std::size_t>(c)]);
+    return seen.on ? range_of_numbers(on_shape[static_cast<std::size_t>(c - first)])
+                   : range_of(*field.strand[static_cast<std::size_t>(c)]);
   };
   seen.range = range(first);
   float mean = 0;
@@ -147,6 +147,10 @@ void check(const Field& field, const Engine::Wish& wish, const Stop& stop, Seen&
     };
     if (!seen.seam || excess(f) > excess(*seen.seam)) seen.seam = f;
   }
+}
+
+void tellFaults(const FlatGraph& graph, const std::map<int, Error>& faults, Seen& seen) {
+  for (const auto& [node, error] : faults) seen.faults[graph.nodes[static_cast<std::size_t>(node)].path] = error;
 }
 
 // Calls `take(hem, seen)` for the hem of all and for those of parts.
@@ -334,8 +338,7 @@ bool Engine::pass(const FlatGraph& graph, const Wish& wish, quint64 number, int 
     measure(*seen->loupe, wish.channel, *seen);
     check(*seen->loupe, wish, stop, *seen);
   }
-  for (const auto& [node, error] : woven->faults)
-    seen->faults[graph.nodes[static_cast<std::size_t>(node)].path] = error;
+  tellFaults(graph, woven->faults, *seen);
   if (stop.asked()) return false;
   if (size <= kQuickSize) {
     const auto own = graph.part_hems.find(wish.part);
@@ -361,14 +364,20 @@ bool Engine::pass(const FlatGraph& graph, const Wish& wish, quint64 number, int 
 std::shared_ptr<const ChartedShape> Engine::charted(const std::shared_ptr<const MeshShape>& mesh, int size,
                                                     const Stop& stop) {
   constexpr std::size_t kMostKept = 4, kSoon = 40000;  // triangles that are laid out while one waits
+  std::shared_ptr<const ChartedShape> same;
   for (const auto& c : charted_)
-    if (c->mesh() == mesh && c->size() == size) return c;
-  if (size <= kQuickSize && mesh->mesh().triangle.size() > kSoon) return nullptr;
-  const auto made = ChartedShape::make(mesh, size, stop);
-  if (!made) return nullptr;
-  charted_.push_back(*made);
+    if (c->mesh() == mesh && (same = c)->size() == size) return same;
+  if (same) {
+    same = same->at(size);
+  } else if (mesh != no_charts_ && (size > kQuickSize || mesh->mesh().triangle.size() <= kSoon)) {
+    const auto made = ChartedShape::make(mesh, size, stop);
+    if (made) same = *made;
+    if (!made && size > kQuickSize && !stop.asked()) no_charts_ = mesh;
+  }
+  if (!same) return nullptr;
+  charted_.push_back(same);
   if (charted_.size() > kMostKept) charted_.erase(charted_.begin());
-  return *made;
+  return same;
 }
 
 // An output that depends on a shape, as it lies on what the drape shows; false where that cannot be: then it is shown
@@ -377,6 +386,7 @@ bool Engine::layOut(const FlatGraph& graph, const Wish& wish, const OutputRef& o
                     Seen& seen) {
   auto made = weaver_.over_surface(graph, {{wish.loupe, Want(output)}}, size, stop);
   if (!made || strand_count(made->program.outputs[0].kind) == 0) return false;
+  tellFaults(graph, made->faults, seen);
   seen.loupe_measures = {made->program.program.measures.begin(), made->program.program.measures.end()};
   const auto on = charted(mesh_of(wish.on), size, stop);
   if (!on) return false;
@@ -441,8 +451,7 @@ Result<std::shared_ptr<const SurfaceMaps>> Engine::mapsOf(const FlatGraph& graph
     auto made = weaver_.over_surface(graph, over, seen.size, stop);
     if (!made) return made.error();
     program = std::make_shared<SurfaceProgram>(std::move(made->program));
-    for (const auto& [node, error] : made->faults)
-      seen.faults[graph.nodes[static_cast<std::size_t>(node)].path] = error;
+    tellFaults(graph, made->faults, seen);
     if (!made->faults.empty()) return laid.maps->under(std::move(program));  // not kept: it is to be told again
   }
   laid.over_surface = of;

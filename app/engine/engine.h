@@ -155,6 +155,7 @@ class Engine : public QObject {
   Result<Done> lay(const FlatGraph& graph, const Wish& wish, Seen& seen, const Stop& stop);
   Result<std::shared_ptr<const SurfaceMaps>> unlitMaps(const FlatGraph& graph, const Wish& wish, const Seen& seen,
                                                        const Stop& stop);
+  std::shared_ptr<const MeshShape> no_charts_;                // whose pieces find no room
   std::vector<std::shared_ptr<const ChartedShape>> charted_;  // the latest last; the worker's own
   std::shared_ptr<const MeasuredMesh> block_;                 // for the small pictures; the worker's own
   std::map<std::pair<int, std::string>, Laid> laid_;          // by size and part: the same planes need no new maps

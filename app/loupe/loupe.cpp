@@ -172,7 +172,11 @@ const QImage& Loupe::difference() {
 
 QString Loupe::heading() {
   if (compare_ == Compare::off || !a_.seen)
-    return (locked_ ? tr("locked on ") : onShape() ? tr("laid out from the shape: ") : tr("flat view of ")) + title_;
+    return (locked_                                         ? tr("locked on ")
+            : onShape()                                     ? tr("laid out from the shape: ")
+            : seen_ && seen_->loupe_use != SurfaceUse::none ? tr("as over a ball: ")
+                                                            : tr("flat view of ")) +
+           title_;
   const Held a = side(false), b = side(true);
   const double apart = a.seen && b.seen ? share() : -1;
   const QString differ = apart < 0 ? QString() : tr(", %1 % differ").arg(100 * apart, 0, 'f', 1);
@@ -293,8 +297,11 @@ void Loupe::setPaints(bool paints) {
 }
 
 bool Loupe::beginStroke(QPointF at, bool erase, double pressure) {
-  if (!paints_ || compare_ != Compare::off || !pictureArea().contains(at) || !seen_ || !seen_->loupe || onShape())
+  if (!paints_ || compare_ != Compare::off || !pictureArea().contains(at) || !seen_ || !seen_->loupe) return false;
+  if (onShape()) {
+    Q_EMIT drawnOnShape();
     return false;
+  }
   drawing_ = true;
   Q_EMIT strokeBegun(erase);
   goOnWithStroke(at, pressure);

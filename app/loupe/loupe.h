@@ -61,6 +61,7 @@ class Loupe : public QWidget {
   void strokeBegun(bool erase);
   void strokeDrawn(QPointF tile, double pressure);  ///< further along
   void strokeEnded();
+  void drawnOnShape();  ///< a stroke was to begin on what is laid out from the shape, where none is drawn
   void brushChanged();  ///< by a key
 
  protected:

@@ -29,6 +29,8 @@ HandPainting::HandPainting(Navigation& navigation, Loupe& loupe, DrapePanel& dra
   connect(&loupe_, &Loupe::strokeBegun, this, [this](bool erase) { begin(erase, false); });
   connect(&loupe_, &Loupe::strokeDrawn, this, qOverload<QPointF, double>(&HandPainting::draw));
   connect(&loupe_, &Loupe::strokeEnded, this, &HandPainting::end);
+  connect(&loupe_, &Loupe::drawnOnShape, this,
+          [this] { Q_EMIT message(tr("What was painted on the shape goes on there: Shift+B draws on the drape")); });
   connect(&drape_.shapeBrush(), &ShapeBrush::begun, this, [this](bool erase) { begin(erase, true); });
   connect(&drape_.shapeBrush(), &ShapeBrush::drawn, this, qOverload<const StrokePoint&, bool>(&HandPainting::draw));
   connect(&drape_.shapeBrush(), &ShapeBrush::ended, this, &HandPainting::end);
@@ -61,7 +63,7 @@ const Strokes& HandPainting::strokesHeld() const {
 
 // What lies on the shape may feed nothing that reads its neighbours on the tile.
 std::optional<Error> HandPainting::refusedOnShape() const {
-  if (any_on_shape(before_)) return {};
+  if (any_on(before_, true)) return {};
   HandStroke dab;
   dab.on_shape = true;
   dab.points.push_back({});

@@ -65,6 +65,7 @@ void KeptCamera::renew() {
     wanted_on_ = entry.section(kBar, 0, 0);
   }
   bring();
+  if (document_.material().mesh.empty()) wanted_.reset();  // nothing more comes to stand there by itself
 }
 
 void KeptCamera::finish() {

@@ -32,8 +32,8 @@ void ShownShape::renew() {
   if (std::exchange(on_drape_, false)) return void(stood_ = now);
   const bool had_mesh = !std::exchange(stood_, now).mesh.empty();
   const Material& m = document_.material();
-  if (had_mesh && m.mesh.empty() && m.shape.empty()) return drape_.setShape(drape_.view().shape);
-  drape_.standAs(m);
+  drape_.standAs(m);  // first of all: a mesh that is still being read comes too late
+  if (had_mesh && m.mesh.empty() && m.shape.empty()) drape_.setShape(drape_.view().shape);
 }
 
 // Whoever chose a mesh wants it with the material; a bolt keeps what it packs.

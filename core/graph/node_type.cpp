@@ -107,7 +107,7 @@ SurfaceUse own_surface_use(const NodeType& type, const std::map<std::string, Par
     if (p.kind != ParameterKind::strokes) continue;
     const auto held = params.find(p.id);
     const auto* strokes = held == params.end() ? nullptr : std::get_if<Strokes>(&held->second);
-    if (strokes && any_on_shape(*strokes)) return std::max(type.surface, SurfaceUse::shape);
+    if (strokes && any_on(*strokes, true)) return std::max(type.surface, SurfaceUse::shape);
   }
   return type.surface;
 }

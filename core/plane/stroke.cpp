@@ -51,8 +51,9 @@ HandStrokePtr kept(HandStroke s) {
   return std::make_shared<const HandStroke>(std::move(s));
 }
 
-bool any_on_shape(const Strokes& strokes) {
-  return std::any_of(strokes.all.begin(), strokes.all.end(), [](const HandStrokePtr& s) { return s->on_shape; });
+bool any_on(const Strokes& strokes, bool shape) {
+  return std::any_of(strokes.all.begin(), strokes.all.end(),
+                     [shape](const HandStrokePtr& s) { return s->on_shape == shape; });
 }
 
 std::vector<StrokePoint> thinned(const std::vector<StrokePoint>& points, float tolerance) {

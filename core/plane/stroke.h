@@ -45,7 +45,8 @@ double written_place(float x);
 double written_direction(float x);
 double written_share(float x);
 
-bool any_on_shape(const Strokes& strokes);
+/// Whether any of them lies on a shape, or any on the tile.
+bool any_on(const Strokes& strokes, bool shape);
 
 /// Points that tell nothing are left out: what remains strays from the hand's way by less than `tolerance`.
 /// Source: Ramer, "An iterative procedure for the polygonal approximation of plane curves", 1972; Douglas and Peucker,

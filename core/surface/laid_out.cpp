@@ -13,29 +13,20 @@ namespace {
 class Row {
  public:
   Row(const SurfaceProgram& program, const StripFiller& filler)
-      : strip(filler.empty()), runner_(program.program, SurfaceStrip::kLongest), program_(program) {
-    values_.resize(static_cast<std::size_t>(program.program.outputs) * SurfaceStrip::kLongest);
-    for (int i = 0; i < program.program.outputs; ++i)
-      rows_.push_back(values_.data() + static_cast<std::size_t>(i) * SurfaceStrip::kLongest);
-    for (const auto& a : strip.attribute) attributes_.push_back(a.data());
-    for (const auto& m : strip.measured) attributes_.push_back(m.data());
-  }
+      : strip(filler.empty()), runner_(program), first_(program.outputs[0].first) {}
   SurfaceStrip strip;
   std::array<int, SurfaceStrip::kLongest> at;  // the column of each place
 
   void run(int y, std::span<const std::shared_ptr<Plane>> to) {
-    runner_.run(strip.count, attributes_, rows_);
+    const auto rows = runner_.run(strip);
     for (std::size_t i = 0; i < to.size(); ++i)
-      for (std::size_t k = 0; k < strip.count; ++k) to[i]->at(at[k], y) = rows_[program_.outputs[0].first + i][k];
+      for (std::size_t k = 0; k < strip.count; ++k) to[i]->at(at[k], y) = rows[first_ + i][k];
     strip.count = 0;
   }
 
  private:
-  StripRunner runner_;
-  const SurfaceProgram& program_;
-  std::vector<float> values_;
-  std::vector<float*> rows_;
-  std::vector<const float*> attributes_;
+  SurfaceRunner runner_;
+  std::size_t first_;
 };
 
 // Where texels lie on what the view shows.
@@ -76,11 +67,11 @@ class Places {
 
 }  // namespace
 
-ChartedShape::ChartedShape(std::shared_ptr<const MeshShape> mesh, Charts charts, int size)
+ChartedShape::ChartedShape(std::shared_ptr<const MeshShape> mesh, std::shared_ptr<const Charts> charts, int size)
     : mesh_(std::move(mesh)),
       charts_(std::move(charts)),
-      atlas_(charts_, size, chart_margin(size) / 2),
-      booked_(charts_.of.size() * sizeof(Charts::Corners) +
+      atlas_(*charts_, size, chart_margin(size) / 2),
+      booked_(charts_->of.size() * sizeof(Charts::Corners) +
               static_cast<std::size_t>(size) * static_cast<std::size_t>(size) * sizeof(Atlas::Texel)) {}
 
 Result<std::shared_ptr<const ChartedShape>> ChartedShape::make(std::shared_ptr<const MeshShape> mesh, int size,
@@ -90,7 +81,12 @@ Result<std::shared_ptr<const ChartedShape>> ChartedShape::make(std::shared_ptr<c
   auto charts = charts_of(mesh->mesh(), kLayout, chart_margin(kLayout), stop);
   if (!charts && size > kLayout && !stop.asked()) charts = charts_of(mesh->mesh(), size, chart_margin(size), stop);
   if (!charts) return charts.error();
-  return std::shared_ptr<const ChartedShape>(new ChartedShape(std::move(mesh), std::move(*charts), size));
+  return std::shared_ptr<const ChartedShape>(
+      new ChartedShape(std::move(mesh), std::make_shared<const Charts>(std::move(*charts)), size));
+}
+
+std::shared_ptr<const ChartedShape> ChartedShape::at(int size) const {
+  return std::shared_ptr<const ChartedShape>(new ChartedShape(mesh_, charts_, size));
 }
 
 std::shared_ptr<const MeshShape> mesh_of(const DrapeView& view) {

@@ -15,16 +15,18 @@ class ChartedShape {
   /// Error   cancelled, or so many pieces that they find no room.
   static Result<std::shared_ptr<const ChartedShape>> make(std::shared_ptr<const MeshShape> mesh, int size,
                                                           const Stop& stop);
+  /// The same charts in a map of another size.
+  std::shared_ptr<const ChartedShape> at(int size) const;
   const std::shared_ptr<const MeshShape>& mesh() const { return mesh_; }
-  const Charts& charts() const { return charts_; }
+  const Charts& charts() const { return *charts_; }
   const Atlas& atlas() const { return atlas_; }
   int size() const { return atlas_.size(); }
   bool covers(int x, int y) const { return atlas_.at(x, y).triangle != Atlas::Texel::kNone; }
 
  private:
-  ChartedShape(std::shared_ptr<const MeshShape> mesh, Charts charts, int size);
+  ChartedShape(std::shared_ptr<const MeshShape> mesh, std::shared_ptr<const Charts> charts, int size);
   std::shared_ptr<const MeshShape> mesh_;
-  Charts charts_;
+  std::shared_ptr<const Charts> charts_;
   Atlas atlas_;
   Booked booked_;
 };

@@ -77,10 +77,21 @@ std::shared_ptr<const SurfaceMaps> SurfaceMaps::under(std::shared_ptr<const Surf
   return maps;
 }
 
-SurfaceMaps::Shading::Shading(const SurfaceProgram& p)
-    : runner(p.program, SurfaceStrip::kLongest),
-      values(static_cast<std::size_t>(p.program.outputs) * SurfaceStrip::kLongest) {
-  for (std::size_t i = 0; i < values.size(); i += SurfaceStrip::kLongest) rows.push_back(&values[i]);
+SurfaceRunner::SurfaceRunner(const SurfaceProgram& p)
+    : runner_(p.program, SurfaceStrip::kLongest),
+      values_(static_cast<std::size_t>(p.program.outputs) * SurfaceStrip::kLongest) {
+  for (std::size_t i = 0; i < values_.size(); i += SurfaceStrip::kLongest) rows_.push_back(&values_[i]);
+}
+
+std::span<float* const> SurfaceRunner::run(const SurfaceStrip& strip) {
+  attributes_.clear();
+  for (const auto& lane : strip.attribute) attributes_.push_back(lane.data());
+  for (const auto& lane : strip.measured) attributes_.push_back(lane.data());
+  runner_.run(strip.count, attributes_, rows_);
+  return rows_;
+}
+
+SurfaceMaps::Shading::Shading(const SurfaceProgram& p) : runner(p) {
   for (const auto& out : p.outputs) places.push_back(place_of(out.name));
 }
 
@@ -136,11 +147,7 @@ SurfaceMaps::Place SurfaceMaps::place_of(std::string_view slot) {
 void SurfaceMaps::shade(const SurfaceStrip& strip, std::span<Point* const> points) const {
   std::optional<Shading>& mine = shadings_->local();
   if (!mine) mine.emplace(*over_surface_);
-  mine->attributes.clear();
-  for (const auto& lane : strip.attribute) mine->attributes.push_back(lane.data());
-  for (const auto& lane : strip.measured) mine->attributes.push_back(lane.data());
-  const auto& rows = mine->rows;
-  mine->runner.run(strip.count, mine->attributes, rows);
+  const auto rows = mine->runner.run(strip);
   for (std::size_t o = 0; o < over_surface_->outputs.size(); ++o) {
     const auto& out = over_surface_->outputs[o];
     const float* const* const from = &rows[out.first];

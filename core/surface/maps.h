@@ -37,6 +37,21 @@ struct SurfaceStrip {
   }
 };
 
+/// A program over points of a shape, made ready to run over strips of them, by one thread at a time.
+class SurfaceRunner {
+ public:
+  /// The program must outlive this.
+  explicit SurfaceRunner(const SurfaceProgram& program);
+  /// What the program's outputs have at the strip's points, strand by strand; until it runs again.
+  std::span<float* const> run(const SurfaceStrip& strip);
+
+ private:
+  StripRunner runner_;
+  std::vector<float> values_;
+  std::vector<float*> rows_;
+  std::vector<const float*> attributes_;
+};
+
 /// A material's maps, laid side by side for shading, with their means. Missing slots have their defaults.
 class SurfaceMaps {
  public:
@@ -102,10 +117,7 @@ class SurfaceMaps {
   // What one thread needs to run the program.
   struct Shading {
     explicit Shading(const SurfaceProgram& program);
-    StripRunner runner;
-    std::vector<float> values;
-    std::vector<float*> rows;
-    std::vector<const float*> attributes;
+    SurfaceRunner runner;
     std::vector<Place> places;  // of the program's outputs
   };
   using Shadings = tbb::enumerable_thread_specific<std::optional<Shading>>;

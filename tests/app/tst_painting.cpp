@@ -237,6 +237,10 @@ class TestPainting : public QObject {
     }
     QVERIFY(drape()->view().camera == before);
     QVERIFY(redAt(middle) && redAt(right) && !redAt(middle + QPoint(0, 40)));
+    // The loupe shows it as it lies on the shape; there is nothing to draw on, which is told.
+    QVERIFY(loupe()->onShape());
+    draw({{0.4, 0.4}, {0.5, 0.5}});
+    QVERIFY(strokes(node).all.size() == 1 && said(QStringLiteral("Shift+B")));
     // Beside the shape the hand turns it, and what was drawn goes along.
     QVERIFY(!shapeAt(corner));
     drawOnDrape(corner, corner + QPoint(60, 0));

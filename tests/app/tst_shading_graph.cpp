@@ -224,6 +224,13 @@ class TestShadingGraph : public QObject {
     QVERIFY(seen_->faults.count("formula"));
     with("a * 0.5");
     QVERIFY(seen_->faults.empty());
+    // Where it feeds nothing and only the loupe shows it, too.
+    next = edit::set_hem(std::move(next), "roughness", {});
+    board()->select({"formula"});
+    with("nothing(a)");
+    QVERIFY(seen_->faults.count("formula"));
+    with("a * 0.5");
+    QVERIFY(seen_->faults.empty() && seen_->on);
   }
 
   // Dropped or chosen, a mesh takes the shape's place, with a camera of its own; a bad one changes nothing.
@@ -467,6 +474,16 @@ class TestShadingGraph : public QObject {
     QVERIFY(window_->openPath(sign));
     calm();
     QVERIFY(is(of_sign));
+    // Looked at on another shape last, which the document does not ask for: it is not waited for.
+    QVERIFY(window_->openPath(floor));
+    window_->drape()->setShape(ShapeName::pipe);
+    turn(Qt::Key_Left, 2);
+    window_->drape()->setShape(ShapeName::ball);
+    const Camera on_ball = turn(Qt::Key_Left, 4);
+    QVERIFY(window_->openPath(sign));
+    QVERIFY(window_->openPath(floor));
+    calm();
+    QVERIFY(is(on_ball));
   }
 
   void aMeshThatIsGoneIsTold() {

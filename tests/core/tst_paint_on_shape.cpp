@@ -1,13 +1,12 @@
 // Strokes on a shape: what they cover in space, by closed forms and by going through all of them one by one.
 #include <random>
 
-#include "core/graph/json.h"
 #include "core/graph/surface_reach.h"
 #include "core/graph/validate.h"
 #include "core/program/builder.h"
 #include "core/program/painted_space.h"
 #include "core/weave/flatten.h"
-#include "tests/core/alone.h"
+#include "tests/core/strokes.h"
 
 using namespace loom;
 using namespace loom::test;
@@ -134,12 +133,6 @@ double cover_by_hand(const HandStroke& s, const Spot& spot) {
     most = std::max(most, cover);
   }
   return most;
-}
-
-Material painted_material(const Strokes& strokes, const char* kind) {
-  Material m = edit::add_node(edit::empty_material(), catalogue(), "hand_paint", "relief", 0, 0);
-  m = edit::set_param(std::move(m), "hand_paint", "kind", std::string(kind));
-  return edit::set_param(std::move(m), "hand_paint", "strokes", strokes);
 }
 
 }  // namespace
@@ -298,11 +291,7 @@ class TestPaintOnShape : public QObject {
     const Strokes all = scribbles(40, 21, false);
     const Material m = painted_material(all, "value");
     QVERIFY(validate(m, catalogue()).empty());
-    const std::string text = write_material(m);
-    const auto back = read_material(text);
-    QVERIFY(back);
-    QCOMPARE(write_material(*back), text);
-    QVERIFY(std::get<Strokes>(back->node("hand_paint")->params.at("strokes")) == all);
+    QVERIFY(keeps_strokes(m, all));
   }
 };
 

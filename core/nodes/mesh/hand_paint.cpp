@@ -17,7 +17,7 @@ Kind gives_hand_paint(const Node& node, const std::function<Kind(const std::stri
 
 // What was painted on the tile, and what on the shape.
 struct BothCoats : Resource {
-  std::shared_ptr<const DrawnTable> tile;
+  std::shared_ptr<const DrawnTable> tile;     // null: nothing
   std::shared_ptr<const PaintedSpace> shape;  // null: nothing
   std::size_t bytes() const override { return shape ? shape->bytes() : 0; }
 };
@@ -27,13 +27,15 @@ std::shared_ptr<const BothCoats> lay_hand_paint(Emitter& e) {
   const auto* held = std::get_if<Strokes>(&e.param("strokes"));
   const Strokes& strokes = held ? *held : kNone;
   const std::size_t strands = is_colour(e.word("kind")) ? 3 : 1;
-  Painted p = painted_store().paint(strokes, drawn_size(e, kMostSize), strands, e.stop);
-  std::vector<Plane> planes;
-  planes.push_back(std::move(p.cover));
-  for (Plane& plane : p.paint) planes.push_back(std::move(plane));
   auto both = std::make_shared<BothCoats>();
-  both->tile = drawn_table(std::move(planes));
-  if (any_on_shape(strokes)) both->shape = std::make_shared<PaintedSpace>(strokes, strands);
+  if (any_on(strokes, false)) {
+    Painted p = painted_store().paint(strokes, drawn_size(e, kMostSize), strands, e.stop);
+    std::vector<Plane> planes;
+    planes.push_back(std::move(p.cover));
+    for (Plane& plane : p.paint) planes.push_back(std::move(plane));
+    both->tile = drawn_table(std::move(planes));
+  }
+  if (any_on(strokes, true)) both->shape = std::make_shared<PaintedSpace>(strokes, strands);
   return both;
 }
 
@@ -79,7 +81,7 @@ void emit_hand_paint(Emitter& e) {
     for (std::size_t i = 0; i < strands; ++i) painted.at[i] = b.add(coat.paint[i], b.mul(left, painted.at[i]));
     cover = b.add(coat.cover, b.mul(left, cover));
   };
-  lay(on_tile(e, both->tile, strands));
+  if (both->tile) lay(on_tile(e, both->tile, strands));
   if (both->shape) lay(on_shape(b, both->shape, strands));
   if (e.is("kind", "mask"))
     for (std::size_t i = 0; i < strands; ++i) painted.at[i] = b.clamp(painted.at[i], 0, 1);
