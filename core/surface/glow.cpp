@@ -9,17 +9,20 @@ struct Spread {
   float sigma, share;  // of the height; of the light
 };
 constexpr Spread kSpreads[] = {{0.004f, 0.05f}, {0.016f, 0.025f}, {0.064f, 0.015f}};
-constexpr int kSmall = 192;  // rows of the picture that is spread
+constexpr int kSmall = 192;     // rows of the picture that is spread, at most
+constexpr float kFine = 3;      // texels of a sigma: what is spread wider is spread on a picture that is smaller
 
 struct Picture {
   int width, height;
   std::vector<Vec3> pixels;
-  Picture(int w, int h) : width(w), height(h), pixels(static_cast<std::size_t>(w) * static_cast<std::size_t>(h)) {}
+  Picture(int w, int h) : Picture(w, h, std::vector<Vec3>(static_cast<std::size_t>(w) * static_cast<std::size_t>(h))) {}
+  Picture(int w, int h, std::vector<Vec3> p) : width(w), height(h), pixels(std::move(p)) {}
   Vec3& at(int x, int y) { return pixels[static_cast<std::size_t>(y) * static_cast<std::size_t>(width) + x]; }
   const Vec3& at(int x, int y) const { return const_cast<Picture*>(this)->at(x, y); }
 };
 
-Picture reduced(const std::vector<Vec3>& from, int width, int height, int by) {
+Picture reduced(const Picture& from, int by) {
+  const int width = from.width, height = from.height;
   Picture small((width + by - 1) / by, (height + by - 1) / by);
   for_rows(small.height, 8, Stop{}, [&](int first, int last) {
     for (int y = first; y < last; ++y)
@@ -27,8 +30,7 @@ Picture reduced(const std::vector<Vec3>& from, int width, int height, int by) {
         const int right = std::min((x + 1) * by, width), below = std::min((y + 1) * by, height);
         Vec3 sum;
         for (int j = y * by; j < below; ++j)
-          for (int i = x * by; i < right; ++i)
-            sum = sum + from[static_cast<std::size_t>(j) * static_cast<std::size_t>(width) + i];
+          for (int i = x * by; i < right; ++i) sum = sum + from.at(i, j);
         small.at(x, y) = sum * (1 / static_cast<float>((right - x * by) * (below - y * by)));
       }
   });
@@ -61,36 +63,44 @@ Picture blurred(const Picture& from, float sigma, bool across) {
   return to;
 }
 
-}  // namespace
-
-void add_glow(std::vector<Vec3>& radiance, int width, int height) {
-  const int by = std::max(1, height / kSmall);
-  const Picture small = reduced(radiance, width, height, by);
-  Picture spread(small.width, small.height);
-  float given = 0;
-  for (const Spread& s : kSpreads) {
-    const float sigma = std::max(s.sigma * static_cast<float>(small.height), 0.3f);
-    const Picture one = blurred(blurred(small, sigma, true), sigma, false);
-    for (std::size_t i = 0; i < spread.pixels.size(); ++i)
-      spread.pixels[i] = spread.pixels[i] + one.pixels[i] * s.share;
-    given += s.share;
-  }
-  for_rows(height, 16, Stop{}, [&](int first, int last) {
+// `to` keeps that share of itself and gets one of `small`, each of whose pixels is `by` of its own wide.
+void add_enlarged(Picture& to, float kept, const Picture& small, int by, float share) {
+  const auto place = [by](int pixel, int most) {
+    return std::clamp((static_cast<float>(pixel) + 0.5f) / static_cast<float>(by) - 0.5f, 0.0f,
+                      static_cast<float>(most - 1));
+  };
+  for_rows(to.height, 16, Stop{}, [&](int first, int last) {
     for (int y = first; y < last; ++y)
-      for (int x = 0; x < width; ++x) {
-        const auto place = [by](int pixel, int most) {
-          return std::clamp((static_cast<float>(pixel) + 0.5f) / static_cast<float>(by) - 0.5f, 0.0f,
-                            static_cast<float>(most - 1));
-        };
+      for (int x = 0; x < to.width; ++x) {
         const float px = place(x, small.width), py = place(y, small.height);
         const int x0 = static_cast<int>(px), y0 = static_cast<int>(py), x1 = std::min(x0 + 1, small.width - 1),
                   y1 = std::min(y0 + 1, small.height - 1);
         const float tx = px - static_cast<float>(x0), ty = py - static_cast<float>(y0);
-        Vec3& p = radiance[static_cast<std::size_t>(y) * static_cast<std::size_t>(width) + x];
-        p = p * (1 - given) +
-            mix(mix(spread.at(x0, y0), spread.at(x1, y0), tx), mix(spread.at(x0, y1), spread.at(x1, y1), tx), ty);
+        to.at(x, y) =
+            to.at(x, y) * kept +
+            mix(mix(small.at(x0, y0), small.at(x1, y0), tx), mix(small.at(x0, y1), small.at(x1, y1), tx), ty) * share;
       }
   });
+}
+
+}  // namespace
+
+void add_glow(std::vector<Vec3>& radiance, int width, int height) {
+  Picture picture(width, height, std::move(radiance));
+  const int by = (height + kSmall - 1) / kSmall;
+  const Picture small = reduced(picture, by);
+  Picture spread(small.width, small.height);
+  float given = 0;
+  for (const Spread& s : kSpreads) {
+    const float sigma = std::max(s.sigma * static_cast<float>(small.height), 0.3f);
+    const int coarser = std::max(1, static_cast<int>(sigma / kFine));
+    const float there = sigma / static_cast<float>(coarser);
+    const Picture one = blurred(blurred(reduced(small, coarser), there, true), there, false);
+    add_enlarged(spread, 1, one, coarser, s.share);
+    given += s.share;
+  }
+  add_enlarged(picture, 1 - given, spread, by, 1);
+  radiance = std::move(picture.pixels);
 }
 
 }  // namespace loom

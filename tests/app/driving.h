@@ -78,7 +78,7 @@ class Answer : public QObject {
 /// The window as a user meets it, empty and in front.
 inline std::unique_ptr<app::MainWindow> shownWindow() {
   auto window = std::make_unique<app::MainWindow>();
-  window->drape()->setSamples(8);  // enough to see that it refines
+  window->drape()->setSamples(4);  // enough to see that it refines
   window->drape()->measuring().setPoints(kCoarsePoints);
   window->resize(1280, 800);
   window->show();

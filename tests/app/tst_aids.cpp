@@ -47,7 +47,7 @@ class TestAids : public QObject {
   void init() {
     QSettings().remove(QStringLiteral("keys"));
     window_ = std::make_unique<MainWindow>();
-    window_->drape()->setSamples(8);  // enough to see that it refines
+    window_->drape()->setSamples(4);  // enough to see that it refines
     window_->show();
     QVERIFY(window_->openPath(QStringLiteral(LOOM_DEMO "/quay-floor.loom")));
     QVERIFY(QTest::qWaitForWindowExposed(window_.get()));

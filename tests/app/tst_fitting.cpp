@@ -26,7 +26,7 @@ class TestFitting : public QObject {
     MainWindow shell;
     FittingWindow* f = shell.files().openFitting(bolt_);
     QVERIFY(f);
-    f->drape()->setSamples(8);
+    f->drape()->setSamples(4);
     QVERIFY(settled([&] { return f->isIdle(); }, 60000));
     QCOMPARE(f->rows().size(), std::size_t{5});
     // Presets are shown lit: a ball on the picture's grey, each another one.

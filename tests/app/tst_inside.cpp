@@ -58,7 +58,7 @@ class TestInside : public QObject {
   void initTestCase() { prepare(); }
   void init() {
     window_ = std::make_unique<MainWindow>();
-    window_->drape()->setSamples(8);  // enough to see that it refines
+    window_->drape()->setSamples(4);  // enough to see that it refines
     window_->document().reset(cloth());
     window_->show();
     QVERIFY(QTest::qWaitForWindowExposed(window_.get()));
