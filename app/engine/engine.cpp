@@ -224,7 +224,7 @@ QImage pictureOnShape(Weaver& weaver, const FlatGraph& graph, const OutputRef& o
   DrapeView view;
   view.width = view.height = size;
   view.camera = {0, 0, 4.3f};
-  if (!maps->measures().empty()) {  // a ball has no edges
+  if (!Worn(maps).measures().empty()) {  // a ball has no edges
     view.shape = ShapeName::block;
     view.camera = Camera::start(view.shape);
     view.measured = block;
@@ -387,7 +387,8 @@ bool Engine::layOut(const FlatGraph& graph, const Wish& wish, const OutputRef& o
   auto made = weaver_.over_surface(graph, {{wish.loupe, Want(output)}}, size, stop);
   if (!made || strand_count(made->program.outputs[0].kind) == 0) return false;
   tellFaults(graph, made->faults, seen);
-  seen.loupe_measures = {made->program.program.measures.begin(), made->program.program.measures.end()};
+  for (const MeshMeasure& what : made->program.program.measures)
+    if (what.needs_rays()) seen.loupe_measures.insert(what);
   const auto on = charted(mesh_of(wish.on), size, stop);
   if (!on) return false;
   const Extent extent{graph.measures.tile_metres, graph.measures.relief_metres};

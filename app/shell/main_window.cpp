@@ -28,6 +28,20 @@
 
 namespace loom::app {
 
+namespace {
+
+// What a parameter may name on what the view shows.
+std::map<NameOf, QStringList> namesOn(const DrapeView& view) {
+  std::map<NameOf, QStringList> names;
+  for (const std::string& part : view.parts()) names[NameOf::part] << QString::fromStdString(part);
+  if (view.mesh)
+    for (const MeshAttribute& a : view.mesh->mesh().attributes)
+      names[NameOf::attribute] << QString::fromStdString(a.name);
+  return names;
+}
+
+}  // namespace
+
 MainWindow::MainWindow(QWidget* parent) : QMainWindow(parent) {
   setAcceptDrops(true);
   resize(1280, 800);
@@ -135,6 +149,10 @@ MainWindow::MainWindow(QWidget* parent) : QMainWindow(parent) {
                              : std::string());
   });
   connect(loupe_, &Loupe::lockWanted, this, [this] { lockLoupe(locked_.empty()); });
+  connect(drape_, &DrapePanel::stood, this, [this] {
+    tray_->setNames(namesOn(drape_->view()));
+    tray_->showNode(shown(), selectedNode(), faults_);
+  });
   showDocument();
 }
 

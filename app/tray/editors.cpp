@@ -352,6 +352,56 @@ class TextEditor : public ValueEditor {
   QPlainTextEdit* text_;
 };
 
+// A name of something that the mesh has, taken from what there is or typed.
+class NameEditor : public ValueEditor {
+ public:
+  explicit NameEditor(QWidget* parent) : ValueEditor(parent), box_(new QComboBox(this)), note_(new QLabel(this)) {
+    auto* column = new QVBoxLayout(this);
+    column->setContentsMargins(0, 0, 0, 0);
+    column->setSpacing(1);
+    column->addWidget(box_);
+    column->addWidget(note_);
+    box_->setEditable(true);
+    box_->setInsertPolicy(QComboBox::NoInsert);
+    note_->setWordWrap(true);
+    setRole(note_, "mute");
+    note_->setObjectName(QStringLiteral("names-note"));
+    connect(box_, &QComboBox::activated, this, [this](int i) { send(box_->itemText(i)); });
+    connect(box_->lineEdit(), &QLineEdit::editingFinished, this, [this] {
+      if (box_->lineEdit()->isModified()) send(box_->currentText());
+    });
+  }
+  void showView(const RowView& v) override {
+    const QSignalBlocker quiet(box_);
+    const auto* text = std::get_if<std::string>(&plain(v));
+    const QString name = QString::fromStdString(text ? *text : "");
+    const bool typing = box_->lineEdit()->isModified();
+    const QString typed = box_->currentText();
+    if (names_ != v.names) {
+      names_ = v.names;
+      box_->clear();
+      box_->addItems(names_);
+    }
+    box_->setCurrentIndex(static_cast<int>(names_.indexOf(name)));
+    box_->setEditText(typing ? typed : name);
+    box_->lineEdit()->setModified(typing);
+    box_->setAccessibleName(QString::fromStdString(v.parameter.label));
+    note_->setText(names_.isEmpty() ? tr("The shape in sight has none") : tr("Not on the mesh in sight"));
+    note_->setVisible(!names_.contains(name));
+  }
+  QWidget* first() override { return box_; }
+
+ private:
+  void send(const QString& name) {
+    box_->lineEdit()->setModified(false);
+    Q_EMIT valueWanted(name.trimmed().toStdString());
+    Q_EMIT gestureEnded();
+  }
+  QStringList names_;
+  QComboBox* box_;
+  QLabel* note_;
+};
+
 // The name of a file, typed or chosen.
 class FileEditor : public ValueEditor {
  public:
@@ -430,6 +480,7 @@ ValueEditor* makeEditor(const RowView& v, QWidget* parent) {
     case ParameterKind::strokes:
       return makeBrushEditor(parent);
     case ParameterKind::text:
+      if (v.parameter.names != NameOf::nothing) return new NameEditor(parent);
       return new TextEditor(parent);
     case ParameterKind::file:
       return new FileEditor(parent);

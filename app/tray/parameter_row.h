@@ -22,8 +22,9 @@ struct RowView {
   ParamValue followed = 0.0;  ///< the number behind a followed value
   bool followsValue = false;
   bool acts = true;
-  QString beside;  ///< of strokes: the word of what is painted
-  QString why;     ///< why it does not act
+  QString beside;       ///< of strokes: the word of what is painted
+  QString why;          ///< why it does not act
+  QStringList names{};  ///< of a text that names something of the mesh: what there is
   bool canBeDial = true;
   QString fault;                                       ///< of its formula
   std::optional<Formula> cleared{};                    ///< one that was there before and can be called back

@@ -220,6 +220,7 @@ RowView Tray::viewOf(const Parameter& p, const Node* n) const {
     return n->id == kHemNode ? material_.hem.count(std::string(peg)) != 0 : material_.into(n->id, peg) != nullptr;
   };
   v.canBeDial = n->id != kHemNode && p.kind != ParameterKind::strokes;
+  if (const auto it = names_.find(p.names); it != names_.end()) v.names = it->second;
   if (p.kind == ParameterKind::strokes) v.beside = QString::fromStdString(painted_kind(*n, *type_));
   v.acts = !type_ || parameter_acts(*type_, p, n->params, connected);
   v.why = QString::fromStdString(p.acts.reason);

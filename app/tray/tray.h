@@ -22,6 +22,8 @@ class Tray : public QWidget {
   explicit Tray(QWidget* parent = nullptr);
   /// Empty `node`: the hem, with the material's measures and values for its slots; kHemNode stands for it in signals.
   void showNode(const Material& material, const std::string& node, const std::map<std::string, Error>& faults);
+  /// What the mesh in sight has that a parameter may name; to be followed by showNode().
+  void setNames(std::map<NameOf, QStringList> names) { names_ = std::move(names); }
   /// How the rules and formulas of a node spread over its units.
   void showSpreads(const std::string& node, const Spreads& spreads);
   void focusFirst();
@@ -71,6 +73,7 @@ class Tray : public QWidget {
   std::map<std::pair<std::string, std::string>, Formula> cleared_;  // by node and parameter: what can be called back
   Spreads spreads_;
   std::map<std::string, Error> faults_;
+  std::map<NameOf, QStringList> names_;
   QLabel *title_, *help_;
   QPushButton* reset_;
   QScrollArea* area_;

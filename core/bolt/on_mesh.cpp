@@ -185,7 +185,7 @@ class MeshDelivery {
     const auto measured = measured_for(*worn_, view, stop_, [&](double share) { tell(0.3 + 0.3 * share, "measure"); });
     if (!measured) return measured.error();
     const Direction light = kLightAtStart;
-    const Dresser dresser(*worn_, *measured, true, {light[0], light[1], light[2]});
+    const Dresser dresser(*worn_, *measured, mesh_, {light[0], light[1], light[2]});
     const MeshBody body(mesh_, *worn_, mesh_->tile_metres());
     const Atlas atlas(charts_, plan_.size, chart_margin(plan_.size) / 2);
     OnMesh on(dresser, body, *mesh_, charts_, atlas);

@@ -36,6 +36,10 @@ ParameterBuilder& ParameterBuilder::acts_when(std::string_view formula, std::str
   return acts_when({std::string(formula), std::string(reason)});
 }
 ParameterBuilder& ParameterBuilder::per_unit() { return p_.per_unit = true, *this; }
+ParameterBuilder& ParameterBuilder::names(NameOf what) {
+  p_.names = what;
+  return *this;
+}
 ParameterBuilder& ParameterBuilder::options(std::vector<std::string> words) {
   return p_.options = std::move(words), *this;
 }

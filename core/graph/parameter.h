@@ -27,6 +27,9 @@ enum class ParameterKind {
   seed
 };
 
+/// What of the mesh that is shown a text names: it can be taken from a list.
+enum class NameOf { nothing, part, attribute };
+
 struct Limits {
   double least = 0, most = 1;
 };
@@ -55,7 +58,8 @@ struct Parameter {
   std::string column{};                ///< its column in the tray
   std::vector<std::string> options{};  ///< of a choice; of a file: the endings that it may have
   ActsWhen acts{};
-  bool asked = false;           ///< a choice that is asked for when the node is made
+  bool asked = false;  ///< a choice that is asked for when the node is made
+  NameOf names = NameOf::nothing;
   bool per_unit = false;        ///< takes rules and formulas over units
   std::string help{};           ///< one sentence
   std::string left{}, right{};  ///< of points: what the curve's ends are
@@ -85,6 +89,8 @@ class ParameterBuilder {
   /// Takes rules and formulas over units.
   ParameterBuilder& per_unit();
   ParameterBuilder& options(std::vector<std::string> words);
+  /// Of a text: what it names.
+  ParameterBuilder& names(NameOf what);
   /// Is asked for when the node is made.
   ParameterBuilder& asked();
   /// What the two ends of a curve are.

@@ -13,12 +13,16 @@
 #include <assimp/Importer.hpp>
 #include <cctype>
 #include <fstream>
-#include <map>
+#include <functional>
 #include <memory>
+#include <optional>
 #include <sstream>
 #include <stdexcept>
 
+#include "core/io/gltf.h"
+#include "core/io/mesh_builder.h"
 #include "core/io/mesh_header.h"
+#include "core/io/own_folder.h"
 
 // The library, as Debian builds it, ends the program where a damaged file breaks what it takes for granted. Its own
 // calls come here instead, and the file is refused.
@@ -60,23 +64,15 @@ class CountedFile : public Assimp::IOStream {
 // Opens what lies in one folder, for reading alone.
 class OwnFolder : public Assimp::DefaultIOSystem {
  public:
-  explicit OwnFolder(const fs::path& folder) : folder_(fs::weakly_canonical(folder)) {}
-  bool Exists(const char* file) const override { return is_within(file) && DefaultIOSystem::Exists(file); }
+  explicit OwnFolder(fs::path folder) : folder_(std::move(folder)) {}
+  bool Exists(const char* file) const override { return may_be_read(folder_, file) && DefaultIOSystem::Exists(file); }
   Assimp::IOStream* Open(const char* file, const char* mode) override {
-    if (mode[0] != 'r' || !is_within(file)) return nullptr;
+    if (mode[0] != 'r' || !may_be_read(folder_, file)) return nullptr;
     std::unique_ptr<Assimp::IOStream> opened(DefaultIOSystem::Open(file, mode));
     return opened ? new CountedFile(std::move(opened)) : nullptr;
   }
 
  private:
-  bool is_within(const char* file) const {
-    std::error_code code;
-    const fs::path path = fs::weakly_canonical(file, code);
-    if (code || std::mismatch(folder_.begin(), folder_.end(), path.begin(), path.end()).first != folder_.end())
-      return false;
-    const auto bytes = fs::file_size(path, code);
-    return code || bytes <= kMostMeshBytes;
-  }
   fs::path folder_;
 };
 
@@ -104,82 +100,38 @@ std::string ending_of(const fs::path& path) {
   return ending;
 }
 
-bool is_finite(Vec3 v) { return std::isfinite(v.x) && std::isfinite(v.y) && std::isfinite(v.z); }
 Vec3 vec_of(const aiVector3D& v) { return {v.x, v.y, v.z}; }
 
-class MeshReader {
- public:
-  explicit MeshReader(float scale) : scale_(scale) {}
+std::string part_of(const aiScene& scene, const aiMesh& from) {
+  const std::string name = from.mMaterialIndex < scene.mNumMaterials
+                               ? scene.mMaterials[from.mMaterialIndex]->GetName().C_Str()
+                               : std::string();
+  return name == AI_DEFAULT_MATERIAL_NAME ? std::string() : name;
+}
 
-  Result<Mesh> read(const aiScene& scene, const std::string& name) {
-    std::size_t triangles = 0;
-    for (unsigned i = 0; i < scene.mNumMeshes; ++i) triangles += scene.mMeshes[i]->mNumFaces;
-    if (triangles > kMostTriangles)
-      return Error{name,
-                   "has " + std::to_string(triangles) + " triangles; the most is " + std::to_string(kMostTriangles),
-                   "Reduce it first"};
-    for (unsigned i = 0; i < scene.mNumMeshes; ++i) any_tile_ |= scene.mMeshes[i]->HasTextureCoords(0);
-    for (unsigned i = 0; i < scene.mNumMeshes; ++i) add(scene, *scene.mMeshes[i]);
-    if (mesh_.triangle.empty()) return Error{name, "holds no triangles that can be seen", "Export the mesh anew"};
-    if (dropped_)
-      mesh_.notes.push_back(std::to_string(dropped_) +
-                            " triangles without area or with numbers that are none were left out");
-    if (any_tile_ && bare_) mesh_.notes.emplace_back("a part has no tile coordinates, others have: it lies at 0, 0");
-    return std::move(mesh_);
+MeshPiece piece_of(const aiScene& scene, const aiMesh& from, float scale) {
+  MeshPiece piece;
+  piece.part = part_of(scene, from);
+  for (unsigned i = 0; i < from.mNumVertices; ++i) {
+    piece.position.push_back(vec_of(from.mVertices[i]) * scale);
+    if (from.HasNormals()) piece.normal.push_back(vec_of(from.mNormals[i]));
+    if (from.HasTextureCoords(0)) piece.tile.push_back({from.mTextureCoords[0][i].x, 1 - from.mTextureCoords[0][i].y});
   }
-
- private:
-  void add(const aiScene& scene, const aiMesh& from) {
-    const auto first = static_cast<std::uint32_t>(mesh_.position.size());
-    const bool has_tile = from.HasTextureCoords(0), has_normals = from.HasNormals();
-    bare_ |= !has_tile;
+  for (unsigned set = 0; set < AI_MAX_NUMBER_OF_COLOR_SETS; ++set) {
+    if (!from.HasVertexColors(set)) continue;
+    MeshAttribute& a = piece.attributes.emplace_back();
+    a.name = "COLOR_" + std::to_string(set);
+    a.numbers = 4;
     for (unsigned i = 0; i < from.mNumVertices; ++i) {
-      mesh_.position.push_back(vec_of(from.mVertices[i]) * scale_);
-      const Vec3 n = has_normals ? normalised(vec_of(from.mNormals[i])) : Vec3{};
-      mesh_.normal.push_back(is_finite(n) ? n : Vec3{});
-      if (!any_tile_) continue;
-      const std::array<float, 2> t =
-          has_tile ? std::array{from.mTextureCoords[0][i].x, 1 - from.mTextureCoords[0][i].y} : std::array{0.0f, 0.0f};
-      mesh_.tile.push_back(std::isfinite(t[0]) && std::isfinite(t[1]) ? t : std::array{0.0f, 0.0f});
+      const aiColor4D& c = from.mColors[set][i];
+      a.at.push_back({c.r, c.g, c.b, c.a});
     }
-    const std::uint16_t part = part_named(scene, from);
-    for (unsigned i = 0; i < from.mNumFaces; ++i) add_triangle(from, from.mFaces[i], first, part);
   }
-
-  void add_triangle(const aiMesh& from, const aiFace& face, std::uint32_t first, std::uint16_t part) {
-    if (face.mNumIndices != 3) return;
-    std::array<std::uint32_t, 3> corner;
-    for (std::size_t k = 0; k < 3; ++k) {
-      if (face.mIndices[k] >= from.mNumVertices) return void(++dropped_);
-      corner[k] = first + face.mIndices[k];
-      if (!is_finite(mesh_.position[corner[k]])) return void(++dropped_);
-    }
-    const Vec3 a = mesh_.position[corner[0]],
-               area = cross(mesh_.position[corner[1]] - a, mesh_.position[corner[2]] - a);
-    const Vec3 flat = normalised(area);
-    if (!(dot(area, area) > 0) || !is_finite(flat)) return void(++dropped_);
-    for (const std::uint32_t c : corner)
-      if (!(dot(mesh_.normal[c], mesh_.normal[c]) > 0.5f)) mesh_.normal[c] = flat;
-    mesh_.triangle.push_back(corner);
-    mesh_.part_of.push_back(part);
-  }
-
-  std::uint16_t part_named(const aiScene& scene, const aiMesh& from) {
-    std::string name = from.mMaterialIndex < scene.mNumMaterials
-                           ? scene.mMaterials[from.mMaterialIndex]->GetName().C_Str()
-                           : std::string();
-    if (name.empty() || name == AI_DEFAULT_MATERIAL_NAME) name = "whole";
-    const auto [it, fresh] = parts_.emplace(name, static_cast<std::uint16_t>(mesh_.parts.size()));
-    if (fresh) mesh_.parts.push_back(name);
-    return it->second;
-  }
-
-  float scale_;
-  Mesh mesh_;
-  std::map<std::string, std::uint16_t> parts_;
-  std::size_t dropped_ = 0;
-  bool any_tile_ = false, bare_ = false;
-};
+  for (unsigned i = 0; i < from.mNumFaces; ++i)
+    if (const aiFace& face = from.mFaces[i]; face.mNumIndices == 3)
+      piece.triangle.push_back({face.mIndices[0], face.mIndices[1], face.mIndices[2]});
+  return piece;
+}
 
 // A file is read as what its ending says: the library would else try all that it knows, by the content.
 void keep_reader_of(Assimp::Importer& importer, const std::string& ending) {
@@ -212,9 +164,12 @@ Result<Mesh> read(const fs::path& path, std::unique_ptr<Assimp::IOSystem> files,
   if (!scene)
     return Error{path.string(), std::string("cannot be read as a mesh: ") + importer.GetErrorString(),
                  "Export it anew"};
-  const std::string ending = ending_of(path);
-  return MeshReader(ending == ".obj" || ending == ".ply" ? scale : 1).read(*scene, path.string());
+  MeshBuilder builder;
+  for (unsigned i = 0; i < scene->mNumMeshes; ++i) builder.add(piece_of(*scene, *scene->mMeshes[i], scale));
+  return builder.finished(path.string());
 }
+
+bool is_gltf(const fs::path& path) { return ending_of(path) == ".gltf" || ending_of(path) == ".glb"; }
 
 std::optional<Error> not_a_mesh(const fs::path& path) {
   constexpr std::array kEndings = {".obj", ".ply", ".gltf", ".glb"};
@@ -222,18 +177,24 @@ std::optional<Error> not_a_mesh(const fs::path& path) {
   return Error{path.string(), "is no mesh that can be read", "Use OBJ, PLY, glTF 2.0 or GLB"};
 }
 
+// Looks at what a file promises, and reads it by `read` if that can be.
 Result<Mesh> checked(const fs::path& path, std::istream& head, std::uintmax_t bytes,
-                     std::unique_ptr<Assimp::IOSystem> files, float scale) {
+                     const std::function<Result<Mesh>()>& read) {
   if (bytes > kMostMeshBytes) return Error{path.string(), "is larger than 512 MiB", "Reduce it first"};
   try {
     if (const std::string fault = fault_of_header(head, ending_of(path), bytes); !fault.empty())
       return Error{path.string(), fault, "Export it anew, or reduce it"};
-    return read(path, std::move(files), scale);
+    return read();
   } catch (const std::bad_alloc&) {
     return Error{path.string(), "does not fit into memory", "Reduce it first"};
   } catch (const std::exception& e) {
     return Error{path.string(), std::string("cannot be read as a mesh: ") + e.what(), "Export it anew"};
   }
+}
+
+std::string all_of(const fs::path& path) {
+  std::ifstream in(path, std::ios::binary);
+  return {std::istreambuf_iterator<char>(in), {}};
 }
 
 }  // namespace
@@ -244,14 +205,19 @@ Result<Mesh> read_mesh(const fs::path& path, float scale) {
   const auto bytes = fs::file_size(path, code);
   if (code) return Error{path.string(), "cannot be read: " + code.message(), "Check the name"};
   std::ifstream head(path, std::ios::binary);
-  return checked(path, head, bytes, std::make_unique<OwnFolder>(path.parent_path().empty() ? "." : path.parent_path()),
-                 scale);
+  const fs::path folder = path.parent_path().empty() ? "." : path.parent_path();
+  return checked(path, head, bytes, [&] {
+    return is_gltf(path) ? read_gltf(path.string(), all_of(path), folder)
+                         : read(path, std::make_unique<OwnFolder>(folder), scale);
+  });
 }
 
 Result<Mesh> read_mesh(const std::string& name, std::string_view bytes, float scale) {
   if (auto other = not_a_mesh(name)) return *other;
   std::istringstream head{std::string(bytes)};
-  return checked(name, head, bytes.size(), std::make_unique<OneFile>(name, bytes), scale);
+  return checked(name, head, bytes.size(), [&] {
+    return is_gltf(name) ? read_gltf(name, bytes, {}) : read(name, std::make_unique<OneFile>(name, bytes), scale);
+  });
 }
 
 }  // namespace loom

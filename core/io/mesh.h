@@ -12,6 +12,15 @@
 
 namespace loom {
 
+/// What a file says of its corners beside place, normal and tile coordinates: colours, further coordinates, numbers of
+/// its own.
+struct MeshAttribute {
+  std::string name;                      ///< COLOR_0, TEXCOORD_1 or what the file calls its own
+  std::size_t numbers = 1;               ///< how many of the four the file has; a single one stands in the first three
+  std::vector<std::array<float, 4>> at;  ///< each corner
+  std::vector<std::uint8_t> given;       ///< of each corner: 0 where the file has nothing of that name
+};
+
 struct Mesh {
   std::vector<Vec3> position;              ///< metres, x right, y up
   std::vector<Vec3> normal;                ///< of length 1, as many: the file's, or smooth up to 60 degrees
@@ -19,7 +28,8 @@ struct Mesh {
   std::vector<std::array<std::uint32_t, 3>> triangle;
   std::vector<std::uint16_t> part_of;  ///< of each triangle: its place in `parts`
   std::vector<std::string> parts;      ///< named by the file's materials
-  std::vector<std::string> notes;      ///< what was left out or mended, for the person
+  std::vector<MeshAttribute> attributes;
+  std::vector<std::string> notes;  ///< what was left out or mended, for the person
 };
 
 /// Limits of a mesh from a file.

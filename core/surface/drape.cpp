@@ -121,7 +121,7 @@ Drape::Drape(Worn worn, const DrapeView& view)
     : worn_(std::move(worn)),
       view_(view),
       body_(body_of(worn_, view)),
-      dresser_(worn_, view.measured, view.mesh != nullptr, direction_of(view.light_degrees, view.light_height)),
+      dresser_(worn_, view.measured, view.mesh, direction_of(view.light_degrees, view.light_height)),
       environment_(view.own ? view.own : environment(view.environment)),
       turn_sine_(std::sin(view.turn * kDegree)),
       turn_cosine_(std::cos(view.turn * kDegree)),

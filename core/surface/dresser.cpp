@@ -3,10 +3,14 @@
 namespace loom {
 
 StripFiller::StripFiller(std::span<const MeshMeasure> measures, std::shared_ptr<const MeasuredMesh> measured,
-                         bool is_mesh, Vec3 light)
-    : measures_(measures.begin(), measures.end()), measured_(std::move(measured)), is_mesh_(is_mesh), light_(light) {
+                         std::shared_ptr<const MeshShape> mesh, Vec3 light)
+    : measures_(measures.begin(), measures.end()),
+      measured_(std::move(measured)),
+      mesh_(std::move(mesh)),
+      light_(light) {
   for (const MeshMeasure& what : measures_) {
     known_.push_back(measured_ ? measured_->find(what) : nullptr);
+    carried_.push_back(mesh_ && !what.needs_rays() ? mesh_->carried(what.name_of_carried) : nullptr);
     numbers_ += what.numbers();
   }
 }
@@ -32,7 +36,7 @@ void StripFiller::add(SurfaceStrip& strip, const Body::Hit& hit, Vec3 view, floa
 
 // Where a place of a shape lies on the mesh that was measured.
 std::optional<MeshShape::Met> StripFiller::on_measured(const Body::Hit& hit) const {
-  if (is_mesh_) return MeshShape::Met{hit.t, hit.triangle, hit.b, hit.c};
+  if (mesh_) return MeshShape::Met{hit.t, hit.triangle, hit.b, hit.c};
   const Vec3 n = shape_normal(hit);
   const float away = 0.05f * measured_->mesh->radius();
   return measured_->mesh->first({hit.place + n * away, n * -1}, 0);
@@ -44,19 +48,22 @@ void StripFiller::set_measures(SurfaceStrip& strip, const Body::Hit& hit) const 
   std::size_t to = 0;
   for (std::size_t m = 0; m < measures_.size(); ++m) {
     const std::size_t numbers = measures_[m].numbers();
-    const auto found =
-        on && known_[m] ? known_[m]->at(on->triangle, on->b, on->c) : unmeasured(measures_[m], hit.frame.normal * side);
+    const bool ends_in_a_direction = measures_[m].needs_rays() && numbers > 3;
+    const auto found = carried_[m]       ? mesh_->carried(*carried_[m], hit.triangle, hit.b, hit.c)
+                       : on && known_[m] ? known_[m]->at(on->triangle, on->b, on->c)
+                                         : unmeasured(measures_[m], hit.frame.normal * side);
     for (std::size_t i = 0; i < numbers; ++i, ++to)
-      strip.measured[to][strip.count] = numbers > 3 && i + 3 >= numbers ? found[i] * side : found[i];
+      strip.measured[to][strip.count] = ends_in_a_direction && i + 3 >= numbers ? found[i] * side : found[i];
   }
 }
 
-Dresser::Dresser(Worn worn, std::shared_ptr<const MeasuredMesh> measured, bool is_mesh, Vec3 light)
+Dresser::Dresser(Worn worn, std::shared_ptr<const MeasuredMesh> measured, std::shared_ptr<const MeshShape> mesh,
+                 Vec3 light)
     : worn_(std::move(worn)) {
   worn_.each([&](const SurfaceMaps& maps) {
     const auto known = [&](const Asking& other) { return other.maps == &maps; };
     if (!maps.depends_on_shape() || std::any_of(asking_.begin(), asking_.end(), known)) return;
-    asking_.push_back({&maps, StripFiller(maps.measures(), measured, is_mesh, light)});
+    asking_.push_back({&maps, StripFiller(maps.measures(), measured, mesh, light)});
   });
 }
 

@@ -11,9 +11,9 @@ namespace loom {
 /// Puts places of a surface into strips for a program, with what is measured of them.
 class StripFiller {
  public:
-  /// `measured` may be null; `is_mesh`: hits name triangles of its mesh, else they lie on a shape that it is made of.
-  StripFiller(std::span<const MeshMeasure> measures, std::shared_ptr<const MeasuredMesh> measured, bool is_mesh,
-              Vec3 light);
+  /// `mesh`: whose triangles hits name; null: they lie on a shape, of which `measured` has a mesh. That may be null.
+  StripFiller(std::span<const MeshMeasure> measures, std::shared_ptr<const MeasuredMesh> measured,
+              std::shared_ptr<const MeshShape> mesh, Vec3 light);
   /// A strip without points, with room for the measures.
   SurfaceStrip empty() const;
   /// `view` towards the eye, `footprint` in shares of the tile.
@@ -24,17 +24,18 @@ class StripFiller {
   void set_measures(SurfaceStrip& strip, const Body::Hit& hit) const;
 
   std::vector<MeshMeasure> measures_;
-  std::vector<const Measured*> known_;  // of each; null where it is not
+  std::vector<const Measured*> known_;         // of each; null where it is not
+  std::vector<const MeshAttribute*> carried_;  // likewise
   std::size_t numbers_ = 0;
   std::shared_ptr<const MeasuredMesh> measured_;
-  bool is_mesh_;
+  std::shared_ptr<const MeshShape> mesh_;
   Vec3 light_;
 };
 
 class Dresser {
  public:
-  /// `measured`, `is_mesh`, `light` as StripFiller has them.
-  Dresser(Worn worn, std::shared_ptr<const MeasuredMesh> measured, bool is_mesh, Vec3 light);
+  /// `measured`, `mesh`, `light` as StripFiller has them.
+  Dresser(Worn worn, std::shared_ptr<const MeasuredMesh> measured, std::shared_ptr<const MeshShape> mesh, Vec3 light);
 
   struct Place {
     const Body::Hit* hit;

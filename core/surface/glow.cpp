@@ -9,8 +9,8 @@ struct Spread {
   float sigma, share;  // of the height; of the light
 };
 constexpr Spread kSpreads[] = {{0.004f, 0.05f}, {0.016f, 0.025f}, {0.064f, 0.015f}};
-constexpr int kSmall = 192;     // rows of the picture that is spread, at most
-constexpr float kFine = 3;      // texels of a sigma: what is spread wider is spread on a picture that is smaller
+constexpr int kSmall = 192;  // rows of the picture that is spread, at most
+constexpr float kFine = 3;   // texels of a sigma: what is spread wider is spread on a picture that is smaller
 
 struct Picture {
   int width, height;

@@ -104,7 +104,7 @@ Field laid_out(const SurfaceProgram& program, const ChartedShape& charted, const
     out.strand[i] = planes.back();
   }
   const bool fits = view.measured && view.measured->mesh == charted.mesh();
-  const StripFiller filler(program.program.measures, fits ? view.measured : nullptr, true,
+  const StripFiller filler(program.program.measures, fits ? view.measured : nullptr, charted.mesh(),
                            direction_of(view.light_degrees, view.light_height));
   const Places places(charted, view, extent);
   for_rows(size, 8, stop, [&](int first, int last) {

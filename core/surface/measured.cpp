@@ -196,6 +196,8 @@ Numbers measured_at(const MeshShape& mesh, const MeshMeasure& what, const Measur
       return probe.openness();
     case MeasureName::thickness:
       return probe.thickness();
+    case MeasureName::carried:
+      break;  // is read
   }
   return {};
 }
@@ -203,7 +205,8 @@ Numbers measured_at(const MeshShape& mesh, const MeshMeasure& what, const Measur
 Numbers unmeasured(const MeshMeasure& what, Vec3 n) {
   if (what.name == MeasureName::edges) return {0, 0, 0, n.x, n.y, n.z};
   if (what.name == MeasureName::openness) return {1, n.x, n.y, n.z};
-  return {1};
+  if (what.name == MeasureName::thickness) return {1};
+  return {};
 }
 
 Measured::Grid Measured::grid_over(std::uint32_t triangle, float step) const {

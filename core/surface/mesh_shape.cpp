@@ -6,6 +6,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "core/base/hash.h"
 #include "core/plane/ledger.h"
 #include "core/surface/neighbours.h"
 
@@ -63,7 +64,8 @@ std::optional<std::array<Vec3, 2>> along_tile(Vec3 p, Vec3 q, float pu, float pv
 MeshShape::MeshShape(Mesh mesh) : mesh_(std::move(mesh)), scene_(std::make_unique<Scene>()) {
   const std::size_t corners = mesh_.position.size(), triangles = mesh_.triangle.size();
   // What the tree takes is not told beforehand; common practice, no source: some 100 bytes a triangle.
-  scene_->bytes = Booked(corners * (2 * sizeof(Vec3) + 8) + triangles * (2 * sizeof(mesh_.triangle[0]) + 100));
+  scene_->bytes = Booked(corners * (2 * sizeof(Vec3) + 8) + triangles * (2 * sizeof(mesh_.triangle[0]) + 100) +
+                         mesh_.attributes.size() * corners * (sizeof(std::array<float, 4>) + 1));
   scene_->device = rtcNewDevice(nullptr);
   scene_->scene = rtcNewScene(scene_->device);
   rtcSetSceneFlags(scene_->scene, RTC_SCENE_FLAG_ROBUST);
@@ -182,6 +184,21 @@ bool MeshShape::on_rim(std::uint32_t triangle, Vec3 place, float within) const {
     if (length(to - side * along) < within) return true;
   }
   return false;
+}
+
+const MeshAttribute* MeshShape::carried(std::uint64_t hash_of_name) const {
+  const auto it = std::find_if(mesh_.attributes.begin(), mesh_.attributes.end(),
+                               [&](const MeshAttribute& a) { return hash_text(a.name) == hash_of_name; });
+  return it == mesh_.attributes.end() ? nullptr : &*it;
+}
+
+std::array<float, kMostNumbersOfMeasure> MeshShape::carried(const MeshAttribute& what, std::uint32_t triangle, float b,
+                                                            float c) const {
+  const auto& [i, j, k] = mesh_.triangle[triangle];
+  std::array<float, kMostNumbersOfMeasure> out{};
+  for (std::size_t n = 0; n < 4; ++n) out[n] = what.at[i][n] * (1 - b - c) + what.at[j][n] * b + what.at[k][n] * c;
+  out[kIsCarried] = what.given[i];
+  return out;
 }
 
 MeshShape::Place MeshShape::place(const Met& met) const {

@@ -7,6 +7,7 @@
 
 #include "core/base/vec3.h"
 #include "core/io/mesh.h"
+#include "core/program/mesh_measure.h"
 
 namespace loom {
 
@@ -50,6 +51,11 @@ class MeshShape {
     Vec3 along_u, along_v;      ///< how far one unit leads, metres
   };
   Place place(const Met& met) const;
+  /// What its corners carry under a name of this hash; null where they have none.
+  const MeshAttribute* carried(std::uint64_t hash_of_name) const;
+  /// Between the corners of a triangle: its four numbers, and 1 where the file gives them.
+  std::array<float, kMostNumbersOfMeasure> carried(const MeshAttribute& what, std::uint32_t triangle, float b,
+                                                   float c) const;
 
  private:
   void measure();

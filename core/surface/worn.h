@@ -33,7 +33,10 @@ struct Worn {
   /// What they ask of the mesh, together.
   std::set<MeshMeasure> measures() const {
     std::set<MeshMeasure> asked;
-    each([&](const SurfaceMaps& m) { asked.insert(m.measures().begin(), m.measures().end()); });
+    each([&](const SurfaceMaps& m) {
+      for (const MeshMeasure& what : m.measures())
+        if (what.needs_rays()) asked.insert(what);
+    });
     return asked;
   }
   /// Whether `holds` is true of any.

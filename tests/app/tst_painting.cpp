@@ -287,7 +287,7 @@ class TestPainting : public QObject {
         const bool there = shapeAt({x, y});
         if (there && hole.isNull()) from = QPoint(x, y);
         if (!there && !from.isNull() && to.isNull()) hole = QPoint(x, y);
-        if (there && !hole.isNull() && to.isNull()) to = QPoint(x + 4, y);
+        if (there && !hole.isNull() && to.isNull()) to = QPoint(x + 8, y);
       }
     }
     QVERIFY(!to.isNull() && shapeAt(to));

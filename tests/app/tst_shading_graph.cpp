@@ -284,6 +284,56 @@ class TestShadingGraph : public QObject {
     QVERIFY(!differ(ball, drape()));
   }
 
+  // A sheet, dry on its left and damp on its right: what its corners carry is taken from a list, and seen.
+  void whatTheMeshCarriesIsTakenFromAList() {
+    QTemporaryDir folder;
+    const QString sheet = folder.filePath(QStringLiteral("sheet.gltf"));
+    const std::vector<float> numbers{-1, -1, 0, 1, -1, 0, 1, 1, 0, -1, 1, 0, /* damp */ 0, 1, 1, 0};
+    const auto coded = QByteArray(reinterpret_cast<const char*>(numbers.data()), 64).toBase64();
+    QFile file(sheet);
+    QVERIFY(file.open(QIODevice::WriteOnly));
+    file.write(
+        R"({"asset":{"version":"2.0"},"scene":0,"scenes":[{"nodes":[0]}],"nodes":[{"mesh":0}],"meshes":[{"primitives":
+[{"attributes":{"POSITION":0,"COLOR_0":0,"_DAMP":1},"mode":6}]}],"accessors":[{"bufferView":0,"componentType":5126,"type":
+"VEC3","count":4},{"bufferView":0,"componentType":5126,"type":"SCALAR","count":4,"byteOffset":48}],"bufferViews":[
+{"buffer":0,"byteLength":64}],"buffers":[{"byteLength":64,"uri":"data:application/octet-stream;base64,)" +
+        coded + R"("}]})");
+    file.close();
+    add(QStringLiteral("mesh attribute"));
+    calm();
+    const auto box = [&] { return window_->tray()->row("name")->findChild<QComboBox*>(); };
+    const auto note = [&] {
+      const auto* label = window_->tray()->row("name")->findChild<QLabel*>(QStringLiteral("names-note"));
+      return label && label->isVisible() ? label->text() : QString();
+    };
+    QVERIFY(box() && box()->count() == 0);
+    QCOMPARE(note(), QStringLiteral("The shape in sight has none"));
+    window_->drape()->takeMesh(sheet);
+    calm();
+    QVERIFY(window_->drape()->view().mesh);
+    QCOMPARE(box()->count(), 2);
+    QCOMPARE(note(), QString());
+    box()->setFocus();
+    key(Qt::Key_Down);
+    key(Qt::Key_Down);  // the first is what it starts at
+    QCOMPARE(std::get<std::string>(m().nodes[0]->params.at("name")), std::string("_DAMP"));
+    board()->setFocus();
+    key(Qt::Key_O);
+    calm();
+    const QImage damp = drape();
+    const auto at = [&](double u) { return qRed(damp.pixel(static_cast<int>(u * damp.width()), damp.height() / 2)); };
+    QVERIFY2(at(0.4) + 40 < at(0.5) && at(0.5) + 40 < at(0.6), std::to_string(at(0.5)).c_str());
+    // A name that is typed and not there is told, and what stands under Otherwise is seen.
+    box()->setFocus();
+    box()->lineEdit()->selectAll();
+    QTest::keyClicks(box(), QStringLiteral("_DRY"));
+    key(Qt::Key_Return);
+    calm();
+    QCOMPARE(std::get<std::string>(m().nodes[0]->params.at("name")), std::string("_DRY"));
+    QCOMPARE(note(), QStringLiteral("Not on the mesh in sight"));
+    QVERIFY(differ(damp, drape()));
+  }
+
   // A measure of the mesh that is worn: edges are bright where the mesh has some, and another radius is measured anew.
   void edgesOfAMeshAreMeasured() {
     add(QStringLiteral("convex edges"));

@@ -171,6 +171,11 @@ const MeshShape& two_boxes() {
           m.part_of.insert(m.part_of.end(), {part, part});
         }
     m.normal.resize(m.position.size(), {0, 1, 0});
+    MeshAttribute& colour = m.attributes.emplace_back();
+    colour.name = "COLOR_0";
+    colour.numbers = 4;
+    for (const Vec3& p : m.position) colour.at.push_back({p.x + 0.5f, p.y + 0.5f, p.z + 0.5f, 1});
+    for (std::size_t i = 0; i < m.position.size(); ++i) colour.given.push_back(i < m.position.size() / 2);
     return new MeshShape(std::move(m));
   }();
   return *kBoxes;
@@ -201,7 +206,8 @@ std::vector<std::vector<float>> over_two_boxes(const NodeType& type, const Resol
       const auto t = i / static_cast<std::uint32_t>(std::size(kOnTriangle));
       const auto& [b_share, c_share] = kOnTriangle[i % std::size(kOnTriangle)];
       const MeasuredPoint point{mesh.position({0, t, b_share, c_share}), mesh.flat(t), mesh.mesh().part_of[t], i};
-      const auto found = measured_at(mesh, what, point);
+      const MeshAttribute* const carried = mesh.carried(what.name_of_carried);
+      const auto found = carried ? mesh.carried(*carried, t, b_share, c_share) : measured_at(mesh, what, point);
       for (std::size_t k = 0; k < what.numbers(); ++k) attributes[first + k][i] = found[k];
     }
   }

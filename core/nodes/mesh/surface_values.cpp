@@ -86,7 +86,8 @@ void add_surface_values(Catalogue& catalogue) {
       "The number counts the parts from 0 in the order of the mesh, the grey is another for each name and the same "
       "wherever that stands. A shape that is no mesh is one part without a name.";
   t.words = "material id piece segment selection";
-  t.parameters = {text("name", "Name", "").column("Part").help("The part's name, as the mesh has it.")};
+  t.parameters = {
+      text("name", "Name", "").names(NameOf::part).column("Part").help("The part's name, as the mesh has it.")};
   catalogue.add(t);
 
   t = on_the_surface("tile_coordinates", "Tile coordinates", SurfaceUse::shape, place_peg("coordinates", "Coordinates"),
