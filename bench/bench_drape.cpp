@@ -7,6 +7,7 @@
 
 #include "core/bolt/package.h"
 #include "core/nodes/catalogue.h"
+#include "core/program/builder.h"
 #include "core/surface/drape.h"
 #include "core/weave/hem_maps.h"
 
@@ -40,7 +41,18 @@ HemMaps woven(const Material& material, int size) {
   return *hem;
 }
 
-// What the slots cost that depend on the shape: the same picture without them and with them, in turn.
+// The same slots, each even: what they cost the light without what gives them.
+std::shared_ptr<const SurfaceProgram> evened(const SurfaceProgram& program) {
+  Builder b(Domain::surface_points());
+  auto even = std::make_shared<SurfaceProgram>();
+  for (const auto& out : program.outputs)
+    for (int i = 0; i < strand_count(out.kind); ++i) b.store(b.constant(0.5f), static_cast<int>(out.first) + i);
+  even->program = b.build();
+  even->outputs = program.outputs;
+  return even;
+}
+
+// What the slots cost that depend on the shape: the same picture with even ones and with them, in turn.
 void shading_graph(const std::shared_ptr<const SurfaceMaps>& maps, const std::shared_ptr<const SurfaceProgram>& program,
                    int runs) {
   for (const ShapeName shape : {ShapeName::tile, ShapeName::ball}) {
@@ -48,10 +60,10 @@ void shading_graph(const std::shared_ptr<const SurfaceMaps>& maps, const std::sh
     view.shape = shape;
     view.camera = Camera::start(shape);
     view.width = view.height = 768;
-    const auto with = maps->under(program);
+    const auto with = maps->under(program), even = maps->under(evened(*program));
     std::vector<double> bare, added;
     for (int i = 0; i < runs; ++i) {
-      bare.push_back(median(1, [&](int) { Drape(maps, view).first_answer(1, Stop{}); }));
+      bare.push_back(median(1, [&](int) { Drape(even, view).first_answer(1, Stop{}); }));
       added.push_back(median(1, [&](int) { Drape(with, view).first_answer(1, Stop{}); }) - bare.back());
     }
     std::sort(bare.begin(), bare.end());

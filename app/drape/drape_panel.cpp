@@ -479,6 +479,8 @@ void DrapePanel::paintEvent(QPaintEvent*) {
                    ? tr("%1 of %2").arg(samples_).arg(view_.samples)
                    : tr("%1 of %2, noise %3 %").arg(samples_).arg(view_.samples).arg(100 * noise_, 0, 'f', 1));
   if (draws_) brush_.paint(p);
+  if (volume_.isShown())
+    if (const auto now = sight()) volume_.paint(p, now->drape, now->density);
   if (!message_.isEmpty()) {
     p.setFont(textFont(12));
     const QRectF r(30, height() / 2.0 - 40, width() - 60, 80);
@@ -510,6 +512,18 @@ std::optional<Body::Hit> DrapePanel::hitUnder(QPointF widget) const {
 std::optional<ShapeBrush::Sight> DrapePanel::sight() const {
   if (!outfit_) return {};
   return ShapeBrush::Sight{Drape(outfit_.on(view_.parts()), view_), devicePixelRatioF()};
+}
+
+void DrapePanel::showVolume(std::optional<Volume> volume) {
+  if (!volume && !volume_.isShown()) return;
+  volume_.show(std::move(volume));
+  update();
+}
+
+std::optional<QPointF> DrapePanel::handlePlace(VolumeHandles::Handle handle) const {
+  const auto now = sight();
+  if (!now) return {};
+  return volume_.place(handle, now->drape, now->density);
 }
 
 void DrapePanel::setPaints(bool paints) {
@@ -556,6 +570,8 @@ void DrapePanel::mousePressEvent(QMouseEvent* e) {
   if (draws_ && e->modifiers() == Qt::NoModifier && (right || e->button() == Qt::LeftButton) &&
       brush_.begin(e->position(), right, 1))
     return update();
+  if (volume_.isShown() && e->modifiers() == Qt::NoModifier && e->button() == Qt::LeftButton)
+    if (const auto now = sight(); now && volume_.begin(e->position(), now->drape, now->density)) return update();
   clicks_ = e->button() == Qt::LeftButton && e->modifiers() == Qt::NoModifier;
   if (e->modifiers() & Qt::ControlModifier && e->button() == Qt::LeftButton) {
     if (const auto hit = hitUnder(e->position()))
@@ -571,6 +587,11 @@ void DrapePanel::mousePressEvent(QMouseEvent* e) {
 void DrapePanel::mouseMoveEvent(QMouseEvent* e) {
   if (draws_) brush_.hover(e->position()), update();
   if (brush_.isDrawing()) return brush_.goOn(e->position(), 1);
+  if (volume_.isHeld()) {
+    if (const auto now = sight())
+      volume_.goOn(e->position(), now->drape, now->density, e->modifiers() & Qt::ShiftModifier);
+    return;
+  }
   if (!(e->buttons() & (Qt::LeftButton | Qt::RightButton | Qt::MiddleButton))) return;
   const QPointF d = e->position() - dragged_;
   if (clicks_ && d.manhattanLength() < QApplication::startDragDistance() / 2.0) return;  // a hand is never quite still
@@ -591,6 +612,7 @@ void DrapePanel::mouseMoveEvent(QMouseEvent* e) {
 
 void DrapePanel::mouseReleaseEvent(QMouseEvent* e) {
   if (brush_.isDrawing()) return brush_.end();
+  if (volume_.isHeld()) return volume_.end(), update();
   if (!std::exchange(clicks_, false) || view_.parts().size() < 2) return;
   const auto hit = hitUnder(e->position());
   Q_EMIT partPressed(hit ? view_.parts()[hit->part] : std::string());

@@ -10,6 +10,7 @@
 #include "app/base/chip.h"
 #include "app/drape/measuring.h"
 #include "app/drape/shape_brush.h"
+#include "app/drape/volume_handles.h"
 #include "app/engine/engine.h"
 
 namespace loom::app {
@@ -59,6 +60,11 @@ class DrapePanel : public QWidget {
   bool paints() const { return paints_; }
   bool draws() const { return draws_; }
   ShapeBrush& shapeBrush() { return brush_; }
+  /// A volume whose handles stand over the picture; none: no longer.
+  void showVolume(std::optional<Volume> volume);
+  VolumeHandles& volumeHandles() { return volume_; }
+  /// Where a handle of it is drawn, in the widget. For tests.
+  std::optional<QPointF> handlePlace(VolumeHandles::Handle handle) const;
   QMenu* shapeMenu() { return shape_menu_; }
   QMenu* viewMenu() { return view_menu_; }
   const DrapeView& view() const { return view_; }
@@ -127,6 +133,7 @@ class DrapePanel : public QWidget {
   DrapeEngine engine_, held_engine_;
   Measuring measuring_;
   ShapeBrush brush_;
+  VolumeHandles volume_{this};
   bool paints_ = false, draws_ = false;
   using ReadMesh = Result<std::shared_ptr<const MeshShape>>;
   QFutureWatcher<ReadMesh> reading_;

@@ -20,6 +20,7 @@
 #include "app/shell/part_focus.h"
 #include "app/shell/rack_icon.h"
 #include "app/shell/times_panel.h"
+#include "app/shell/volume_moving.h"
 #include "app/tray/values_panel.h"
 #include "core/graph/groups.h"
 #include "core/graph/rework.h"
@@ -55,6 +56,7 @@ MainWindow::MainWindow(QWidget* parent) : QMainWindow(parent) {
   camera_ = new KeptCamera(document_, *drape_, this);
   parts_ = new PartFocus(document_, *navigation_, *board_, *drape_, this);
   painting_ = new HandPainting(*navigation_, *loupe_, *drape_, this);
+  volumes_ = new VolumeMoving(*navigation_, *drape_, this);
   left_ = new QSplitter(Qt::Vertical);
   left_->addWidget(boardWithPath());
   left_->addWidget(tray_);
@@ -101,6 +103,7 @@ MainWindow::MainWindow(QWidget* parent) : QMainWindow(parent) {
   });
   connect(loupe_, &Loupe::gestureEnded, this, [this] { document_.endGesture(); });
   connect(painting_, &HandPainting::gestureEnded, this, [this] { document_.endGesture(); });
+  connect(volumes_, &VolumeMoving::gestureEnded, this, [this] { document_.endGesture(); });
   connect(painting_, &HandPainting::message, this, &MainWindow::say);
   const auto brushTurned = [this] { tray_->showNode(shown(), selectedNode(), faults_); };
   connect(loupe_, &Loupe::brushChanged, this, brushTurned);
@@ -307,6 +310,7 @@ void MainWindow::wishNow() {
   const auto [of, peg] = split_output(navigation_->local(shownOutput()));
   loupe_->showHandles(handlesOf(shown(), of, peg));
   painting_->show(of);
+  volumes_->show(of);
   engine_.wish({document_.material(), shownOutput(), loupe_->channel(), kWorkingSize,
                 node.empty() ? node : navigation_->prefix() + node, loupe_->look(), drape_->isUnlit(),
                 loupe_->seamChecked(), follow_, navigation_->prefix(), parts_->part(), drape_->towardsLight(),

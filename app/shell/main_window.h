@@ -23,6 +23,7 @@ namespace loom::app {
 
 class DialsPanel;
 class HandPainting;
+class VolumeMoving;
 class KeptCamera;
 class PartFocus;
 class PictureForm;
@@ -125,6 +126,7 @@ class MainWindow : public QMainWindow {
   KeptCamera* camera_;
   PartFocus* parts_;
   HandPainting* painting_;
+  VolumeMoving* volumes_;
   QSplitter *columns_, *left_, *right_;
   QLabel *name_, *edited_, *status_, *message_;
   class QMenu* fileMenu_;

@@ -334,6 +334,75 @@ class TestShadingGraph : public QObject {
     QVERIFY(differ(damp, drape()));
   }
 
+  // By its handles on the drape a volume is moved, stretched and turned; each drag is one step back.
+  void aVolumeIsMovedByHand() {
+    DrapePanel* const panel = window_->drape();
+    panel->setShape(ShapeName::block);
+    add(QStringLiteral("volume mask"));
+    calm();
+    board()->setFocus();
+    key(Qt::Key_O);
+    calm();
+    const auto number = [&](const char* id) {
+      const auto it = m().nodes[0]->params.find(id);
+      return it == m().nodes[0]->params.end()
+                 ? std::get<double>(catalogue().find("volume_mask")->parameter(id)->initial)
+                 : std::get<double>(it->second);
+    };
+    const auto drag = [&](VolumeHandles::Handle handle, QPoint by, Qt::KeyboardModifiers with = Qt::NoModifier) {
+      const auto from = panel->handlePlace(handle);
+      QVERIFY(from);
+      const QPoint at = from->toPoint();
+      QTest::mousePress(panel, Qt::LeftButton, {}, at);
+      for (int i = 1; i <= 4; ++i) {
+        QMouseEvent move(QEvent::MouseMove, at + by * i / 4, panel->mapToGlobal(at + by * i / 4), Qt::NoButton,
+                         Qt::LeftButton, with);
+        QApplication::sendEvent(panel, &move);
+      }
+      QTest::mouseRelease(panel, Qt::LeftButton, {}, at + by);
+    };
+    const Camera camera = panel->view().camera;
+    const QImage before = drape();
+    // The middle follows the hand.
+    drag(VolumeHandles::centre, {30, -50});
+    calm();
+    const auto middle = panel->handlePlace(VolumeHandles::centre);
+    QVERIFY(middle && number("centre_y") > -0.44 && differ(before, drape()));
+    QVERIFY(panel->view().camera == camera);
+    window_->document().undo();
+    calm();
+    QCOMPARE(number("centre_y"), -0.45);
+    const auto back = panel->handlePlace(VolumeHandles::centre);
+    QVERIFY(back && std::hypot(middle->x() - back->x() - 30, middle->y() - back->y() + 50) < 2);
+    // A side follows along its own way; the others stay.
+    const auto side = panel->handlePlace(VolumeHandles::size_y);
+    drag(VolumeHandles::size_y, {0, -24});
+    calm();
+    QVERIFY(number("size_y") > 0.42 && number("size_x") == 1 && number("centre_y") == -0.45);
+    QVERIFY(std::abs(panel->handlePlace(VolumeHandles::size_y)->y() - side->y() + 24) < 4);
+    window_->document().undo();
+    calm();
+    QCOMPARE(number("size_y"), 0.4);
+    // Turned to whole degrees; Shift lifts the snapping.
+    drag(VolumeHandles::turn, {-40, 0});
+    calm();
+    QVERIFY(std::abs(number("turn")) > 3 && number("turn") == std::round(number("turn")));
+    drag(VolumeHandles::size_x, {17, 3}, Qt::ShiftModifier);
+    calm();
+    QVERIFY(number("size_x") != 1 && std::abs(number("size_x") * 1000 - std::round(number("size_x") * 1000)) > 1e-4);
+    window_->document().undo();
+    // Beside all handles the shape is turned; with another node there are none.
+    const QPoint beside(20, panel->height() / 2);
+    QTest::mousePress(panel, Qt::LeftButton, {}, beside);
+    QTest::mouseMove(panel, beside + QPoint(30, 0));
+    QTest::mouseMove(panel, beside + QPoint(60, 0));
+    QTest::mouseRelease(panel, Qt::LeftButton, {}, beside + QPoint(60, 0));
+    QVERIFY(!(panel->view().camera == camera));
+    add(QStringLiteral("facing"));
+    calm();
+    QVERIFY(!panel->volumeHandles().isShown());
+  }
+
   // A measure of the mesh that is worn: edges are bright where the mesh has some, and another radius is measured anew.
   void edgesOfAMeshAreMeasured() {
     add(QStringLiteral("convex edges"));

@@ -86,7 +86,7 @@ void add_volume_mask(Catalogue& catalogue) {
        .help = "1 within a ball, a box or a wedge in space, fading outwards.",
        .more =
            "Distances are exact for box and wedge outside of their edges; a ball that is stretched keeps them within a "
-           "few per cent.",
+           "few per cent. While it is shown, its handles on the drape move, stretch and turn it.",
        .words = "sphere cube region gradient falloff field",
        .inputs = {{"positions", "Positions", Kind::vector3}},
        .outputs = {{"mask", "Mask"}, {"distance", "Distance"}},
