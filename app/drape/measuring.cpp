@@ -31,10 +31,9 @@ void Measuring::want(const std::shared_ptr<const MeshShape>& mesh, ShapeName sha
   worker_.ask({wanted_, ++number_, points_});
 }
 
-std::shared_ptr<const Measured> Measuring::kept(const std::shared_ptr<const MeshShape>& mesh,
-                                                const MeshMeasure& what) const {
+std::shared_ptr<const Measured> Measuring::kept(const MeshShape& mesh, const MeshMeasure& what) const {
   for (const Kept& k : kept_)
-    if (k.mesh == mesh && k.what == what) return k.measured;
+    if (k.mesh == mesh.key() && k.what == what) return k.measured;
   return nullptr;
 }
 
@@ -56,7 +55,7 @@ void Measuring::run(const Job& job, const Stop& stop) {
   now.mesh = job.wish.mesh ? job.wish.mesh : shape_mesh(job.wish.shape);
   std::vector<MeshMeasure> missing;
   for (const MeshMeasure& what : job.wish.asked)
-    if (const auto known = kept(now.mesh, what))
+    if (const auto known = kept(*now.mesh, what))
       now.known[what] = known;
     else
       missing.push_back(what);
@@ -81,7 +80,7 @@ void Measuring::run(const Job& job, const Stop& stop) {
     const auto made = Measured::make(now.mesh, missing[i], job.points, stop, progress);
     if (!made) return;
     now.known[missing[i]] = *made;
-    kept_.push_back({now.mesh, missing[i], *made});
+    kept_.push_back({now.mesh->key(), missing[i], *made});
     if (kept_.size() > kMostKept) kept_.erase(kept_.begin());
     tell(job, std::make_shared<const MeasuredMesh>(now),
          (static_cast<double>(i) + 1) / static_cast<double>(missing.size()));

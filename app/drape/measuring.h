@@ -13,7 +13,8 @@ class Measuring : public QObject {
   Q_OBJECT
  public:
   explicit Measuring(QObject* parent = nullptr);
-  /// Returns at once; the same wish again does nothing. What was measured lately is kept.
+  /// Returns at once; the same wish again does nothing. What was measured lately is kept,
+  /// and found again for a mesh of the same triangles.
   void want(const std::shared_ptr<const MeshShape>& mesh, ShapeName shape, const std::set<MeshMeasure>& asked);
   /// At how many points the next wish is measured in the end.
   void setPoints(std::size_t points) { points_ = points; }
@@ -40,13 +41,13 @@ class Measuring : public QObject {
     std::size_t points = kFinePoints;
   };
   struct Kept {
-    std::shared_ptr<const MeshShape> mesh;
+    Key mesh;
     MeshMeasure what;
     std::shared_ptr<const Measured> measured;
   };
   void run(const Job& job, const Stop& stop);
   void tell(const Job& job, std::shared_ptr<const MeasuredMesh> known, double share);
-  std::shared_ptr<const Measured> kept(const std::shared_ptr<const MeshShape>& mesh, const MeshMeasure& what) const;
+  std::shared_ptr<const Measured> kept(const MeshShape& mesh, const MeshMeasure& what) const;
 
   Wish wanted_;
   quint64 number_ = 0;

@@ -362,6 +362,7 @@ Result<std::shared_ptr<const Measured>> Measured::make(std::shared_ptr<const Mes
     for (int t = first; t < last; ++t) made->smooth(static_cast<std::uint32_t>(t));
   });
   if (stop.asked()) return Error{"", kCancelled, ""};
+  made->mesh_ = nullptr;  // what is known outlives it
   return std::shared_ptr<const Measured>(std::move(made));
 }
 

@@ -74,7 +74,7 @@ class Measured {
   bool blend(std::uint32_t triangle, int i, int j);
   void smooth(std::uint32_t triangle);
 
-  std::shared_ptr<const MeshShape> mesh_;
+  std::shared_ptr<const MeshShape> mesh_;  // while it is measured
   MeshMeasure what_;
   std::vector<Grid> grids_;
   std::vector<float> values_;

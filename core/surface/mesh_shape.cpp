@@ -52,6 +52,11 @@ void set_rays(RTCRay16& r, Vec3 place, std::span<const Vec3> towards, float to) 
   }
 }
 
+template <class T>
+Key key_of_all(const std::vector<T>& list) {
+  return key_of({reinterpret_cast<const char*>(list.data()), list.size() * sizeof(T)});
+}
+
 // The derivatives of a place by tile coordinates over a triangle; nothing where these have no area.
 std::optional<std::array<Vec3, 2>> along_tile(Vec3 p, Vec3 q, float pu, float pv, float qu, float qv) {
   const float area = pu * qv - pv * qu;
@@ -87,6 +92,8 @@ MeshShape::MeshShape(Mesh mesh) : mesh_(std::move(mesh)), scene_(std::make_uniqu
 MeshShape::~MeshShape() = default;
 
 void MeshShape::measure() {
+  key_ =
+      KeyMaker().add(key_of_all(mesh_.position)).add(key_of_all(mesh_.triangle)).add(key_of_all(mesh_.part_of)).key();
   Vec3 least = mesh_.position[mesh_.triangle[0][0]], most = least;
   double area = 0, units = 0;
   for (const auto& [i, j, k] : mesh_.triangle) {

@@ -5,6 +5,7 @@
 #include <optional>
 #include <span>
 
+#include "core/base/key.h"
 #include "core/base/vec3.h"
 #include "core/io/mesh.h"
 #include "core/program/mesh_measure.h"
@@ -24,6 +25,8 @@ class MeshShape {
   float foot() const { return foot_; }             ///< its lowest y
   float longest_side() const { return longest_; }  ///< of the box, metres
   float area() const { return area_; }             ///< of all triangles, square metres
+  /// The same for every mesh whose triangles and parts are the same: what is measured of one holds for the other.
+  const Key& key() const { return key_; }
   /// How far one unit of the mesh's tile coordinates leads, in the mean over its area; a metre where it has none.
   float tile_metres() const { return tile_metres_; }
 
@@ -65,6 +68,7 @@ class MeshShape {
   mutable std::once_flag rim_found_;
   mutable std::vector<std::array<bool, 3>> open_;  // of each triangle, its sides; found when it is first asked for
   Vec3 middle_;
+  Key key_;
   float radius_ = 1, foot_ = 0, longest_ = 1, area_ = 1, tile_metres_ = 1;
 };
 

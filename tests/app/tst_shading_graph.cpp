@@ -448,6 +448,16 @@ class TestShadingGraph : public QObject {
     const MeasuredMesh& known = *window_->drape()->view().measured;
     QCOMPARE(known.known.size(), std::size_t{1});
     QVERIFY(known.known.begin()->second->points() > kFinePoints / 2);
+    // The same mesh from another file is not measured again.
+    const auto measured = known.known.begin()->second;
+    QTemporaryDir folder;
+    const QString copy = folder.filePath(QStringLiteral("copy.glb"));
+    QVERIFY(QFile::copy(QStringLiteral(LOOM_DEMO "/bollard.glb"), copy));
+    const auto before = window_->drape()->view().mesh;
+    window_->drape()->takeMesh(copy);
+    calm();
+    QVERIFY(window_->drape()->view().mesh != before);
+    QVERIFY(window_->drape()->view().measured->known.begin()->second == measured);
   }
 
   void theMeshGoesWithTheDocument() {
