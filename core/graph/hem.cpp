@@ -60,6 +60,7 @@ ParameterBuilder slot_parameter(const Slot& slot) {
     return colour(id, label, Vector(slot.fallback, slot.fallback + 3)).limits(0, 1000);
   ParameterBuilder number = scalar(id, label, static_cast<double>(slot.fallback[0])).limits(-1e6, 1e6);
   if (id == "specular_ior") number.useful(1, 3);
+  if (id == "subsurface_scatter_anisotropy") number.useful(-1, 1);
   return number;
 }
 

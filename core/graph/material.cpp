@@ -73,6 +73,10 @@ const std::vector<Slot>& further_slots() {
       {"fuzz_weight", "Fuzz weight", 1, false, {0, 0, 0}},
       {"fuzz_color", "Fuzz colour", 3, true, {1, 1, 1}},
       {"fuzz_roughness", "Fuzz roughness", 1, false, {0.5f, 0.5f, 0.5f}},
+      {"geometry_thin_walled", "Thin walled", 1, false, {0, 0, 0}},
+      {"subsurface_weight", "Subsurface weight", 1, false, {0, 0, 0}},
+      {"subsurface_color", "Subsurface colour", 3, true, {0.8f, 0.8f, 0.8f}},
+      {"subsurface_scatter_anisotropy", "Scattered onward", 1, false, {0, 0, 0}},
   };
   return kSlots;
 }

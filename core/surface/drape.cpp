@@ -200,7 +200,8 @@ void Drape::dress(std::span<Lane> lanes) const {
   for (Lane& lane : lanes) {
     if (!lane.hit) continue;
     const Body::Hit& hit = *lane.hit;
-    lane.point = {{}, hit.facet, hit.facet, {}, body_->off(hit)};
+    lane.point = {{}, hit.facet, hit.facet, {}, body_->off(hit), {}};
+    lane.point.behind = hit.place * 2 - lane.point.off.place;
     places[count++] = {&hit, lane.ray.towards * -1, footprint(lane), &lane.point.maps};
   }
   dresser_.dress({places.data(), count});
@@ -222,14 +223,21 @@ void Drape::bend_to_eye(Lane& lane) const {
   const Vec3 v = lane.ray.towards * -1;
   if (const float nv = dot(p.normal, v); nv < 0.02f) p.normal = normalised(p.normal + v * (0.02f - nv));
   if (!view_.occlusion) p.maps.occlusion = 1;
+  if (!view_.mesh) p.maps.thin = 0;  // light that enters a closed shape meets its other wall
 }
 
 bool Drape::shadowed(const Vec3& from, Vec3 towards, Body::Width width, float chance) const {
   return view_.shadows && body_->blocks({from, towards}, width, chance);
 }
 
+// Whether light gets from there to the place, on the side that it comes from.
+bool Drape::reaches(const Point& p, const Reflector& r, Vec3 towards, Body::Width width, float chance) const {
+  if (dot(p.normal, towards) > 0) return !shadowed(p.off.place, towards, width, chance);
+  return r.lets_through() && dot(p.facet, towards) < 0 && !shadowed(p.behind, towards, width, chance);
+}
+
 Vec3 Drape::key_light(const Point& p, const Reflector& r, Vec3 towards, Body::Width width, float chance) const {
-  if (view_.key <= 0 || dot(p.normal, towards) <= 0 || shadowed(p.off.place, towards, width, chance)) return {};
+  if (view_.key <= 0 || !reaches(p, r, towards, width, chance)) return {};
   return r.towards(towards).reflected * key_;
 }
 
@@ -279,9 +287,10 @@ Vec3 Drape::mirrored(const Reflector& r) const {
 
 Vec3 Drape::under_sky(const Point& p, const Reflector& r) const {
   const Vec3 mirror = turned(r.mirror());
-  return r.under(environment_->diffuse(turned(p.normal)),
-                 r.is_even() ? environment_->glossy(mirror, r.roughness()) : mirrored(r),
-                 r.has_coat() ? environment_->glossy(mirror, r.coat_roughness()) : Vec3{});
+  const Vec3 through = r.lets_through() ? r.shines_through(environment_->diffuse(turned(p.normal * -1))) : Vec3{};
+  return through + r.under(environment_->diffuse(turned(p.normal)),
+                           r.is_even() ? environment_->glossy(mirror, r.roughness()) : mirrored(r),
+                           r.has_coat() ? environment_->glossy(mirror, r.coat_roughness()) : Vec3{});
 }
 
 void Drape::quick(std::span<Lane> lanes) const {
@@ -312,7 +321,7 @@ Vec3 Drape::within_key(Sampler::Pair pair) const {
 Vec3 Drape::sky_light(const Point& p, const Reflector& r, Sampler::Pair pair, Body::Width width, float chance) const {
   const auto sky = environment_->sample(pair.a, pair.b);
   const Vec3 to_sky = turned_back(sky.direction);
-  if (!(sky.density > 0) || dot(p.normal, to_sky) <= 0 || shadowed(p.off.place, to_sky, width, chance)) return {};
+  if (!(sky.density > 0) || !reaches(p, r, to_sky, width, chance)) return {};
   const auto to = r.towards(to_sky);
   return to.reflected * sky.radiance * (1 / (sky.density + to.density));  // balance heuristic
 }
@@ -362,8 +371,9 @@ void Drape::go_on(Lane& lane, std::size_t place, const Sampler& sampler) const {
   const auto choices = sampler.pair(kChoices, lane.pixel);
   const Vec3 l = r.draw(place == 0 ? choices.a : choices.b, a, b);
   const auto [reflected, density] = r.towards(l);
-  if (!(density > 0) || dot(p.facet, l) <= 0) return;
-  lane.ray = {p.off.place, l};
+  const bool before = dot(p.facet, l) > 0;
+  if (!(density > 0) || before != (dot(p.normal, l) > 0)) return;
+  lane.ray = {before ? p.off.place : p.behind, l};
   const auto next = view_.shadows ? body_->first(lane.ray, lane.width, lane.chance.a) : std::nullopt;
   if (!next) {
     const auto sky = environment_->seen(turned(l));

@@ -121,6 +121,7 @@ class Drape {
     SurfaceMaps::Point maps;
     Vec3 normal, facet, along;
     Body::Start off;
+    Vec3 behind;  // as far off on the other side of a sheet
   };
   struct Lane {  // one place of the picture on its way
     Ray ray;
@@ -141,6 +142,7 @@ class Drape {
   Vec3 turned(Vec3 d) const;  // into the environment's own directions
   Vec3 turned_back(Vec3 d) const;
   bool shadowed(const Vec3& from, Vec3 towards, Body::Width width, float chance) const;
+  bool reaches(const Point& p, const Reflector& r, Vec3 towards, Body::Width width, float chance) const;
   Vec3 key_light(const Point& p, const Reflector& r, Vec3 towards, Body::Width width, float chance) const;
   std::optional<float> floor_ahead(const Ray& ray) const;
   Lit background(const Ray& ray) const;

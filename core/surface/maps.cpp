@@ -56,6 +56,12 @@ SurfaceMaps::SurfaceMaps(const std::map<std::string, Field>& slots, const Extent
                                           {"fuzz_color", 3}});
   if (std::any_of(rare.begin(), rare.end(), [](const Plane* p) { return p != nullptr; }))
     rare_ = std::make_shared<Rare>(rare, Rare::Texel{0, 1, 0, 0, 0.5f, 1, 1, 1}, size_);
+  const auto sheet = planes_of<6>(slots_, {{"geometry_thin_walled", 1},
+                                           {"subsurface_weight", 1},
+                                           {"subsurface_scatter_anisotropy", 1},
+                                           {"subsurface_color", 3}});
+  if (std::any_of(sheet.begin(), sheet.end(), [](const Plane* p) { return p != nullptr; }))
+    sheet_ = std::make_shared<Sheet>(sheet, Sheet::Texel{0, 0, 0, 0.8f, 0.8f, 0.8f}, size_);
   if (const Field* field = slot_of(slots_, "opacity"); field && range_of(*field->strand[0]).least < 1) {
     opacity_ = std::make_shared<MeanPyramid<1>>(std::array<const Plane*, 1>{field->strand[0].get()},
                                                 std::array<float, 1>{1}, size_);
@@ -67,6 +73,7 @@ void SurfaceMaps::want(float footprint) const {
   usual_->want(footprint);
   if (further_) further_->want(footprint);
   if (rare_) rare_->want(footprint);
+  if (sheet_) sheet_->want(footprint);
 }
 
 std::shared_ptr<const SurfaceMaps> SurfaceMaps::under(std::shared_ptr<const SurfaceProgram> over_surface) const {
@@ -120,6 +127,10 @@ SurfaceMaps::Point SurfaceMaps::read(float u, float v, float footprint) const {
     p.anisotropy = r[0], p.along = {r[1], r[2], 0}, p.fuzz_weight = r[3], p.fuzz_roughness = r[4];
     p.fuzz = {r[5], r[6], r[7]};
   }
+  if (sheet_) {
+    const Sheet::Texel s = sheet_->at(u, v, footprint);
+    p.thin = s[0], p.subsurface = s[1], p.onward = s[2], p.subsurface_colour = {s[3], s[4], s[5]};
+  }
   return p;
 }
 
@@ -139,6 +150,10 @@ SurfaceMaps::Place SurfaceMaps::place_of(std::string_view slot) {
       {"geometry_tangent", {&Point::along, nullptr, 2}},
       {"fuzz_weight", {nullptr, &Point::fuzz_weight}},
       {"fuzz_roughness", {nullptr, &Point::fuzz_roughness}},
+      {"geometry_thin_walled", {nullptr, &Point::thin}},
+      {"subsurface_weight", {nullptr, &Point::subsurface}},
+      {"subsurface_color", {&Point::subsurface_colour}},
+      {"subsurface_scatter_anisotropy", {nullptr, &Point::onward}},
       {"fuzz_color", {&Point::fuzz}}};
   const auto it = kPlaces.find(slot);
   return it == kPlaces.end() ? Place{} : it->second;
@@ -180,6 +195,9 @@ void SurfaceMaps::settle(Point& p) {
   p.fuzz_weight = std::clamp(p.fuzz_weight, 0.0f, 1.0f);
   p.fuzz_roughness = std::clamp(p.fuzz_roughness, 0.0f, 1.0f);
   p.fuzz = {std::clamp(p.fuzz.x, 0.0f, 1.0f), std::clamp(p.fuzz.y, 0.0f, 1.0f), std::clamp(p.fuzz.z, 0.0f, 1.0f)};
+  const auto share = [](float x) { return std::clamp(x, 0.0f, 1.0f); };
+  p.thin = share(p.thin), p.subsurface = share(p.subsurface), p.onward = std::clamp(p.onward, -1.0f, 1.0f);
+  p.subsurface_colour = {share(p.subsurface_colour.x), share(p.subsurface_colour.y), share(p.subsurface_colour.z)};
   // A mean normal is shorter where normals spread: their variance widens the lobes.
   // Source: Toksvig, "Mipmapping Normal Maps", 2005, in the form for alpha^2.
   const float length = std::clamp(std::sqrt(dot(p.normal, p.normal)), 0.05f, 1.0f),

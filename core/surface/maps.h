@@ -65,6 +65,10 @@ class SurfaceMaps {
     float specular_weight = 1, specular_ior = 1.5f, coat_weight = 0, coat_roughness = 0;
     float anisotropy = 0, fuzz_weight = 0, fuzz_roughness = 0.5f;
     Vec3 fuzz{1, 1, 1};
+    float thin = 0;        ///< 1: a sheet, which lets light through where its subsurface scatters
+    float subsurface = 0;  ///< how much of the base is that
+    float onward = 0;      ///< of what scatters in a sheet, -1: all back, 0: half of it, 1: all goes through
+    Vec3 subsurface_colour{0.8f, 0.8f, 0.8f};
     Vec3 along{1, 0, 0};  ///< the way that light spreads most where it is anisotropic, on the tile: u and v
   };
   /// Where a point keeps a slot; both null where it keeps none of that name.
@@ -113,6 +117,8 @@ class SurfaceMaps {
   using Further = MeanPyramid<4>;
   // anisotropy, the way along it (2), fuzz weight and roughness, its colour (3).
   using Rare = MeanPyramid<8>;
+  // Thin, subsurface, onward, its colour (3).
+  using Sheet = MeanPyramid<6>;
 
   // What one thread needs to run the program.
   struct Shading {
@@ -135,6 +141,7 @@ class SurfaceMaps {
   std::shared_ptr<const Usual> usual_;
   std::shared_ptr<const Further> further_;
   std::shared_ptr<const Rare> rare_;
+  std::shared_ptr<const Sheet> sheet_;
   std::shared_ptr<const MeanPyramid<1>> opacity_;
   std::shared_ptr<Shadings> shadings_ = std::make_shared<Shadings>();  // of `over_surface_` alone
   std::shared_ptr<Relief> relief_ = std::make_shared<Relief>();

@@ -67,7 +67,10 @@ Reflector::Reflector(const SurfaceMaps::Point& p, Vec3 n, Vec3 v, Vec3 along)
   } else {
     base_ = GgxLobe(f0, roughness_, cos_v_);
   }
-  diffuse_ = p.base * (1 - p.metallic) * (kWhite - base_.albedo());
+  const Vec3 enters = (kWhite - base_.albedo()) * (1 - p.metallic);
+  const float goes_on = p.thin * 0.5f * (1 + p.onward);  // of what scatters below: the rest comes back
+  diffuse_ = mix(p.base, p.subsurface_colour * (1 - goes_on), p.subsurface) * enters;
+  through_ = p.subsurface_colour * enters * (p.subsurface * goes_on);
   passed_ = kWhite;
   if (has_coat()) {
     coat_ = GgxLobe({kCoat, kCoat, kCoat}, coat_roughness_, cos_v_);
@@ -76,8 +79,14 @@ Reflector::Reflector(const SurfaceMaps::Point& p, Vec3 n, Vec3 v, Vec3 along)
   }
   const float glossy = sum_of(base_.albedo()), all = glossy + sum_of(diffuse_);
   to_base_ = (1 - to_coat_) * std::clamp(glossy / std::max(all, 1e-6f), 0.15f, 0.95f);
-  if (!(p.fuzz_weight > 0)) return;
-  fuzz_.emplace(n, v, p.fuzz_roughness);
+  if (p.fuzz_weight > 0) lay_fuzz(p);
+  through_ = through_ * passed_ * under_fuzz_;
+  if (const float through = sum_of(through_); through > 0)
+    to_through_ = (1 - to_fuzz_ - to_coat_ - to_base_) * through / (through + sum_of(diffuse_));
+}
+
+void Reflector::lay_fuzz(const SurfaceMaps::Point& p) {
+  fuzz_.emplace(n_, v_, p.fuzz_roughness);
   const float covered = p.fuzz_weight * fuzz_->albedo();
   fuzz_colour_ = p.fuzz * covered;
   under_fuzz_ = 1 - covered;
@@ -87,13 +96,13 @@ Reflector::Reflector(const SurfaceMaps::Point& p, Vec3 n, Vec3 v, Vec3 along)
 
 Towards Reflector::towards(Vec3 l) const {
   const float nl = dot(n_, l);
-  if (nl <= 0) return {};
+  if (nl <= 0) return {through_ * (-nl / kPi), to_through_ * -nl / kPi};
   const Vec3 h = normalised(v_ + l);
   const float nh = std::max(dot(n_, h), 0.0f), vh = dot(v_, h);
   const Towards base =
       base_.is_even() ? base_.towards(nl, nh, vh) : base_.towards(frame_.local(l), frame_.local(h), vh);
   Towards all{(base.reflected + diffuse_ * (nl / kPi)) * passed_,
-              to_base_ * base.density + (1 - to_fuzz_ - to_coat_ - to_base_) * nl / kPi};
+              to_base_ * base.density + (1 - to_fuzz_ - to_coat_ - to_base_ - to_through_) * nl / kPi};
   if (has_coat()) {
     const Towards coat = coat_.towards(nl, nh, vh);
     all = {all.reflected + coat.reflected * coat_weight_, all.density + to_coat_ * coat.density};
@@ -110,11 +119,13 @@ Vec3 Reflector::draw(float choice, float r1, float r2) const {
     const Vec3 lv = frame_.local(v_);
     const Alphas alphas = choice < to_coat_ ? coat_.alphas() : base_.alphas();
     const Vec3 h = frame_.world(sample_visible_half({lv.x, lv.y, std::max(lv.z, 1e-3f)}, alphas, r1, r2));
-    return h * (2 * dot(v_, h)) - v_;
+    const Vec3 l = h * (2 * dot(v_, h)) - v_;
+    return dot(n_, l) > 0 ? l : Vec3{};  // what a facet sends below is lost, and does not go through
   }
   if (choice < to_coat_ + to_base_ + to_fuzz_) return fuzz_->draw(r1, r2);
-  const float r = std::sqrt(r1), phi = 2 * kPi * r2;
-  return frame_.world({r * std::cos(phi), r * std::sin(phi), std::sqrt(std::max(0.0f, 1 - r1))});
+  const float r = std::sqrt(r1), phi = 2 * kPi * r2, up = std::sqrt(std::max(0.0f, 1 - r1));
+  const bool through = choice < to_coat_ + to_base_ + to_fuzz_ + to_through_;
+  return frame_.world({r * std::cos(phi), r * std::sin(phi), through ? -up : up});
 }
 
 // The wider direction as five slopes alike in share, by the quantiles of GGX slopes along one axis, whose distribution

@@ -45,16 +45,18 @@ class GgxLobe {
   bool even_ = true;
 };
 
-/// What a point of a surface does to light that comes towards a fixed eye. Directions point away from the surface.
-/// Source: the dielectric and the metal base, the coat and the fuzz of the Academy's OpenPBR 1.1; a coat of index 1.6
-/// and fuzz take from what lies under them what they reflect themselves.
+/// What a point of a surface does to light that comes towards a fixed eye. Directions point away from the surface;
+/// those on the other side than the eye count where a thin sheet lets light through. Source: the dielectric and the
+/// metal base, the coat and the fuzz of the Academy's OpenPBR 1.1; a coat of index 1.6 and fuzz take from what lies
+/// under them what they reflect themselves. Its subsurface, where a wall is thin: a Lambert lobe on either side; where
+/// it is not, as dense as can be: a Lambert base of the subsurface's colour.
 class Reflector {
  public:
   /// `n` the normal, `v` towards the eye, both of length 1 and not more than a right angle apart; `along` the way
   /// that light spreads most where it is anisotropic, of any length.
   Reflector(const SurfaceMaps::Point& point, Vec3 n, Vec3 v, Vec3 along = {1, 0, 0});
 
-  /// A direction to follow, from three numbers in [0, 1).
+  /// A direction to follow, from three numbers in [0, 1); zero: there is none.
   Vec3 draw(float choice, float r1, float r2) const;
   Towards towards(Vec3 l) const;
 
@@ -62,6 +64,9 @@ class Reflector {
   /// directions, as wide as base and coat are rough. Source: Karis, "Real Shading in Unreal Engine 4", SIGGRAPH 2013
   /// course notes.
   Vec3 under(Vec3 diffuse_light, Vec3 glossy_light, Vec3 coat_light) const;
+  /// And of what shines through, under a cosine lobe of light from the other side.
+  Vec3 shines_through(Vec3 diffuse_light) const { return diffuse_light * through_; }
+  bool lets_through() const { return to_through_ > 0; }
   Vec3 mirror() const { return n_ * (2 * dot(n_, v_)) - v_; }
   float roughness() const { return roughness_; }
   /// Where the base is anisotropic, its light comes from several mirror directions alike, each as wide as it is rough
@@ -73,16 +78,18 @@ class Reflector {
   float coat_roughness() const { return coat_roughness_; }
 
  private:
+  void lay_fuzz(const SurfaceMaps::Point& point);
   Vec3 n_, v_;
   Vec3 diffuse_;  // what passes the base's lobe and comes back
+  Vec3 through_;  // what comes out on the other side, after coat and fuzz
   Vec3 passed_;   // what the coat lets through, of all that lies under it
   GgxLobe base_, coat_;
   std::optional<FuzzLobe> fuzz_;
   Vec3 fuzz_colour_;
   Frame frame_;
   float roughness_, coat_weight_, coat_roughness_, cos_v_;
-  float under_fuzz_ = 1;                           // what it lets through
-  float to_fuzz_ = 0, to_coat_ = 0, to_base_ = 0;  // chances of following the lobes
+  float under_fuzz_ = 1;                                            // what it lets through
+  float to_fuzz_ = 0, to_coat_ = 0, to_base_ = 0, to_through_ = 0;  // chances of following the lobes
 };
 
 }  // namespace loom

@@ -296,6 +296,91 @@ class TestShading : public QObject {
       QVERIFY(std::abs(mean.x - 1) < 0.012f);
     }
   }
+  // Of what scatters in a thin sheet (1 - g) / 2 comes back and (1 + g) / 2 goes through. Source: the Academy's OpenPBR
+  // 1.1, "Thin-walled case", from memory. A white one in a white room is not seen, whatever lies on it.
+  void sheetsShareOutWhatScatters() {
+    std::mt19937 chance(5);
+    std::uniform_real_distribution<float> unit(0, 1);
+    const Vec3 n{0, 0, 1}, v{0.6f, 0, 0.8f};
+    // Over drawn directions: what comes back and what goes through; the mean of 1 / density is the sphere's.
+    const auto shares = [&](const Reflector& r) {
+      constexpr int kDrawn = 200000;
+      double back = 0, through = 0;
+      for (int i = 0; i < kDrawn; ++i) {
+        const float choice = unit(chance), a = unit(chance), b = unit(chance);
+        const Vec3 l = r.draw(choice, a, b);
+        const auto t = r.towards(l);
+        if (t.density > 0) (l.z > 0 ? back : through) += static_cast<double>(t.reflected.x / t.density) / kDrawn;
+      }
+      return std::pair{back, through};
+    };
+    SurfaceMaps::Point p{
+        .base = {0.3f, 0.3f, 0.3f}, .normal = n, .emissive = {}, .roughness = 0.5f, .metallic = 0, .occlusion = 1};
+    p.subsurface = 1, p.subsurface_colour = {0.8f, 0.8f, 0.8f};
+    for (const float onward : {-1.0f, 0.0f, 0.4f, 1.0f}) {
+      p.specular_weight = 0, p.onward = onward, p.thin = 1, p.coat_weight = 0, p.fuzz_weight = 0;
+      p.subsurface_colour = {0.8f, 0.8f, 0.8f};
+      const Reflector matt(p, n, v);
+      const auto [back, through] = shares(matt);
+      const auto g = static_cast<double>(onward);
+      QVERIFY2(std::abs(back - 0.8 * (1 - g) / 2) < 0.005, qPrintable(QString::number(back)));
+      QVERIFY2(std::abs(through - 0.8 * (1 + g) / 2) < 0.005, qPrintable(QString::number(through)));
+      QVERIFY(std::abs(static_cast<double>(matt.shines_through({1, 1, 1}).x) - 0.8 * (1 + g) / 2) < 1e-4);
+      QCOMPARE(matt.lets_through(), onward > -1);
+      p.subsurface_colour = {1, 1, 1}, p.specular_weight = 1, p.coat_weight = 0.5f, p.fuzz_weight = 0.5f;
+      const Reflector white(p, n, v);
+      const auto [white_back, white_through] = shares(white);
+      QVERIFY2(std::abs(white_back + white_through - 1) < 0.012,
+               qPrintable(QString::number(white_back + white_through)));
+    }
+    // A thick one lets nothing through, and is as its subsurface is.
+    p.thin = 0, p.specular_weight = 0, p.coat_weight = 0, p.fuzz_weight = 0, p.subsurface_colour = {0.8f, 0.8f, 0.8f};
+    const Reflector thick(p, n, v);
+    QVERIFY(!thick.lets_through() && std::abs(thick.under({1, 1, 1}, {}, {}).x - 0.8f) < 1e-4f);
+    p.subsurface = 0.5f;  // half of it is the base
+    QVERIFY(std::abs(Reflector(p, n, v).under({1, 1, 1}, {}, {}).x - 0.55f) < 1e-4f);
+  }
+
+  // A sheet that lets all through, lit from behind, is as bright as a white one that is lit from before.
+  void aSheetIsLitFromBehind() {
+    Mesh quad;
+    quad.position = {{-1, -1, 0}, {1, -1, 0}, {1, 1, 0}, {-1, 1, 0}};
+    quad.normal.resize(4, {0, 0, 1});
+    quad.triangle = {{0, 1, 2}, {0, 2, 3}};
+    quad.part_of = {0, 0};
+    quad.parts = {"sheet"};
+    const auto mesh = std::make_shared<const MeshShape>(quad);
+    // In the middle, of the key light alone: with it less without it.
+    const auto lit = [&](const std::map<std::string, Field>& slots, float azimuth, int samples) {
+      double light[2] = {};
+      for (const bool key : {false, true}) {
+        DrapeView view;
+        view.mesh = mesh;
+        view.width = view.height = 24;
+        view.camera = {0, 0, 3};
+        view.light_degrees = azimuth, view.light_height = 20, view.key = key ? 1.0f : 0.0f;
+        Drape d(std::make_shared<SurfaceMaps>(slots), view);
+        if (!samples) d.first_answer(1, Stop{});
+        for (int i = 0; i < samples; ++i) d.add_sample(Stop{});
+        const auto radiance = d.radiance();
+        for (int y = 10; y < 14; ++y)
+          for (int x = 10; x < 14; ++x)
+            light[key] += static_cast<double>(radiance[static_cast<std::size_t>(4 * (24 * y + x) + 1)]);
+      }
+      return (light[1] - light[0]) / 16;
+    };
+    auto white = even(1, 0.5f, 0);
+    white["specular_weight"] = field_of(Kind::scalar, Plane::filled(16, 0));
+    auto sheet = white;
+    for (const char* slot : {"geometry_thin_walled", "subsurface_weight", "subsurface_scatter_anisotropy"})
+      sheet[slot] = field_of(Kind::scalar, Plane::filled(16, 1));
+    sheet["subsurface_color"] = white["base_colour"];
+    const double before = lit(white, 0, 0);
+    QVERIFY(before > 0.1);
+    QVERIFY(std::abs(lit(sheet, 180, 0) / before - 1) < 1e-3);
+    QVERIFY(std::abs(lit(sheet, 180, 64) / before - 1) < 0.03);
+    QVERIFY(std::abs(lit(sheet, 0, 0)) < 1e-4 && std::abs(lit(white, 180, 0)) < 1e-4);
+  }
   // Light spreads along the way that is given: a highlight is longer there.
   void highlightsStretchAlong() {
     for (const bool upright : {false, true}) {
