@@ -3,14 +3,21 @@
 namespace loom {
 namespace {
 
+// Sections of the tray; of the further slots one for each of what they are about.
+const char* column_of(std::string_view slot) {
+  if (slot == "height" || slot == "occlusion") return "Depth";
+  if (slot == "opacity" || slot == "emissive") return "Light";
+  if (slot.rfind("specular", 0) == 0) return "Specular";
+  if (slot.rfind("coat", 0) == 0) return "Coat";
+  if (slot.rfind("fuzz", 0) == 0) return "Fuzz";
+  if (slot.rfind("subsurface", 0) == 0 || slot == "geometry_thin_walled") return "Thin walls";
+  return "Surface";
+}
+
 Parameter of_hem(const Slot& slot) {
   const std::string id(slot.id);
-  const char* column = !hem_slot(slot.id)                    ? "Further"
-                       : id == "height" || id == "occlusion" ? "Depth"
-                       : id == "opacity" || id == "emissive" ? "Light"
-                                                             : "Surface";
   return slot_parameter(slot)
-      .column(column)
+      .column(column_of(id))
       .acts_when("connected(" + id + ") == 0", "A thread ends in this slot.")
       .help("What the slot holds while no thread ends in it. Without a value it stays empty.");
 }
