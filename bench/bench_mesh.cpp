@@ -21,50 +21,90 @@ double median(std::vector<double> times) {
   return times[times.size() / 2];
 }
 
-// A ball of `around` x `around` / 2 quads as a binary PLY file.
-void write_ball(const std::filesystem::path& path, int around) {
-  const int down = around / 2;
-  std::ofstream out(path, std::ios::binary);
-  out << "ply\nformat binary_little_endian 1.0\nelement vertex " << (around + 1) * (down + 1)
-      << "\nproperty float x\nproperty float y\nproperty float z\nelement face " << around * down * 2
-      << "\nproperty list uchar int vertex_indices\nend_header\n";
-  for (int j = 0; j <= down; ++j)
-    for (int i = 0; i <= around; ++i) {
-      const float u = static_cast<float>(i) / static_cast<float>(around) * 2 * kPi,
-                  v = static_cast<float>(j) / static_cast<float>(down) * kPi;
-      const float place[] = {0.5f * std::sin(v) * std::sin(u), 0.5f * std::cos(v), 0.5f * std::sin(v) * std::cos(u)};
-      out.write(reinterpret_cast<const char*>(place), sizeof place);
-    }
-  for (int j = 0; j < down; ++j)
-    for (int i = 0; i < around; ++i) {
-      const std::int32_t a = j * (around + 1) + i, b = a + around + 1;
-      for (const auto& corner : {std::array{a, b, a + 1}, std::array{a + 1, b, b + 1}}) {
-        out.put(3);
-        out.write(reinterpret_cast<const char*>(corner.data()), sizeof corner);
+// A ball of `around` x `around` / 2 quads.
+struct Ball {
+  std::vector<std::array<float, 3>> place;
+  std::vector<std::array<std::uint32_t, 3>> triangle;
+  explicit Ball(std::uint32_t around) {
+    const std::uint32_t down = around / 2;
+    for (std::uint32_t j = 0; j <= down; ++j)
+      for (std::uint32_t i = 0; i <= around; ++i) {
+        const float u = static_cast<float>(i) / static_cast<float>(around) * 2 * kPi,
+                    v = static_cast<float>(j) / static_cast<float>(down) * kPi;
+        place.push_back({0.5f * std::sin(v) * std::sin(u), 0.5f * std::cos(v), 0.5f * std::sin(v) * std::cos(u)});
       }
-    }
+    for (std::uint32_t j = 0; j < down; ++j)
+      for (std::uint32_t i = 0; i < around; ++i) {
+        const std::uint32_t p = j * (around + 1) + i, q = p + around + 1;
+        triangle.push_back({p, q, p + 1});
+        triangle.push_back({p + 1, q, q + 1});
+      }
+  }
+};
+
+template <class T>
+void put(std::ofstream& out, const T* from, std::size_t count = 1) {
+  out.write(reinterpret_cast<const char*>(from), static_cast<std::streamsize>(count * sizeof(T)));
+}
+
+void write_ply(const std::filesystem::path& path, const Ball& ball) {
+  std::ofstream out(path, std::ios::binary);
+  out << "ply\nformat binary_little_endian 1.0\nelement vertex " << ball.place.size()
+      << "\nproperty float x\nproperty float y\nproperty float z\nelement face " << ball.triangle.size()
+      << "\nproperty list uchar int vertex_indices\nend_header\n";
+  put(out, ball.place.data(), ball.place.size());
+  for (const auto& corner : ball.triangle) {
+    out.put(3);
+    put(out, corner.data(), 3);
+  }
+}
+
+// With normals, and with the places once more as colours.
+void write_glb(const std::filesystem::path& path, const Ball& ball) {
+  const std::size_t corners = ball.place.size(), places = 12 * corners, sides = 12 * ball.triangle.size();
+  std::string json =
+      "{\"asset\":{\"version\":\"2.0\"},\"scene\":0,\"scenes\":[{\"nodes\":[0]}],\"nodes\":[{\"mesh\":0}],\"meshes\":[{"
+      "\"primitives\":[{\"attributes\":{\"POSITION\":0,\"NORMAL\":0,\"COLOR_0\":0},\"indices\":1}]}],\"accessors\":[{"
+      "\"bufferView\":0,\"componentType\":5126,\"type\":\"VEC3\",\"count\":" +
+      std::to_string(corners) +
+      "},{\"bufferView\":1,\"componentType\":5125,\"type\":\"SCALAR\",\"count\":" + std::to_string(sides / 4) +
+      "}],\"bufferViews\":[{\"buffer\":0,\"byteLength\":" + std::to_string(places) +
+      "},{\"buffer\":0,\"byteOffset\":" + std::to_string(places) + ",\"byteLength\":" + std::to_string(sides) +
+      "}],\"buffers\":[{\"byteLength\":" + std::to_string(places + sides) + "}]}";
+  json.resize((json.size() + 3) / 4 * 4, ' ');
+  const auto text = static_cast<std::uint32_t>(json.size()), data = static_cast<std::uint32_t>(places + sides);
+  std::ofstream out(path, std::ios::binary);
+  const std::uint32_t head[] = {0x46546C67, 2, 28 + text + data, text, 0x4E4F534A}, second[] = {data, 0x004E4942};
+  put(out, head, 5);
+  out << json;
+  put(out, second, 2);
+  put(out, ball.place.data(), corners);
+  put(out, ball.triangle.data(), ball.triangle.size());
 }
 
 }  // namespace
 
 int main(int argc, char** argv) {
   const int runs = argc > 1 ? std::max(1, std::atoi(argv[1])) : 9;
-  const auto path = std::filesystem::temp_directory_path() / "wildloom_bench_mesh.ply";
-  write_ball(path, 1000);
+  const Ball ball_mesh(1000);
   std::shared_ptr<const MeshShape> shape;
-  std::vector<double> read, built;
-  for (int i = 0; i < 3; ++i) {
-    auto start = Clock::now();
-    auto mesh = read_mesh(path);
-    if (!mesh) return std::fprintf(stderr, "%s\n", mesh.error().text().c_str()), 1;
-    read.push_back(since(start));
-    start = Clock::now();
-    shape = std::make_shared<const MeshShape>(std::move(*mesh));
-    built.push_back(since(start));
+  for (const char* ending : {"glb", "ply"}) {
+    const auto path = std::filesystem::temp_directory_path() / (std::string("wildloom_bench_mesh.") + ending);
+    ending[0] == 'p' ? write_ply(path, ball_mesh) : write_glb(path, ball_mesh);
+    std::vector<double> read, built;
+    for (int i = 0; i < 3; ++i) {
+      auto start = Clock::now();
+      auto mesh = read_mesh(path);
+      if (!mesh) return std::fprintf(stderr, "%s\n", mesh.error().text().c_str()), 1;
+      read.push_back(since(start));
+      start = Clock::now();
+      shape = std::make_shared<const MeshShape>(std::move(*mesh));
+      built.push_back(since(start));
+    }
+    std::filesystem::remove(path);
+    std::printf("%zu triangles, %s: read %.0f ms, made ready for rays %.0f ms\n", shape->mesh().triangle.size(), ending,
+                median(read), median(built));
   }
-  std::filesystem::remove(path);
-  std::printf("%zu triangles: read %.0f ms, made ready for rays %.0f ms\n", shape->mesh().triangle.size(), median(read),
-              median(built));
   const auto maps = std::make_shared<const SurfaceMaps>(std::map<std::string, Field>{});
   DrapeView closed;
   closed.width = closed.height = 768;

@@ -374,6 +374,8 @@ QString BoardPainter::secondLine(const Node& n) const {
   for (const Parameter& p : type->parameters) {
     const auto it = n.params.find(p.id);
     const ParamValue& v = it == n.params.end() ? p.initial : it->second;
+    if (p.names != NameOf::nothing)
+      if (const auto* w = std::get_if<std::string>(&v); w && !w->empty()) return qs(*w);
     if (p.kind == ParameterKind::choice)
       if (const auto* w = std::get_if<std::string>(&v)) return qs(*w).replace(QLatin1Char('_'), QLatin1Char(' '));
     if (p.kind == ParameterKind::formula)

@@ -10,9 +10,9 @@
 namespace loom::app {
 namespace {
 
-constexpr double kReach = 9;          // units of the widget within which a hand takes hold
-constexpr float kLeastSize = 0.001f;  // metres
-constexpr float kOnCircle = 0.35355339f;
+constexpr double kReach = 9;              // units of the widget within which a hand takes hold
+constexpr float kLeastSize = 0.001f;      // metres
+constexpr float kOnCircle = 0.35355339f;  // half of the root of a half: on the ball's circle, between x and z
 
 Ray rayAt(QPointF at, const Drape& drape, double density) {
   return drape.ray(static_cast<float>(at.x() * density), static_cast<float>(at.y() * density));

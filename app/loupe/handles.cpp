@@ -12,14 +12,9 @@ namespace {
 
 constexpr double kRadians = 0.017453292519943295, kArm = 0.3;  // how far out an angle is held
 
-// The plain value behind a parameter; null where a rule or formula stands.
+// What a hand can drag; null where a rule or formula stands.
 const ParamValue* plainValue(const Material& m, const Node& n, const Parameter& p) {
-  const auto it = n.params.find(p.id);
-  const ParamValue* v = it == n.params.end() ? &p.initial : &it->second;
-  if (const auto* follow = std::get_if<Follow>(v)) {
-    const Value* value = m.value(follow->value);
-    v = value ? &value->value : nullptr;
-  }
+  const ParamValue* const v = plain_value(m, n, p.id, p.initial);
   return v && (std::holds_alternative<double>(*v) || std::holds_alternative<Vector>(*v)) ? v : nullptr;
 }
 

@@ -223,11 +223,10 @@ void MainWindow::connectTray() {
             const Parameter* p = type ? type->parameter(param) : nullptr;
             const QString label = QString::fromStdString(p ? p->label : param);
             // A parameter that follows a dial turns the dial.
-            if (const auto it = n->params.find(param); it != n->params.end())
-              if (const auto* follow = std::get_if<Follow>(&it->second);
-                  follow && !std::holds_alternative<Rule>(value) && !std::holds_alternative<Formula>(value))
-                return edit(tr("Turn %1").arg(label), edit::set_value(shown(), follow->value, value),
-                            QString::fromStdString(node + param));
+            if (const Follow* follow = followed(*n, param);
+                follow && !std::holds_alternative<Rule>(value) && !std::holds_alternative<Formula>(value))
+              return edit(tr("Turn %1").arg(label), edit::set_value(shown(), follow->value, value),
+                          QString::fromStdString(node + param));
             const bool file = p && p->kind == ParameterKind::file;
             if (file) files_->allowChosen(value);
             edit(tr("Set %1").arg(label),
@@ -253,9 +252,7 @@ void MainWindow::connectTray() {
   });
   connect(tray_, &Tray::unfollowWanted, this, [this](const std::string& node, const std::string& param) {
     const Node* n = shown().node(node);
-    const auto it = n->params.find(param);
-    if (it == n->params.end()) return;
-    const auto* follow = std::get_if<Follow>(&it->second);
+    const Follow* follow = followed(*n, param);
     const Value* value = follow ? shown().value(follow->value) : nullptr;
     if (value) edit(tr("Stop following"), edit::set_param(shown(), node, param, value->value));
   });

@@ -16,24 +16,6 @@ Measures measuresOf(const Volume& v) {
   return {v.centre.x, v.centre.y, v.centre.z, v.size.x, v.size.y, v.size.z, v.turn};
 }
 
-// The value that a parameter follows; empty: none.
-std::string followedBy(const Node& n, const char* param) {
-  const auto it = n.params.find(param);
-  const auto* follow = it == n.params.end() ? nullptr : std::get_if<Follow>(&it->second);
-  return follow ? follow->value : std::string();
-}
-
-std::optional<double> numberOf(const Material& m, const Node& n, const Parameter& p) {
-  const auto it = n.params.find(p.id);
-  const ParamValue* v = it == n.params.end() ? &p.initial : &it->second;
-  if (const std::string value = followedBy(n, p.id.c_str()); !value.empty()) {
-    const Value* followed = m.value(value);
-    v = followed ? &followed->value : nullptr;
-  }
-  const auto* number = v ? std::get_if<double>(v) : nullptr;
-  return number ? std::optional(*number) : std::nullopt;
-}
-
 // None where there is no volume in the shape's own space, or a formula says how large it is.
 std::optional<Volume> volumeOf(const Material& m, const std::string& node) {
   const Node* n = m.node(node);
@@ -41,13 +23,14 @@ std::optional<Volume> volumeOf(const Material& m, const std::string& node) {
   const NodeType& type = *catalogue().find(n->type);
   Measures now;
   for (std::size_t i = 0; i < now.size(); ++i) {
-    const auto number = numberOf(m, *n, *type.parameter(kMeasures[i]));
+    const ParamValue* const v = plain_value(m, *n, kMeasures[i], type.parameter(kMeasures[i])->initial);
+    const auto* number = v ? std::get_if<double>(v) : nullptr;
     if (!number) return {};
     now[i] = static_cast<float>(*number);
   }
   Volume v{.centre = {now[0], now[1], now[2]}, .size = {now[3], now[4], now[5]}, .turn = now[6]};
-  const auto form = n->params.find("form");
-  const auto* word = form == n->params.end() ? nullptr : std::get_if<std::string>(&form->second);
+  const ParamValue* const form = plain_value(m, *n, "form", type.parameter("form")->initial);
+  const auto* word = form ? std::get_if<std::string>(form) : nullptr;
   if (word && *word == "box") v.form = Volume::Form::box;
   if (word && *word == "wedge") v.form = Volume::Form::wedge;
   v.turns = v.form != Volume::Form::ball || v.size.x != v.size.z;
@@ -77,9 +60,9 @@ void VolumeMoving::move(const Volume& to) {
   for (std::size_t i = 0; i < now.size(); ++i) {
     if (now[i] == before[i]) continue;
     const double number = std::round(static_cast<double>(now[i]) * 1e6) / 1e6;
-    const std::string value = followedBy(*n, kMeasures[i]);
-    next = value.empty() ? edit::set_param(std::move(next), node_, kMeasures[i], number)
-                         : edit::set_value(std::move(next), value, number);
+    const Follow* const follow = followed(*n, kMeasures[i]);
+    next = follow ? edit::set_value(std::move(next), follow->value, number)
+                  : edit::set_param(std::move(next), node_, kMeasures[i], number);
   }
   navigation_.edit(tr("Move the volume"), next, QString::fromStdString(node_ + ".volume"));
   show(node_);

@@ -387,7 +387,7 @@ class NameEditor : public ValueEditor {
     box_->lineEdit()->setModified(typing);
     box_->setAccessibleName(QString::fromStdString(v.parameter.label));
     note_->setText(names_.isEmpty() ? tr("The shape in sight has none") : tr("Not on the mesh in sight"));
-    note_->setVisible(!names_.contains(name));
+    note_->setVisible(!name.isEmpty() && !names_.contains(name));
   }
   QWidget* first() override { return box_; }
 

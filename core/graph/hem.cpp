@@ -3,21 +3,10 @@
 namespace loom {
 namespace {
 
-// Sections of the tray; of the further slots one for each of what they are about.
-const char* column_of(std::string_view slot) {
-  if (slot == "height" || slot == "occlusion") return "Depth";
-  if (slot == "opacity" || slot == "emissive") return "Light";
-  if (slot.rfind("specular", 0) == 0) return "Specular";
-  if (slot.rfind("coat", 0) == 0) return "Coat";
-  if (slot.rfind("fuzz", 0) == 0) return "Fuzz";
-  if (slot.rfind("subsurface", 0) == 0 || slot == "geometry_thin_walled") return "Thin walls";
-  return "Surface";
-}
-
 Parameter of_hem(const Slot& slot) {
   const std::string id(slot.id);
   return slot_parameter(slot)
-      .column(column_of(id))
+      .column(slot.section)
       .acts_when("connected(" + id + ") == 0", "A thread ends in this slot.")
       .help("What the slot holds while no thread ends in it. Without a value it stays empty.");
 }
@@ -65,10 +54,9 @@ ParameterBuilder slot_parameter(const Slot& slot) {
   const std::string id(slot.id), label(slot.label);
   if (slot_kind(slot.id) == Kind::colour)
     return colour(id, label, Vector(slot.fallback, slot.fallback + 3)).limits(0, 1000);
-  ParameterBuilder number = scalar(id, label, static_cast<double>(slot.fallback[0])).limits(-1e6, 1e6);
-  if (id == "specular_ior") number.useful(1, 3);
-  if (id == "subsurface_scatter_anisotropy") number.useful(-1, 1);
-  return number;
+  return scalar(id, label, static_cast<double>(slot.fallback[0]))
+      .useful(static_cast<double>(slot.least), static_cast<double>(slot.most))
+      .limits(-1e6, 1e6);
 }
 
 bool takes_typed_value(std::string_view slot) {

@@ -40,6 +40,21 @@ const Thread* Material::into(std::string_view node, std::string_view peg) const 
   return nullptr;
 }
 
+const Follow* followed(const Node& node, std::string_view param) {
+  const auto it = node.params.find(std::string(param));
+  return it == node.params.end() ? nullptr : std::get_if<Follow>(&it->second);
+}
+
+const ParamValue* plain_value(const Material& material, const Node& node, std::string_view param,
+                              const ParamValue& initial) {
+  if (const Follow* follow = followed(node, param)) {
+    const Value* value = material.value(follow->value);
+    return value ? &value->value : nullptr;
+  }
+  const auto it = node.params.find(std::string(param));
+  return it == node.params.end() ? &initial : &it->second;
+}
+
 std::pair<std::string, std::string> split_output(std::string_view text) {
   const auto point = text.find('.');
   if (point == std::string_view::npos) return {};
@@ -48,14 +63,14 @@ std::pair<std::string, std::string> split_output(std::string_view text) {
 
 const std::vector<Slot>& hem_slots() {
   static const std::vector<Slot> kSlots = {
-      {"base_colour", "Base colour", 3, true, {0.5f, 0.5f, 0.5f}},
-      {"metallic", "Metallic", 1, false, {0, 0, 0}},
-      {"roughness", "Roughness", 1, false, {0.5f, 0.5f, 0.5f}},
-      {"normal", "Normal", 3, false, {0, 0, 1}},
-      {"height", "Height", 1, false, {0.5f, 0.5f, 0.5f}},
-      {"occlusion", "Occlusion", 1, false, {1, 1, 1}},
-      {"opacity", "Opacity", 1, false, {1, 1, 1}},
-      {"emissive", "Emissive", 3, true, {0, 0, 0}},
+      {"base_colour", "Base colour", "Surface", 3, true, {0.5f, 0.5f, 0.5f}},
+      {"metallic", "Metallic", "Surface", 1, false, {0, 0, 0}},
+      {"roughness", "Roughness", "Surface", 1, false, {0.5f, 0.5f, 0.5f}},
+      {"normal", "Normal", "Surface", 3, false, {0, 0, 1}},
+      {"height", "Height", "Depth", 1, false, {0.5f, 0.5f, 0.5f}},
+      {"occlusion", "Occlusion", "Depth", 1, false, {1, 1, 1}},
+      {"opacity", "Opacity", "Light", 1, false, {1, 1, 1}},
+      {"emissive", "Emissive", "Light", 3, true, {0, 0, 0}},
   };
   return kSlots;
 }
@@ -64,19 +79,19 @@ const Slot* hem_slot(std::string_view id) { return find_id(hem_slots(), id); }
 
 const std::vector<Slot>& further_slots() {
   static const std::vector<Slot> kSlots = {
-      {"specular_weight", "Specular weight", 1, false, {1, 1, 1}},
-      {"specular_ior", "Specular index", 1, false, {1.5f, 1.5f, 1.5f}},
-      {"specular_roughness_anisotropy", "Anisotropy", 1, false, {0, 0, 0}},
-      {"geometry_tangent", "Along", 2, false, {1, 0, 0}},
-      {"coat_weight", "Coat weight", 1, false, {0, 0, 0}},
-      {"coat_roughness", "Coat roughness", 1, false, {0, 0, 0}},
-      {"fuzz_weight", "Fuzz weight", 1, false, {0, 0, 0}},
-      {"fuzz_color", "Fuzz colour", 3, true, {1, 1, 1}},
-      {"fuzz_roughness", "Fuzz roughness", 1, false, {0.5f, 0.5f, 0.5f}},
-      {"geometry_thin_walled", "Thin walled", 1, false, {0, 0, 0}},
-      {"subsurface_weight", "Subsurface weight", 1, false, {0, 0, 0}},
-      {"subsurface_color", "Subsurface colour", 3, true, {0.8f, 0.8f, 0.8f}},
-      {"subsurface_scatter_anisotropy", "Scattered onward", 1, false, {0, 0, 0}},
+      {"specular_weight", "Specular weight", "Specular", 1, false, {1, 1, 1}},
+      {"specular_ior", "Specular index", "Specular", 1, false, {1.5f, 1.5f, 1.5f}, 1, 3},
+      {"specular_roughness_anisotropy", "Anisotropy", "Specular", 1, false, {0, 0, 0}},
+      {"geometry_tangent", "Along", "Specular", 2, false, {1, 0, 0}},
+      {"coat_weight", "Coat weight", "Coat", 1, false, {0, 0, 0}},
+      {"coat_roughness", "Coat roughness", "Coat", 1, false, {0, 0, 0}},
+      {"fuzz_weight", "Fuzz weight", "Fuzz", 1, false, {0, 0, 0}},
+      {"fuzz_color", "Fuzz colour", "Fuzz", 3, true, {1, 1, 1}},
+      {"fuzz_roughness", "Fuzz roughness", "Fuzz", 1, false, {0.5f, 0.5f, 0.5f}},
+      {"geometry_thin_walled", "Thin walled", "Thin walls", 1, false, {0, 0, 0}},
+      {"subsurface_weight", "Subsurface weight", "Thin walls", 1, false, {0, 0, 0}},
+      {"subsurface_color", "Subsurface colour", "Thin walls", 3, true, {0.8f, 0.8f, 0.8f}},
+      {"subsurface_scatter_anisotropy", "Scattered onward", "Thin walls", 1, false, {0, 0, 0}, -1, 1},
   };
   return kSlots;
 }

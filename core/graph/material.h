@@ -36,6 +36,8 @@ struct Node {
   bool is_group() const { return type == kGroupType; }
 };
 using NodePtr = std::shared_ptr<const Node>;
+/// What a parameter follows; null: it stands for itself.
+const Follow* followed(const Node& node, std::string_view param);
 
 /// `from` is an output, `to` an input, both NODE.PEG. `channel` picks one of a colour for a scalar peg; -1: luminance.
 struct Thread {
@@ -164,11 +166,17 @@ inline constexpr const char* kComesIn = "comes_in";
 std::pair<std::string, std::string> split_output(std::string_view text);
 
 /// The hem's fixed slots in their order, with caption, kind, encoding and default.
+/// The value behind a parameter: its own, `initial` where it has none, or the one that it follows; null where that is
+/// not there.
+const ParamValue* plain_value(const Material& material, const Node& node, std::string_view param,
+                              const ParamValue& initial);
+
 struct Slot {
-  std::string_view id, label;
-  int channels;       ///< 1 to 3; two are a direction on the tile
-  bool srgb;          ///< encoded as sRGB on delivery
-  float fallback[3];  ///< what an empty slot means
+  std::string_view id, label, section;  ///< section: of the tray
+  int channels;                         ///< 1 to 3; two are a direction on the tile
+  bool srgb;                            ///< encoded as sRGB on delivery
+  float fallback[3];                    ///< what an empty slot means
+  float least = 0, most = 1;            ///< what a slider spans
 };
 const std::vector<Slot>& hem_slots();
 const Slot* hem_slot(std::string_view id);

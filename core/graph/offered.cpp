@@ -19,6 +19,7 @@ Parameter offered_parameter(const std::vector<NodePtr>& nodes, const Catalogue& 
       p.unit = source->unit;
       p.limits = source->limits;
       p.options = source->options;
+      p.names = source->names;
       return p;
     }
   if (const auto* vector = std::get_if<Vector>(&value.value))

@@ -2,7 +2,6 @@
 #include "core/io/gltf.h"
 
 #include <cstring>
-#include <fstream>
 #include <limits>
 #include <optional>
 #include <stdexcept>
@@ -353,10 +352,7 @@ tinygltf::FsCallbacks files_in(const std::filesystem::path& folder) {
   files.FileExists = may;
   files.ExpandFilePath = [](const std::string& file, void*) { return file; };
   files.ReadWholeFile = [](std::vector<unsigned char>* out, std::string*, const std::string& file, void* own) {
-    if (!may_be_read(*static_cast<const std::filesystem::path*>(own), file)) return false;
-    std::ifstream in(file, std::ios::binary);
-    out->assign(std::istreambuf_iterator<char>(in), {});
-    return in.good() || in.eof();
+    return may_be_read(*static_cast<const std::filesystem::path*>(own), file) && read_whole(file, *out);
   };
   files.WriteWholeFile = [](std::string*, const std::string&, const std::vector<unsigned char>&, void*) {
     return false;

@@ -192,11 +192,6 @@ Result<Mesh> checked(const fs::path& path, std::istream& head, std::uintmax_t by
   }
 }
 
-std::string all_of(const fs::path& path) {
-  std::ifstream in(path, std::ios::binary);
-  return {std::istreambuf_iterator<char>(in), {}};
-}
-
 }  // namespace
 
 Result<Mesh> read_mesh(const fs::path& path, float scale) {
@@ -207,8 +202,10 @@ Result<Mesh> read_mesh(const fs::path& path, float scale) {
   std::ifstream head(path, std::ios::binary);
   const fs::path folder = path.parent_path().empty() ? "." : path.parent_path();
   return checked(path, head, bytes, [&] {
-    return is_gltf(path) ? read_gltf(path.string(), all_of(path), folder)
-                         : read(path, std::make_unique<OwnFolder>(folder), scale);
+    if (!is_gltf(path)) return read(path, std::make_unique<OwnFolder>(folder), scale);
+    std::string document;
+    if (!read_whole(path, document)) return Result<Mesh>(Error{path.string(), "cannot be read", "Check the file"});
+    return read_gltf(path.string(), document, folder);
   });
 }
 

@@ -34,6 +34,8 @@ struct MeshMeasure {
     return kNumbers[static_cast<std::size_t>(name)];
   }
   constexpr bool needs_rays() const { return name != MeasureName::carried; }
+  /// Whether its last three numbers look the other way on the far side of a sheet.
+  constexpr bool ends_in_a_direction() const { return name == MeasureName::edges || name == MeasureName::openness; }
 };
 
 }  // namespace loom

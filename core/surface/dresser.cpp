@@ -48,12 +48,12 @@ void StripFiller::set_measures(SurfaceStrip& strip, const Body::Hit& hit) const 
   std::size_t to = 0;
   for (std::size_t m = 0; m < measures_.size(); ++m) {
     const std::size_t numbers = measures_[m].numbers();
-    const bool ends_in_a_direction = measures_[m].needs_rays() && numbers > 3;
     const auto found = carried_[m]       ? mesh_->carried(*carried_[m], hit.triangle, hit.b, hit.c)
                        : on && known_[m] ? known_[m]->at(on->triangle, on->b, on->c)
                                          : unmeasured(measures_[m], hit.frame.normal * side);
     for (std::size_t i = 0; i < numbers; ++i, ++to)
-      strip.measured[to][strip.count] = ends_in_a_direction && i + 3 >= numbers ? found[i] * side : found[i];
+      strip.measured[to][strip.count] =
+          measures_[m].ends_in_a_direction() && i + 3 >= numbers ? found[i] * side : found[i];
   }
 }
 

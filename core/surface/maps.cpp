@@ -186,18 +186,14 @@ void SurfaceMaps::shade(const SurfaceStrip& strip, std::span<Point* const> point
 
 void SurfaceMaps::settle(Point& p) {
   p.base = {std::max(p.base.x, 0.0f), std::max(p.base.y, 0.0f), std::max(p.base.z, 0.0f)};
-  p.metallic = std::clamp(p.metallic, 0.0f, 1.0f);
-  p.occlusion = std::clamp(p.occlusion, 0.0f, 1.0f);
-  p.specular_weight = std::clamp(p.specular_weight, 0.0f, 1.0f);
+  for (float Point::*share :
+       {&Point::metallic, &Point::occlusion, &Point::specular_weight, &Point::coat_weight, &Point::anisotropy,
+        &Point::fuzz_weight, &Point::fuzz_roughness, &Point::thin, &Point::subsurface})
+    p.*share = std::clamp(p.*share, 0.0f, 1.0f);
   p.specular_ior = std::clamp(p.specular_ior, 1.0f, 3.0f);
-  p.coat_weight = std::clamp(p.coat_weight, 0.0f, 1.0f);
-  p.anisotropy = std::clamp(p.anisotropy, 0.0f, 1.0f);
-  p.fuzz_weight = std::clamp(p.fuzz_weight, 0.0f, 1.0f);
-  p.fuzz_roughness = std::clamp(p.fuzz_roughness, 0.0f, 1.0f);
-  p.fuzz = {std::clamp(p.fuzz.x, 0.0f, 1.0f), std::clamp(p.fuzz.y, 0.0f, 1.0f), std::clamp(p.fuzz.z, 0.0f, 1.0f)};
-  const auto share = [](float x) { return std::clamp(x, 0.0f, 1.0f); };
-  p.thin = share(p.thin), p.subsurface = share(p.subsurface), p.onward = std::clamp(p.onward, -1.0f, 1.0f);
-  p.subsurface_colour = {share(p.subsurface_colour.x), share(p.subsurface_colour.y), share(p.subsurface_colour.z)};
+  p.onward = std::clamp(p.onward, -1.0f, 1.0f);
+  for (Vec3* colour : {&p.fuzz, &p.subsurface_colour})
+    for (float* x : {&colour->x, &colour->y, &colour->z}) *x = std::clamp(*x, 0.0f, 1.0f);
   // A mean normal is shorter where normals spread: their variance widens the lobes.
   // Source: Toksvig, "Mipmapping Normal Maps", 2005, in the form for alpha^2.
   const float length = std::clamp(std::sqrt(dot(p.normal, p.normal)), 0.05f, 1.0f),

@@ -391,6 +391,17 @@ class TestShadingGraph : public QObject {
     calm();
     QVERIFY(number("size_x") != 1 && std::abs(number("size_x") * 1000 - std::round(number("size_x") * 1000)) > 1e-4);
     window_->document().undo();
+    // What follows a dial turns the dial, and goes on following it.
+    Q_EMIT window_->tray()->dialWanted("volume_mask", "size_x");
+    calm();
+    const auto* follow = std::get_if<Follow>(&m().nodes[0]->params.at("size_x"));
+    QVERIFY(follow && panel->volumeHandles().isShown());
+    const std::string dial = follow->value;
+    const double stood = std::get<double>(m().value(dial)->value);
+    drag(VolumeHandles::size_x, {17, 3});
+    calm();
+    QVERIFY(std::get<double>(m().value(dial)->value) != stood);
+    QVERIFY(std::holds_alternative<Follow>(m().nodes[0]->params.at("size_x")));
     // Beside all handles the shape is turned; with another node there are none.
     const QPoint beside(20, panel->height() / 2);
     QTest::mousePress(panel, Qt::LeftButton, {}, beside);

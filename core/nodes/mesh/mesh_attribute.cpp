@@ -47,8 +47,7 @@ void add_mesh_attribute(Catalogue& catalogue) {
   t.more =
       "Colours of corners are called COLOR_0 whatever the file, further coordinates TEXCOORD_1, and a glTF's own "
       "attributes as it calls them. A single number stands in all three of a vector and as a grey. Given is 1 where "
-      "the "
-      "mesh has the attribute; elsewhere, and on shapes that are no mesh, it is what stands under Otherwise.";
+      "the mesh has the attribute; elsewhere, and on shapes that are no mesh, it is what stands under Otherwise.";
   t.words = "vertex colour color painted data custom channel";
   t.parameters = {
       text("name", "Name", "COLOR_0").names(NameOf::attribute).column("Attribute").help("What the mesh calls it."),
