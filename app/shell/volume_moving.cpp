@@ -31,7 +31,8 @@ std::optional<Volume> volumeOf(const Material& m, const std::string& node) {
   Volume v{.centre = {now[0], now[1], now[2]}, .size = {now[3], now[4], now[5]}, .turn = now[6]};
   const ParamValue* const form = plain_value(m, *n, "form", type.parameter("form")->initial);
   const auto* word = form ? std::get_if<std::string>(form) : nullptr;
-  if (word && *word == "box") v.form = Volume::Form::box;
+  // A closed mesh stands in a box of its size.
+  if (word && (*word == "box" || *word == "closed_mesh")) v.form = Volume::Form::box;
   if (word && *word == "wedge") v.form = Volume::Form::wedge;
   v.turns = v.form != Volume::Form::ball || v.size.x != v.size.z;
   return v;

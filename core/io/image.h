@@ -40,6 +40,7 @@ struct Image {
   int width = 0, height = 0, channels = 0;
   bool srgb = false;          ///< the file says so, or has 8 bits and says nothing
   std::vector<float> values;  ///< interleaved, rows from the top; alpha straight
+  std::size_t bytes() const { return values.size() * sizeof(float); }
 };
 
 /// Reads an image as floats, as stored (no colour conversion). Limits: 16384 pixels a side, 512 MiB decoded.

@@ -414,6 +414,40 @@ class TestShadingGraph : public QObject {
     QVERIFY(!panel->volumeHandles().isShown());
   }
 
+  // A volume may be the body of a mesh file; one that bounds none says so beside its name.
+  void aVolumeMayBeTheBodyOfAMesh() {
+    DrapePanel* const panel = window_->drape();
+    panel->setShape(ShapeName::block);
+    add(QStringLiteral("volume mask"));
+    // In the middle of the block's face.
+    window_->document().edit(QStringLiteral("Set"), edit::set_param(m(), "volume_mask", "centre_y", 0.0));
+    window_->document().edit(QStringLiteral("Set"), edit::set_param(m(), "volume_mask", "centre_z", 0.4));
+    calm();
+    board()->setFocus();
+    key(Qt::Key_O);
+    calm();
+    const QImage ball = drape();
+    auto* form = window_->tray()->row("form")->findChild<QComboBox*>();
+    QVERIFY(form && !window_->tray()->row("file")->findChild<QLineEdit*>()->isEnabled());
+    QTest::keyClick(form, Qt::Key_End);
+    calm();
+    const QImage post = drape();
+    QVERIFY(differ(ball, post) && panel->handlePlace(VolumeHandles::size_y));
+    const auto name = [&](const char* file) {
+      auto* line = window_->tray()->row("file")->findChild<QLineEdit*>();
+      QVERIFY(line && line->isEnabled());
+      line->setFocus();
+      line->selectAll();
+      QTest::keyClicks(line, QStringLiteral(LOOM_DEMO) + QLatin1Char('/') + QLatin1String(file));
+      QTest::keyClick(line, Qt::Key_Return);
+      calm();
+    };
+    name("bollard.glb");
+    QVERIFY(said(QStringLiteral("bounds no body")));
+    name("sign.glb");
+    QVERIFY(!said(QStringLiteral("bounds no body")) && differ(post, drape()));
+  }
+
   // A measure of the mesh that is worn: edges are bright where the mesh has some, and another radius is measured anew.
   void edgesOfAMeshAreMeasured() {
     add(QStringLiteral("convex edges"));

@@ -1,15 +1,13 @@
 // Picture: a bitmap from a file, or one made continuous.
 #include <algorithm>
 #include <cmath>
-#include <list>
-#include <mutex>
 
 #include "core/base/hash.h"
 #include "core/io/image.h"
 #include "core/nodes/drawn.h"
+#include "core/nodes/recent_files.h"
 #include "core/plane/colour.h"
 #include "core/plane/continuous.h"
-#include "core/plane/ledger.h"
 
 namespace loom {
 namespace {
@@ -42,46 +40,13 @@ ImagePtr sample() {
   return kSample;
 }
 
-// The last few files, decoded: a dial that is turned does not read them again.
-class Decoded : public Keeper {
- public:
-  Result<ImagePtr> image(const FileBytes& file) {
-    if (auto known = find(file.key)) return known;
+Result<ImagePtr> decoded(const FileBytes& file) {
+  static RecentFiles<Image> all;
+  return all.made(file.key, [&]() -> Result<ImagePtr> {
     auto image = decode_image(file.name, *file.bytes);
     if (!image) return image.error();
-    auto shared = std::make_shared<const Image>(std::move(image).value());
-    const std::lock_guard lock(mutex_);
-    recent_.push_front({file.key, shared, Booked(shared->values.size() * sizeof(float))});
-    if (recent_.size() > 4) recent_.pop_back();
-    return shared;
-  }
-  bool let_go() override {
-    const std::lock_guard lock(mutex_);
-    if (recent_.empty()) return false;
-    recent_.pop_back();
-    return true;
-  }
-
- private:
-  ImagePtr find(const Key& key) {
-    const std::lock_guard lock(mutex_);
-    for (const One& one : recent_)
-      if (one.key == key) return one.image;
-    return nullptr;
-  }
-  struct One {
-    Key key;
-    ImagePtr image;
-    Booked bytes;
-  };
-  std::mutex mutex_;
-  std::list<One> recent_;
-  const Enrolled enrolled_{*this};
-};
-
-Result<ImagePtr> decoded(const FileBytes& file) {
-  static Decoded all;
-  return all.image(file);
+    return std::make_shared<const Image>(std::move(image).value());
+  });
 }
 
 // The part of the picture that is used: all of it stretched to the square, or the middle square.
