@@ -7,6 +7,7 @@
 #include <fstream>
 
 #include "core/surface/drape.h"
+#include "core/surface/mesh_shell.h"
 
 using namespace loom;
 
@@ -23,22 +24,38 @@ double median(std::vector<double> times) {
 
 // A ball of `around` x `around` / 2 quads.
 struct Ball {
+  std::size_t around;
   std::vector<std::array<float, 3>> place;
   std::vector<std::array<std::uint32_t, 3>> triangle;
-  explicit Ball(std::uint32_t around) {
-    const std::uint32_t down = around / 2;
+  explicit Ball(std::uint32_t quads) : around(quads) {
+    const std::uint32_t down = quads / 2;
     for (std::uint32_t j = 0; j <= down; ++j)
-      for (std::uint32_t i = 0; i <= around; ++i) {
-        const float u = static_cast<float>(i) / static_cast<float>(around) * 2 * kPi,
+      for (std::uint32_t i = 0; i <= quads; ++i) {
+        const float u = static_cast<float>(i) / static_cast<float>(quads) * 2 * kPi,
                     v = static_cast<float>(j) / static_cast<float>(down) * kPi;
         place.push_back({0.5f * std::sin(v) * std::sin(u), 0.5f * std::cos(v), 0.5f * std::sin(v) * std::cos(u)});
       }
     for (std::uint32_t j = 0; j < down; ++j)
-      for (std::uint32_t i = 0; i < around; ++i) {
-        const std::uint32_t p = j * (around + 1) + i, q = p + around + 1;
+      for (std::uint32_t i = 0; i < quads; ++i) {
+        const std::uint32_t p = j * (quads + 1) + i, q = p + quads + 1;
         triangle.push_back({p, q, p + 1});
         triangle.push_back({p + 1, q, q + 1});
       }
+  }
+  // With tile coordinates as those of the ball in closed form.
+  Mesh mesh() const {
+    Mesh m;
+    m.parts = {"whole"};
+    for (const auto& [x, y, z] : place) {
+      m.position.push_back({x, y, z});
+      m.normal.push_back(normalised({x, y, z}));
+    }
+    for (std::size_t i = 0; i < place.size(); ++i)
+      m.tile.push_back({4 * static_cast<float>(i % (around + 1)) / static_cast<float>(around),
+                        4 * static_cast<float>(i / (around + 1)) / static_cast<float>(around)});
+    m.triangle = triangle;
+    m.part_of.resize(triangle.size());
+    return m;
   }
 };
 
@@ -82,6 +99,31 @@ void write_glb(const std::filesystem::path& path, const Ball& ball) {
   put(out, ball.triangle.data(), ball.triangle.size());
 }
 
+// The same picture of the ball and of a mesh as large, in turn.
+void compare(const char* what, const std::shared_ptr<const MeshShape>& shape,
+             const std::shared_ptr<const SurfaceMaps>& maps, int runs) {
+  DrapeView closed;
+  closed.width = closed.height = 768;
+  DrapeView meshed = closed;
+  meshed.mesh = shape;
+  meshed.camera.distance *= 0.5f / shape->radius();
+  for (const bool sample : {false, true}) {
+    std::vector<double> ball, mesh, ratio;
+    for (int i = 0; i < runs; ++i) {
+      for (const bool own : {false, true}) {
+        Drape drape(maps, own ? meshed : closed);
+        if (i == 0) drape.first_answer(16, Stop{});  // whatever is made once
+        const auto start = Clock::now();
+        sample ? drape.add_sample(Stop{}) : drape.first_answer(1, Stop{});
+        (own ? mesh : ball).push_back(since(start));
+      }
+      ratio.push_back(mesh.back() / ball.back());
+    }
+    std::printf("%s, %s: ball %.0f ms, mesh %.0f ms, %.2f times\n", what, sample ? "path sample" : "clean frame",
+                median(ball), median(mesh), median(ratio));
+  }
+}
+
 }  // namespace
 
 int main(int argc, char** argv) {
@@ -105,24 +147,25 @@ int main(int argc, char** argv) {
     std::printf("%zu triangles, %s: read %.0f ms, made ready for rays %.0f ms\n", shape->mesh().triangle.size(), ending,
                 median(read), median(built));
   }
-  const auto maps = std::make_shared<const SurfaceMaps>(std::map<std::string, Field>{});
-  DrapeView closed;
-  closed.width = closed.height = 768;
-  DrapeView meshed = closed;
-  meshed.mesh = shape;
-  meshed.camera.distance *= 0.5f / shape->radius();  // as large in the picture
-  for (const bool sample : {false, true}) {
-    std::vector<double> ball, mesh, ratio;
-    for (int i = 0; i < runs; ++i) {
-      for (const bool own : {false, true}) {
-        Drape drape(maps, own ? meshed : closed);
-        const auto start = Clock::now();
-        sample ? drape.add_sample(Stop{}) : drape.first_answer(1, Stop{});
-        (own ? mesh : ball).push_back(since(start));
-      }
-      ratio.push_back(mesh.back() / ball.back());
-    }
-    std::printf("%s: ball %.0f ms, mesh %.0f ms, %.2f times\n", sample ? "path sample" : "clean frame", median(ball),
-                median(mesh), median(ratio));
+  compare("a million triangles", shape, std::make_shared<const SurfaceMaps>(std::map<std::string, Field>{}), runs);
+  Plane height(1024);
+  for (int y = 0; y < 1024; ++y)
+    for (int x = 0; x < 1024; ++x)
+      height.at(x, y) = 0.5f + 0.5f * std::sin(0.1f * static_cast<float>(x)) * std::sin(0.1f * static_cast<float>(y));
+  Field relief{.kind = Kind::scalar};
+  relief.strand[0] = std::make_shared<const Plane>(std::move(height));
+  const auto deep =
+      std::make_shared<const SurfaceMaps>(std::map<std::string, Field>{{"height", relief}}, Extent{1, 0.04});
+  for (const std::uint32_t rings : {64u, 1000u}) {
+    const auto own = std::make_shared<const MeshShape>(Ball(rings).mesh());
+    const auto start = Clock::now();
+    const MeshShell shell(*own, {{0, 0.01f}});
+    std::printf("%zu triangles: the shell for their relief made in %.0f ms\n", own->mesh().triangle.size(),
+                since(start));
+    // As deep as it may be there.
+    const double depth = std::min(0.04, 1.9 * static_cast<double>(deepest_relief(*own)) / 2 / 0.785);
+    compare("with relief", own,
+            std::make_shared<const SurfaceMaps>(std::map<std::string, Field>{{"height", relief}}, Extent{1, depth}),
+            runs);
   }
 }

@@ -393,6 +393,7 @@ void DrapePanel::stand(std::shared_ptr<const MeshShape> mesh, const QString& nam
 
 void DrapePanel::standAs(const Material& material) {
   reading_.setFuture({});  // what was on its way comes too late
+  reads_ = false;
   if (material.mesh.empty()) {
     if (const auto name = shape_named(material.shape)) setShape(*name);
     return;
@@ -400,6 +401,7 @@ void DrapePanel::standAs(const Material& material) {
   Material named;  // and nothing else of it
   named.mesh = material.mesh, named.files = material.files;
   reading_name_ = QFileInfo(QString::fromStdString(material.mesh)).completeBaseName();
+  reads_ = true;
   reading_.setFuture(QtConcurrent::run([named]() -> ReadMesh {
     auto mesh = shown_mesh(named);
     if (!mesh) return mesh.error();
@@ -408,6 +410,7 @@ void DrapePanel::standAs(const Material& material) {
 }
 
 void DrapePanel::standOnRead() {
+  reads_ = false;
   if (reading_.future().resultCount() == 0) return;
   const ReadMesh read = reading_.result();
   read ? stand(*read, reading_name_) : Q_EMIT told(QString::fromStdString(read.error().text()));
@@ -442,8 +445,9 @@ void DrapePanel::renew() {
   mesh_action_->setVisible(mesh_ != nullptr);
   mesh_action_->setText(tr("Mesh: %1").arg(mesh_name_));
   keep_->setEnabled(!view_.mesh);
-  relief_->setEnabled(!view_.mesh);
-  relief_->setText(view_.mesh ? tr("Relief (a mesh is lit by its normals alone)") : tr("Relief"));
+  relief_->setText(outfit_ && is_too_deep(outfit_.on(view_.parts()), view_)
+                       ? tr("Relief (deeper than the mesh's triangles are wide: its normals alone)")
+                       : tr("Relief"));
   repeats_->setEnabled(!view_.true_scale);
   repeats_->setTitle(view_.true_scale ? tr("Repeats (as the scale has them)") : tr("Repeats"));
   shape_->setText(

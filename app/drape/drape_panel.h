@@ -71,9 +71,7 @@ class DrapePanel : public QWidget {
   const QString& meshName() const { return mesh_name_; }
   Direction towardsLight() const;
   const DrapeEngine& engine() const { return engine_; }
-  bool isIdle() const {
-    return engine_.isIdle() && held_engine_.isIdle() && measuring_.isIdle() && !reading_.isRunning();
-  }
+  bool isIdle() const { return engine_.isIdle() && held_engine_.isIdle() && measuring_.isIdle() && !reads_; }
   int samples() const { return samples_; }
   const QImage& image() const { return *image_; }
   const QImage& heldImage() const { return *held_image_; }  ///< A's, in a wipe or a difference
@@ -138,6 +136,7 @@ class DrapePanel : public QWidget {
   using ReadMesh = Result<std::shared_ptr<const MeshShape>>;
   QFutureWatcher<ReadMesh> reading_;
   QString reading_name_;
+  bool reads_ = false;  // until what was read stands: the future itself is done a little before that
   DrapeView view_;
   Contours lines_;                         // as they are drawn, whether they are shown or not
   Direction told_light_ = towardsLight();  // as it was told last

@@ -46,10 +46,9 @@ float tile_on(const DrapeView& view, const Extent& extent) {
   return whole / std::max(view.repeats, 0.01f);
 }
 
-// The relief keeps its proportion to the tile.
 float depth_on(const Shape& shape, const DrapeView& view, const Extent& extent) {
   if (!view.relief) return 0;
-  return static_cast<float>(extent.relief_metres / extent.tile_metres) * shape.tile() * view.relief_factor;
+  return relief_of(extent, shape.tile()) * view.relief_factor;
 }
 
 // A row in strips of places that are taken together.
@@ -63,10 +62,16 @@ float largest(Vec3 c) { return std::max({c.x, c.y, c.z}); }
 
 }  // namespace
 
+bool is_too_deep(const Worn& worn, const DrapeView& view) {
+  if (!view.mesh) return false;
+  const float tile = tile_on(view, worn.maps->extent()), deepest = deepest_relief(*view.mesh);
+  return worn.any([&](const SurfaceMaps& m) { return relief_of(m.extent(), tile) * view.relief_factor > deepest; });
+}
+
 std::unique_ptr<const Body> body_of(const Worn& worn, const DrapeView& view) {
   const Extent& extent = worn.maps->extent();
   const float tile = tile_on(view, extent);
-  if (view.mesh) return std::make_unique<MeshBody>(view.mesh, worn, tile);
+  if (view.mesh) return std::make_unique<MeshBody>(view.mesh, worn, tile, view.relief ? view.relief_factor : 0);
   auto shape = Shape::make(view.shape, tile);
   const float depth = depth_on(*shape, view, extent);
   return std::make_unique<ShellBody>(std::move(shape), worn.maps, depth);

@@ -63,6 +63,8 @@ struct DrapeView {
   int samples = 64;                     ///< after which the picture is left as it is
 };
 
+/// Whether a relief is deeper than can stand on the view's mesh: only its normals are lit then.
+bool is_too_deep(const Worn& worn, const DrapeView& view);
 /// What the view shows, wearing the materials; and where its eye is.
 std::unique_ptr<const Body> body_of(const Worn& worn, const DrapeView& view);
 Vec3 eye_of(const DrapeView& view, const Body& body);

@@ -23,6 +23,10 @@ struct Extent {
   double tile_metres = 1, relief_metres = 0.02;
   friend bool operator==(const Extent&, const Extent&) = default;
 };
+/// How deep the relief is on a tile that is so wide: it keeps its proportion to the tile. Metres.
+inline float relief_of(const Extent& extent, float tile) {
+  return static_cast<float>(extent.relief_metres / extent.tile_metres) * tile;
+}
 
 /// Points of a shape, attribute by attribute: what core/program/surface_points.h lists.
 struct SurfaceStrip {

@@ -8,6 +8,7 @@
 
 #include "core/base/hash.h"
 #include "core/plane/ledger.h"
+#include "core/surface/mesh_shell.h"
 #include "core/surface/neighbours.h"
 
 namespace loom {
@@ -163,6 +164,12 @@ void MeshShape::meets(Vec3 place, std::span<const Vec3> towards, float to, std::
     rtcOccluded16(lanes.data(), scene_->scene, &context, &rays);
     for (std::size_t i = 0; i < some.size(); ++i) met[from + i] = rays.tfar[i] < 0;
   }
+}
+
+std::shared_ptr<const MeshShell> MeshShape::shell(const std::vector<MeshReach>& of_part) const {
+  const std::lock_guard lock(shell_lock_);
+  if (!shell_ || shell_->of_part() != of_part) shell_ = std::make_shared<const MeshShell>(*this, of_part);
+  return shell_;
 }
 
 Vec3 MeshShape::flat(std::uint32_t triangle) const {

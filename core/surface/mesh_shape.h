@@ -12,6 +12,13 @@
 
 namespace loom {
 
+class MeshShell;
+/// How far the relief of a part reaches below and above its triangles, metres; alike: it has none.
+struct MeshReach {
+  float low = 0, high = 0;
+  friend bool operator==(const MeshReach&, const MeshReach&) = default;
+};
+
 /// Immutable; may be asked from several threads.
 class MeshShape {
  public:
@@ -42,6 +49,9 @@ class MeshShape {
   void first(Vec3 place, std::span<const Vec3> towards, float to, std::span<std::optional<Met>> met) const;
   void meets(Vec3 place, std::span<const Vec3> towards, float to, std::span<bool> met) const;
 
+  /// The shell about it in which a relief stands, of each part so far; the last one is kept.
+  std::shared_ptr<const MeshShell> shell(const std::vector<MeshReach>& of_part) const;
+
   /// The normal of a triangle, of length 1.
   Vec3 flat(std::uint32_t triangle) const;
   Vec3 position(const Met& met) const;
@@ -67,6 +77,8 @@ class MeshShape {
   std::unique_ptr<Scene> scene_;
   mutable std::once_flag rim_found_;
   mutable std::vector<std::array<bool, 3>> open_;  // of each triangle, its sides; found when it is first asked for
+  mutable std::mutex shell_lock_;
+  mutable std::shared_ptr<const MeshShell> shell_;
   Vec3 middle_;
   Key key_;
   float radius_ = 1, foot_ = 0, longest_ = 1, area_ = 1, tile_metres_ = 1;

@@ -7,7 +7,7 @@
 
 namespace loom {
 
-Neighbours::Neighbours(const Mesh& mesh) : of_(mesh.triangle.size(), {kNone, kNone, kNone}) {
+std::vector<std::uint32_t> first_in_place(const Mesh& mesh) {
   std::unordered_map<std::uint64_t, std::uint32_t> known;
   known.reserve(mesh.position.size());
   std::vector<std::uint32_t> place(mesh.position.size());
@@ -17,6 +17,11 @@ Neighbours::Neighbours(const Mesh& mesh) : of_(mesh.triangle.size(), {kNone, kNo
     for (const float x : {p.x, p.y, p.z}) key = combine(key, hash_number(static_cast<double>(x)));
     place[i] = known.emplace(key, i).first->second;
   }
+  return place;
+}
+
+Neighbours::Neighbours(const Mesh& mesh) : of_(mesh.triangle.size(), {kNone, kNone, kNone}) {
+  const std::vector<std::uint32_t> place = first_in_place(mesh);
   std::unordered_map<std::uint64_t, std::pair<std::uint32_t, std::size_t>> open;
   open.reserve(2 * mesh.triangle.size());
   for (std::uint32_t t = 0; t < mesh.triangle.size(); ++t)

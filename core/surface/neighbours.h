@@ -8,6 +8,9 @@
 
 namespace loom {
 
+/// Of each corner, the first one in the same place.
+std::vector<std::uint32_t> first_in_place(const Mesh& mesh);
+
 /// Corners in the same place are one, whatever their normals and coordinates.
 class Neighbours {
  public:

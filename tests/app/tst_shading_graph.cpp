@@ -258,13 +258,13 @@ class TestShadingGraph : public QObject {
       return false;
     };
     QVERIFY(shown());
-    // What does nothing on a mesh rests, and says why.
+    // What does nothing rests or says why: the relief of the material acts on this mesh.
     const auto relief = [&]() -> QAction* {
       for (QAction* a : panel->findChildren<QAction*>())
         if (a->text().startsWith(QStringLiteral("Relief"))) return a;
       return nullptr;
     };
-    QVERIFY(relief() && !relief()->isEnabled() && relief()->text().contains(QStringLiteral("mesh")));
+    QVERIFY(relief() && relief()->isEnabled() && !relief()->text().contains(QStringLiteral("mesh")));
     panel->setFocus();
     for (int i = 0; i < 4; ++i) key(Qt::Key_Left);
     calm();

@@ -1,0 +1,310 @@
+#include "core/surface/mesh_shell.h"
+
+#include <embree3/rtcore.h>
+
+#include <algorithm>
+#include <cmath>
+
+#include "core/base/hash.h"
+#include "core/plane/ledger.h"
+#include "core/surface/neighbours.h"
+
+namespace loom {
+
+struct MeshShell::Scene {
+  RTCDevice device = nullptr;
+  RTCScene scene = nullptr;
+  Booked bytes;
+  ~Scene() {
+    if (scene) rtcReleaseScene(scene);
+    if (device) rtcReleaseDevice(device);
+  }
+};
+
+struct MeshShell::Corner {
+  Vec3 place;
+  float u, v, h, b, c;
+};
+
+// What a ray is asked for, handed through Embree, and what was found.
+struct MeshShell::Asked {
+  RTCIntersectContext context;
+  const MeshShell* shell;
+  const Standing* standing;
+  const Ray* ray;
+  std::optional<Met> met;
+};
+
+namespace {
+
+constexpr float kLongestLean = 2;
+constexpr float kOverlap = 1e-5f;  // of a tetrahedron: no ray slips through between two
+
+// Where a ray is in a tetrahedron: its four coordinates at t = 0, and what they gain with t.
+struct Passage {
+  std::array<float, 4> at, gain;
+  float from, to;
+  int entered;  // the corner that is opposite to the side it came in through; -1: it began within
+};
+
+// None where the ray passes it by, or the tetrahedron is flat.
+template <class Corner>
+std::optional<Passage> passage(const std::array<const Corner*, 4>& corner, const Ray& ray, float to) {
+  const Vec3 o = corner[0]->place, a = corner[1]->place - o, b = corner[2]->place - o, c = corner[3]->place - o;
+  const Vec3 bc = cross(b, c), ca = cross(c, a), ab = cross(a, b);
+  const float volume = dot(a, bc);
+  if (!(std::abs(volume) > 1e-30f)) return {};
+  const float by = 1 / volume;
+  const Vec3 from = ray.from - o;
+  Passage p{};
+  p.at = {0, dot(from, bc) * by, dot(from, ca) * by, dot(from, ab) * by};
+  p.gain = {0, dot(ray.towards, bc) * by, dot(ray.towards, ca) * by, dot(ray.towards, ab) * by};
+  p.at[0] = 1 - p.at[1] - p.at[2] - p.at[3];
+  p.gain[0] = -p.gain[1] - p.gain[2] - p.gain[3];
+  p.from = 0, p.to = to, p.entered = -1;
+  for (int i = 0; i < 4; ++i) {
+    const auto k = static_cast<std::size_t>(i);
+    const float at = p.at[k] + kOverlap, gain = p.gain[k];
+    if (gain > 0) {
+      if (const float t = -at / gain; t > p.from) p.from = t, p.entered = i;
+    } else if (gain < 0) {
+      p.to = std::min(p.to, -at / gain);
+    } else if (at < 0) {
+      return {};
+    }
+    if (!(p.from < p.to)) return {};
+  }
+  return p;
+}
+
+}  // namespace
+
+MeshShell::MeshShell(const MeshShape& mesh, std::vector<Reach> of_part)
+    : mesh_(mesh), of_part_(std::move(of_part)), scene_(std::make_unique<Scene>()) {
+  const Mesh& m = mesh_.mesh();
+  of_part_.resize(std::max<std::size_t>(m.parts.size(), 1));
+  scene_->bytes = Booked(m.position.size() * (sizeof(Vec3) + 4) + m.triangle.size() * (sizeof(tile_[0]) + 100));
+  find_leans();
+  tile_.reserve(m.triangle.size());
+  for (std::uint32_t t = 0; t < m.triangle.size(); ++t)
+    tile_.push_back({mesh_.place({0, t, 0, 0}).tile, mesh_.place({0, t, 1, 0}).tile, mesh_.place({0, t, 0, 1}).tile});
+  find_bare_sides();
+  build();
+}
+
+MeshShell::~MeshShell() = default;
+
+// A corner leans so that its height over each of the faces that meet there is one, as far as that can be: along the
+// mean of their normals by their angles, and longer the more they turn away from it.
+void MeshShell::find_leans() {
+  const Mesh& m = mesh_.mesh();
+  place_of_ = first_in_place(m);
+  std::vector<Vec3> sum(m.position.size());
+  std::vector<std::pair<float, float>> slant(m.position.size());  // cosines to the mean by angle, angles
+  const auto each = [&](const auto& take) {
+    for (std::uint32_t t = 0; t < m.triangle.size(); ++t) {
+      const Vec3 flat = mesh_.flat(t);
+      for (std::size_t k = 0; k < 3; ++k) {
+        const Vec3 p = m.position[m.triangle[t][k]], a = normalised(m.position[m.triangle[t][(k + 1) % 3]] - p),
+                   b = normalised(m.position[m.triangle[t][(k + 2) % 3]] - p);
+        take(place_of_[m.triangle[t][k]], flat, std::acos(std::clamp(dot(a, b), -1.0f, 1.0f)));
+      }
+    }
+  };
+  each([&](std::uint32_t at, Vec3 flat, float angle) { sum[at] = sum[at] + flat * angle; });
+  for (Vec3& s : sum) s = normalised(s);
+  each([&](std::uint32_t at, Vec3 flat, float angle) {
+    slant[at].first += angle * dot(sum[at], flat), slant[at].second += angle;
+  });
+  lean_.resize(m.position.size());
+  for (std::size_t i = 0; i < lean_.size(); ++i) {
+    const std::uint32_t at = place_of_[i];
+    const float cosine = slant[at].first / std::max(slant[at].second, 1e-12f);
+    lean_[i] = sum[at] * std::min(1 / std::max(cosine, 1e-3f), kLongestLean);
+  }
+}
+
+void MeshShell::find_bare_sides() {
+  const Mesh& m = mesh_.mesh();
+  const Neighbours neighbours(m);
+  // Where a place lies on the tile, as a triangle has it; sides that go on are a whole number of tiles apart at most.
+  const auto goes_on = [&](std::uint32_t triangle, std::size_t side, std::uint32_t other) {
+    for (const std::size_t k : {side, (side + 1) % 3})
+      for (std::size_t n = 0; n < 3; ++n) {
+        if (place_of_[m.triangle[other][n]] != place_of_[m.triangle[triangle][k]]) continue;
+        for (std::size_t c = 0; c < 2; ++c)
+          if (const float apart = tile_[triangle][k][c] - tile_[other][n][c];
+              std::abs(apart - std::round(apart)) > 1e-4f)
+            return false;
+      }
+    return m.part_of[triangle] == m.part_of[other];
+  };
+  bare_.resize(m.triangle.size());
+  for (std::uint32_t t = 0; t < bare_.size(); ++t)
+    for (std::size_t side = 0; side < 3; ++side) {
+      const std::uint32_t other = neighbours.of(t)[side];
+      bare_[t][side] = other == Neighbours::kNone || !goes_on(t, side, other);
+    }
+}
+
+// Three below, three above.
+std::array<MeshShell::Corner, 6> MeshShell::corners(std::uint32_t triangle) const {
+  const Mesh& m = mesh_.mesh();
+  const Reach& reach = of_part_[m.part_of[triangle]];
+  std::array<Corner, 6> all;
+  for (std::size_t k = 0; k < 3; ++k) {
+    const std::uint32_t i = m.triangle[triangle][k];
+    const auto& [u, v] = tile_[triangle][k];
+    const float b = k == 1, c = k == 2;
+    all[k] = {m.position[i] + lean_[i] * reach.low, u, v, reach.low, b, c};
+    all[k + 3] = {m.position[i] + lean_[i] * reach.high, u, v, reach.high, b, c};
+  }
+  return all;
+}
+
+void MeshShell::build() {
+  scene_->device = rtcNewDevice(nullptr);
+  scene_->scene = rtcNewScene(scene_->device);
+  rtcSetSceneFlags(scene_->scene, RTC_SCENE_FLAG_ROBUST);
+  const RTCGeometry geometry = rtcNewGeometry(scene_->device, RTC_GEOMETRY_TYPE_USER);
+  rtcSetGeometryUserPrimitiveCount(geometry, static_cast<unsigned>(tile_.size()));
+  rtcSetGeometryUserData(geometry, this);
+  rtcSetGeometryBoundsFunction(
+      geometry,
+      [](const RTCBoundsFunctionArguments* args) {
+        const auto& shell = *static_cast<const MeshShell*>(args->geometryUserPtr);
+        RTCBounds& to = *args->bounds_o;
+        to.lower_x = to.lower_y = to.lower_z = INFINITY;
+        to.upper_x = to.upper_y = to.upper_z = -INFINITY;
+        for (const Corner& c : shell.corners(args->primID)) {
+          to.lower_x = std::min(to.lower_x, c.place.x), to.upper_x = std::max(to.upper_x, c.place.x);
+          to.lower_y = std::min(to.lower_y, c.place.y), to.upper_y = std::max(to.upper_y, c.place.y);
+          to.lower_z = std::min(to.lower_z, c.place.z), to.upper_z = std::max(to.upper_z, c.place.z);
+        }
+      },
+      nullptr);
+  rtcSetGeometryIntersectFunction(geometry, [](const RTCIntersectFunctionNArguments* args) {
+    if (!args->valid[0]) return;
+    auto& asked = *reinterpret_cast<Asked*>(args->context);
+    RTCRay& ray = reinterpret_cast<RTCRayHit*>(args->rayhit)->ray;
+    const auto met = asked.shell->within(args->primID, *asked.ray, ray.tfar, *asked.standing);
+    if (!met) return;
+    ray.tfar = met->at.t;
+    reinterpret_cast<RTCRayHit*>(args->rayhit)->hit.geomID = args->geomID;
+    asked.met = met;
+  });
+  rtcSetGeometryOccludedFunction(geometry, [](const RTCOccludedFunctionNArguments* args) {
+    if (!args->valid[0]) return;
+    const auto& asked = *reinterpret_cast<const Asked*>(args->context);
+    RTCRay& ray = *reinterpret_cast<RTCRay*>(args->ray);
+    if (asked.shell->within(args->primID, *asked.ray, ray.tfar, *asked.standing)) ray.tfar = -INFINITY;
+  });
+  rtcCommitGeometry(geometry);
+  rtcAttachGeometry(scene_->scene, geometry);
+  rtcReleaseGeometry(geometry);
+  rtcCommitScene(scene_->scene);
+}
+
+// Source: Moeller and Trumbore, "Fast, Minimum Storage Ray/Triangle Intersection", JGT 2(1), 1997.
+std::optional<MeshShell::Met> MeshShell::on_triangle(std::uint32_t triangle, const Ray& ray, float to,
+                                                     const Standing& standing) const {
+  const Mesh& m = mesh_.mesh();
+  const auto& [i, j, k] = m.triangle[triangle];
+  const Vec3 a = m.position[i], p = m.position[j] - a, q = m.position[k] - a, across = cross(ray.towards, q);
+  const float area = dot(p, across);
+  if (!(std::abs(area) > 1e-30f)) return {};
+  const Vec3 from = ray.from - a, around = cross(from, p);
+  const float b = dot(from, across) / area, c = dot(ray.towards, around) / area, t = dot(q, around) / area;
+  if (b < -kOverlap || c < -kOverlap || b + c > 1 + kOverlap || !(t > 0) || t >= to) return {};
+  const auto& [s, r, w] = tile_[triangle];
+  const float u = s[0] + (r[0] - s[0]) * b + (w[0] - s[0]) * c, v = s[1] + (r[1] - s[1]) * b + (w[1] - s[1]) * c;
+  if (standing.is_open(m.part_of[triangle], u, v)) return {};
+  return Met{{t, triangle, b, c}, u, v, 0, dot(cross(p, q), ray.towards) > 0, {}};
+}
+
+std::optional<MeshShell::Met> MeshShell::within(std::uint32_t triangle, const Ray& ray, float to,
+                                                const Standing& standing) const {
+  const Mesh& m = mesh_.mesh();
+  const std::size_t part = m.part_of[triangle];
+  if (!(of_part_[part].low < of_part_[part].high)) return on_triangle(triangle, ray, to, standing);
+  const auto all = corners(triangle);
+  // By the order of their places, neighbours cut the side that they share along the same diagonal.
+  std::array<std::size_t, 3> order{0, 1, 2};
+  std::sort(order.begin(), order.end(), [&](std::size_t x, std::size_t y) {
+    return place_of_[m.triangle[triangle][x]] < place_of_[m.triangle[triangle][y]];
+  });
+  const auto [i, j, k] = order;
+  const std::array<std::array<const Corner*, 4>, 3> cut{{{&all[i], &all[j], &all[k], &all[k + 3]},
+                                                         {&all[i], &all[j], &all[j + 3], &all[k + 3]},
+                                                         {&all[i], &all[i + 3], &all[j + 3], &all[k + 3]}}};
+  std::array<std::optional<Passage>, 3> way;
+  std::array<std::size_t, 3> by_way{0, 1, 2};
+  for (std::size_t n = 0; n < 3; ++n) way[n] = passage(cut[n], ray, to);
+  std::sort(by_way.begin(), by_way.end(), [&](std::size_t x, std::size_t y) {
+    return (way[x] ? way[x]->from : INFINITY) < (way[y] ? way[y]->from : INFINITY);
+  });
+  for (const std::size_t n : by_way) {
+    if (!way[n]) return {};
+    const auto at = [&](float t) {
+      Corner here{ray.at(t), 0, 0, 0, 0, 0};
+      for (std::size_t q = 0; q < 4; ++q) {
+        const float share = way[n]->at[q] + way[n]->gain[q] * t;
+        const Corner& c = *cut[n][q];
+        here.u += share * c.u, here.v += share * c.v, here.h += share * c.h;
+        here.b += share * c.b, here.c += share * c.c;
+      }
+      return here;
+    };
+    const Corner a = at(way[n]->from), b = at(way[n]->to);
+    const auto share = standing.meets(part, {a.u, a.v, a.h, b.u, b.v, b.h}, way[n]->from);
+    if (!share || (*share == 0 && way[n]->entered < 0)) continue;  // what begins on the relief does not meet it
+    const float t = way[n]->from + (way[n]->to - way[n]->from) * *share;
+    const Corner met = at(t);
+    if (standing.is_open(part, met.u, met.v)) return {};
+    Met out{{t, triangle, met.b, met.c}, met.u, met.v, met.h, false, {}};
+    if (*share > 0) return out;
+    // Below the relief where it came in: from behind, or through a side where nothing goes on.
+    std::array<std::size_t, 3> face{};
+    std::array<bool, 3> touched{};
+    std::size_t count = 0;
+    for (std::size_t q = 0; q < 4; ++q)
+      if (static_cast<int>(q) != way[n]->entered) {
+        face[count++] = static_cast<std::size_t>(cut[n][q] - all.data());
+        touched[face[count - 1] % 3] = true;
+      }
+    out.from_below = std::all_of(face.begin(), face.end(), [](std::size_t c) { return c < 3; });
+    for (std::size_t q = 0; q < 3; ++q)
+      if (!touched[q] && bare_[triangle][(q + 1) % 3]) {
+        const Vec3 wall =
+            normalised(cross(all[face[1]].place - all[face[0]].place, all[face[2]].place - all[face[0]].place));
+        out.side = dot(wall, ray.towards) > 0 ? wall * -1 : wall;
+      }
+    return out;
+  }
+  return {};
+}
+
+std::optional<MeshShell::Met> MeshShell::first(const Ray& ray, const Standing& standing) const {
+  Asked asked{{}, this, &standing, &ray, {}};
+  rtcInitIntersectContext(&asked.context);
+  RTCRayHit hit{};
+  hit.ray.org_x = ray.from.x, hit.ray.org_y = ray.from.y, hit.ray.org_z = ray.from.z;
+  hit.ray.dir_x = ray.towards.x, hit.ray.dir_y = ray.towards.y, hit.ray.dir_z = ray.towards.z;
+  hit.ray.tfar = INFINITY, hit.ray.mask = ~0u;
+  hit.hit.geomID = RTC_INVALID_GEOMETRY_ID;
+  rtcIntersect1(scene_->scene, &asked.context, &hit);
+  return asked.met;
+}
+
+bool MeshShell::meets(const Ray& ray, const Standing& standing) const {
+  Asked asked{{}, this, &standing, &ray, {}};
+  rtcInitIntersectContext(&asked.context);
+  RTCRay r{};
+  r.org_x = ray.from.x, r.org_y = ray.from.y, r.org_z = ray.from.z;
+  r.dir_x = ray.towards.x, r.dir_y = ray.towards.y, r.dir_z = ray.towards.z;
+  r.tfar = INFINITY, r.mask = ~0u;
+  rtcOccluded1(scene_->scene, &asked.context, &r);
+  return r.tfar < 0;
+}
+
+}  // namespace loom
