@@ -1,39 +1,19 @@
 // Embree finds triangles; what lies there is worked out here.
 #include "core/surface/mesh_shape.h"
 
-#include <embree3/rtcore.h>
-
 #include <algorithm>
 #include <cmath>
 
 #include "core/base/hash.h"
-#include "core/plane/ledger.h"
+#include "core/surface/embree.h"
 #include "core/surface/mesh_shell.h"
 #include "core/surface/neighbours.h"
 
 namespace loom {
 
-struct MeshShape::Scene {
-  RTCDevice device = nullptr;
-  RTCScene scene = nullptr;
-  Booked bytes;
-  ~Scene() {
-    if (scene) rtcReleaseScene(scene);
-    if (device) rtcReleaseDevice(device);
-  }
-};
+struct MeshShape::Scene : EmbreeScene {};
 
 namespace {
-
-RTCRay embree_ray(const Ray& ray, float from, float to) {
-  RTCRay r{};
-  r.org_x = ray.from.x, r.org_y = ray.from.y, r.org_z = ray.from.z;
-  r.dir_x = ray.towards.x, r.dir_y = ray.towards.y, r.dir_z = ray.towards.z;
-  r.tnear = from;
-  r.tfar = to;
-  r.mask = ~0u;
-  return r;
-}
 
 constexpr std::size_t kTogether = 16;
 
@@ -72,9 +52,6 @@ MeshShape::MeshShape(Mesh mesh) : mesh_(std::move(mesh)), scene_(std::make_uniqu
   // What the tree takes is not told beforehand; common practice, no source: some 100 bytes a triangle.
   scene_->bytes = Booked(corners * (2 * sizeof(Vec3) + 8) + triangles * (2 * sizeof(mesh_.triangle[0]) + 100) +
                          mesh_.attributes.size() * corners * (sizeof(std::array<float, 4>) + 1));
-  scene_->device = rtcNewDevice(nullptr);
-  scene_->scene = rtcNewScene(scene_->device);
-  rtcSetSceneFlags(scene_->scene, RTC_SCENE_FLAG_ROBUST);
   const RTCGeometry geometry = rtcNewGeometry(scene_->device, RTC_GEOMETRY_TYPE_TRIANGLE);
   auto* p = static_cast<float*>(
       rtcSetNewGeometryBuffer(geometry, RTC_BUFFER_TYPE_VERTEX, 0, RTC_FORMAT_FLOAT3, 3 * sizeof(float), corners));
@@ -83,10 +60,7 @@ MeshShape::MeshShape(Mesh mesh) : mesh_(std::move(mesh)), scene_(std::make_uniqu
   if (!p || !t) throw std::bad_alloc();
   for (const Vec3& v : mesh_.position) *p++ = v.x, *p++ = v.y, *p++ = v.z;
   for (const auto& corner : mesh_.triangle) t = std::copy(corner.begin(), corner.end(), t);
-  rtcCommitGeometry(geometry);
-  rtcAttachGeometry(scene_->scene, geometry);
-  rtcReleaseGeometry(geometry);
-  rtcCommitScene(scene_->scene);
+  scene_->hold(geometry);
   measure();
 }
 

@@ -1,29 +1,31 @@
 #include "core/surface/mesh_shell.h"
 
-#include <embree3/rtcore.h>
-
 #include <algorithm>
 #include <cmath>
 
-#include "core/base/hash.h"
-#include "core/plane/ledger.h"
+#include "core/surface/embree.h"
 #include "core/surface/neighbours.h"
 
 namespace loom {
 
-struct MeshShell::Scene {
-  RTCDevice device = nullptr;
-  RTCScene scene = nullptr;
-  Booked bytes;
-  ~Scene() {
-    if (scene) rtcReleaseScene(scene);
-    if (device) rtcReleaseDevice(device);
-  }
-};
+struct MeshShell::Scene : EmbreeScene {};
 
 struct MeshShell::Corner {
   Vec3 place;
   float u, v, h, b, c;
+};
+
+// Three corners below and the same three above; and its tetrahedra, four of these corners each.
+struct MeshShell::Prism {
+  std::array<Corner, 6> corner;
+  std::array<std::array<std::size_t, 4>, 3> cut;
+};
+
+// Where a ray is in a tetrahedron: its four coordinates at t = 0, and what they gain with t.
+struct MeshShell::Passage {
+  std::array<float, 4> at, gain;
+  float from, to;
+  int entered;  // the corner that is opposite to the side it came in through; -1: it began within
 };
 
 // What a ray is asked for, handed through Embree, and what was found.
@@ -39,43 +41,6 @@ namespace {
 
 constexpr float kLongestLean = 2;
 constexpr float kOverlap = 1e-5f;  // of a tetrahedron: no ray slips through between two
-
-// Where a ray is in a tetrahedron: its four coordinates at t = 0, and what they gain with t.
-struct Passage {
-  std::array<float, 4> at, gain;
-  float from, to;
-  int entered;  // the corner that is opposite to the side it came in through; -1: it began within
-};
-
-// None where the ray passes it by, or the tetrahedron is flat.
-template <class Corner>
-std::optional<Passage> passage(const std::array<const Corner*, 4>& corner, const Ray& ray, float to) {
-  const Vec3 o = corner[0]->place, a = corner[1]->place - o, b = corner[2]->place - o, c = corner[3]->place - o;
-  const Vec3 bc = cross(b, c), ca = cross(c, a), ab = cross(a, b);
-  const float volume = dot(a, bc);
-  if (!(std::abs(volume) > 1e-30f)) return {};
-  const float by = 1 / volume;
-  const Vec3 from = ray.from - o;
-  Passage p{};
-  p.at = {0, dot(from, bc) * by, dot(from, ca) * by, dot(from, ab) * by};
-  p.gain = {0, dot(ray.towards, bc) * by, dot(ray.towards, ca) * by, dot(ray.towards, ab) * by};
-  p.at[0] = 1 - p.at[1] - p.at[2] - p.at[3];
-  p.gain[0] = -p.gain[1] - p.gain[2] - p.gain[3];
-  p.from = 0, p.to = to, p.entered = -1;
-  for (int i = 0; i < 4; ++i) {
-    const auto k = static_cast<std::size_t>(i);
-    const float at = p.at[k] + kOverlap, gain = p.gain[k];
-    if (gain > 0) {
-      if (const float t = -at / gain; t > p.from) p.from = t, p.entered = i;
-    } else if (gain < 0) {
-      p.to = std::min(p.to, -at / gain);
-    } else if (at < 0) {
-      return {};
-    }
-    if (!(p.from < p.to)) return {};
-  }
-  return p;
-}
 
 }  // namespace
 
@@ -147,25 +112,91 @@ void MeshShell::find_bare_sides() {
     }
 }
 
-// Three below, three above.
-std::array<MeshShell::Corner, 6> MeshShell::corners(std::uint32_t triangle) const {
+// By the order of their places, neighbours cut the side that they share along the same diagonal.
+MeshShell::Prism MeshShell::prism(std::uint32_t triangle) const {
   const Mesh& m = mesh_.mesh();
+  const auto& corner = m.triangle[triangle];
   const Reach& reach = of_part_[m.part_of[triangle]];
-  std::array<Corner, 6> all;
+  Prism all;
   for (std::size_t k = 0; k < 3; ++k) {
-    const std::uint32_t i = m.triangle[triangle][k];
+    const std::uint32_t i = corner[k];
     const auto& [u, v] = tile_[triangle][k];
     const float b = k == 1, c = k == 2;
-    all[k] = {m.position[i] + lean_[i] * reach.low, u, v, reach.low, b, c};
-    all[k + 3] = {m.position[i] + lean_[i] * reach.high, u, v, reach.high, b, c};
+    all.corner[k] = {m.position[i] + lean_[i] * reach.low, u, v, reach.low, b, c};
+    all.corner[k + 3] = {m.position[i] + lean_[i] * reach.high, u, v, reach.high, b, c};
   }
+  std::array<std::size_t, 3> order{0, 1, 2};
+  std::sort(order.begin(), order.end(),
+            [&](std::size_t x, std::size_t y) { return place_of_[corner[x]] < place_of_[corner[y]]; });
+  const auto [i, j, k] = order;
+  all.cut = {{{i, j, k, k + 3}, {i, j, j + 3, k + 3}, {i, i + 3, j + 3, k + 3}}};
   return all;
 }
 
+// None where the ray passes it by, or the tetrahedron is flat.
+std::optional<MeshShell::Passage> MeshShell::passage(const Prism& prism, std::size_t tetrahedron, const Ray& ray,
+                                                     float to) {
+  const auto& [i, j, k, l] = prism.cut[tetrahedron];
+  const Vec3 o = prism.corner[i].place, a = prism.corner[j].place - o, b = prism.corner[k].place - o,
+             c = prism.corner[l].place - o;
+  const Vec3 bc = cross(b, c), ca = cross(c, a), ab = cross(a, b);
+  const float volume = dot(a, bc);
+  if (!(std::abs(volume) > 1e-30f)) return {};
+  const float by = 1 / volume;
+  const Vec3 from = ray.from - o;
+  Passage p{};
+  p.at = {0, dot(from, bc) * by, dot(from, ca) * by, dot(from, ab) * by};
+  p.gain = {0, dot(ray.towards, bc) * by, dot(ray.towards, ca) * by, dot(ray.towards, ab) * by};
+  p.at[0] = 1 - p.at[1] - p.at[2] - p.at[3];
+  p.gain[0] = -p.gain[1] - p.gain[2] - p.gain[3];
+  p.from = 0, p.to = to, p.entered = -1;
+  for (std::size_t q = 0; q < 4; ++q) {
+    const float at = p.at[q] + kOverlap, gain = p.gain[q];
+    if (gain > 0) {
+      if (const float t = -at / gain; t > p.from) p.from = t, p.entered = static_cast<int>(q);
+    } else if (gain < 0) {
+      p.to = std::min(p.to, -at / gain);
+    } else if (at < 0) {
+      return {};
+    }
+    if (!(p.from < p.to)) return {};
+  }
+  return p;
+}
+
+MeshShell::Corner MeshShell::at(const Prism& prism, std::size_t tetrahedron, const Passage& way, float t) {
+  Corner here{};
+  for (std::size_t q = 0; q < 4; ++q) {
+    const float share = way.at[q] + way.gain[q] * t;
+    const Corner& c = prism.corner[prism.cut[tetrahedron][q]];
+    here.u += share * c.u, here.v += share * c.v, here.h += share * c.h;
+    here.b += share * c.b, here.c += share * c.c;
+  }
+  return here;
+}
+
+// Of what came in below the relief: from behind, or through a side where nothing goes on.
+void MeshShell::tell_entrance(const Prism& prism, std::size_t tetrahedron, int entered, const Ray& ray,
+                              Met& met) const {
+  std::array<std::size_t, 3> face{};
+  std::array<bool, 3> touched{};
+  std::size_t count = 0;
+  for (std::size_t q = 0; q < 4; ++q) {
+    if (static_cast<int>(q) == entered) continue;
+    const std::size_t corner = prism.cut[tetrahedron][q];
+    face[count++] = corner;
+    touched[corner % 3] = true;
+  }
+  met.from_below = std::all_of(face.begin(), face.end(), [](std::size_t c) { return c < 3; });
+  for (std::size_t k = 0; k < 3; ++k) {
+    if (touched[k] || !bare_[met.at.triangle][(k + 1) % 3]) continue;
+    const Vec3 o = prism.corner[face[0]].place;
+    const Vec3 wall = normalised(cross(prism.corner[face[1]].place - o, prism.corner[face[2]].place - o));
+    met.side = dot(wall, ray.towards) > 0 ? wall * -1 : wall;
+  }
+}
+
 void MeshShell::build() {
-  scene_->device = rtcNewDevice(nullptr);
-  scene_->scene = rtcNewScene(scene_->device);
-  rtcSetSceneFlags(scene_->scene, RTC_SCENE_FLAG_ROBUST);
   const RTCGeometry geometry = rtcNewGeometry(scene_->device, RTC_GEOMETRY_TYPE_USER);
   rtcSetGeometryUserPrimitiveCount(geometry, static_cast<unsigned>(tile_.size()));
   rtcSetGeometryUserData(geometry, this);
@@ -176,7 +207,7 @@ void MeshShell::build() {
         RTCBounds& to = *args->bounds_o;
         to.lower_x = to.lower_y = to.lower_z = INFINITY;
         to.upper_x = to.upper_y = to.upper_z = -INFINITY;
-        for (const Corner& c : shell.corners(args->primID)) {
+        for (const Corner& c : shell.prism(args->primID).corner) {
           to.lower_x = std::min(to.lower_x, c.place.x), to.upper_x = std::max(to.upper_x, c.place.x);
           to.lower_y = std::min(to.lower_y, c.place.y), to.upper_y = std::max(to.upper_y, c.place.y);
           to.lower_z = std::min(to.lower_z, c.place.z), to.upper_z = std::max(to.upper_z, c.place.z);
@@ -199,10 +230,7 @@ void MeshShell::build() {
     RTCRay& ray = *reinterpret_cast<RTCRay*>(args->ray);
     if (asked.shell->within(args->primID, *asked.ray, ray.tfar, *asked.standing)) ray.tfar = -INFINITY;
   });
-  rtcCommitGeometry(geometry);
-  rtcAttachGeometry(scene_->scene, geometry);
-  rtcReleaseGeometry(geometry);
-  rtcCommitScene(scene_->scene);
+  scene_->hold(geometry);
 }
 
 // Source: Moeller and Trumbore, "Fast, Minimum Storage Ray/Triangle Intersection", JGT 2(1), 1997.
@@ -227,59 +255,25 @@ std::optional<MeshShell::Met> MeshShell::within(std::uint32_t triangle, const Ra
   const Mesh& m = mesh_.mesh();
   const std::size_t part = m.part_of[triangle];
   if (!(of_part_[part].low < of_part_[part].high)) return on_triangle(triangle, ray, to, standing);
-  const auto all = corners(triangle);
-  // By the order of their places, neighbours cut the side that they share along the same diagonal.
-  std::array<std::size_t, 3> order{0, 1, 2};
-  std::sort(order.begin(), order.end(), [&](std::size_t x, std::size_t y) {
-    return place_of_[m.triangle[triangle][x]] < place_of_[m.triangle[triangle][y]];
-  });
-  const auto [i, j, k] = order;
-  const std::array<std::array<const Corner*, 4>, 3> cut{{{&all[i], &all[j], &all[k], &all[k + 3]},
-                                                         {&all[i], &all[j], &all[j + 3], &all[k + 3]},
-                                                         {&all[i], &all[i + 3], &all[j + 3], &all[k + 3]}}};
+  const Prism all = prism(triangle);
   std::array<std::optional<Passage>, 3> way;
   std::array<std::size_t, 3> by_way{0, 1, 2};
-  for (std::size_t n = 0; n < 3; ++n) way[n] = passage(cut[n], ray, to);
+  for (std::size_t n = 0; n < 3; ++n) way[n] = passage(all, n, ray, to);
   std::sort(by_way.begin(), by_way.end(), [&](std::size_t x, std::size_t y) {
     return (way[x] ? way[x]->from : INFINITY) < (way[y] ? way[y]->from : INFINITY);
   });
   for (const std::size_t n : by_way) {
     if (!way[n]) return {};
-    const auto at = [&](float t) {
-      Corner here{ray.at(t), 0, 0, 0, 0, 0};
-      for (std::size_t q = 0; q < 4; ++q) {
-        const float share = way[n]->at[q] + way[n]->gain[q] * t;
-        const Corner& c = *cut[n][q];
-        here.u += share * c.u, here.v += share * c.v, here.h += share * c.h;
-        here.b += share * c.b, here.c += share * c.c;
-      }
-      return here;
-    };
-    const Corner a = at(way[n]->from), b = at(way[n]->to);
-    const auto share = standing.meets(part, {a.u, a.v, a.h, b.u, b.v, b.h}, way[n]->from);
+    const auto [from, until] = std::pair(way[n]->from, way[n]->to);
+    const Corner a = at(all, n, *way[n], from), b = at(all, n, *way[n], until);
+    const auto share = standing.meets(part, {a.u, a.v, a.h, b.u, b.v, b.h}, from);
     if (!share || (*share == 0 && way[n]->entered < 0)) continue;  // what begins on the relief does not meet it
-    const float t = way[n]->from + (way[n]->to - way[n]->from) * *share;
-    const Corner met = at(t);
-    if (standing.is_open(part, met.u, met.v)) return {};
-    Met out{{t, triangle, met.b, met.c}, met.u, met.v, met.h, false, {}};
-    if (*share > 0) return out;
-    // Below the relief where it came in: from behind, or through a side where nothing goes on.
-    std::array<std::size_t, 3> face{};
-    std::array<bool, 3> touched{};
-    std::size_t count = 0;
-    for (std::size_t q = 0; q < 4; ++q)
-      if (static_cast<int>(q) != way[n]->entered) {
-        face[count++] = static_cast<std::size_t>(cut[n][q] - all.data());
-        touched[face[count - 1] % 3] = true;
-      }
-    out.from_below = std::all_of(face.begin(), face.end(), [](std::size_t c) { return c < 3; });
-    for (std::size_t q = 0; q < 3; ++q)
-      if (!touched[q] && bare_[triangle][(q + 1) % 3]) {
-        const Vec3 wall =
-            normalised(cross(all[face[1]].place - all[face[0]].place, all[face[2]].place - all[face[0]].place));
-        out.side = dot(wall, ray.towards) > 0 ? wall * -1 : wall;
-      }
-    return out;
+    const float t = from + (until - from) * *share;
+    const Corner here = at(all, n, *way[n], t);
+    if (standing.is_open(part, here.u, here.v)) return {};
+    Met met{{t, triangle, here.b, here.c}, here.u, here.v, here.h, false, {}};
+    if (*share == 0) tell_entrance(all, n, way[n]->entered, ray, met);
+    return met;
   }
   return {};
 }
@@ -288,9 +282,7 @@ std::optional<MeshShell::Met> MeshShell::first(const Ray& ray, const Standing& s
   Asked asked{{}, this, &standing, &ray, {}};
   rtcInitIntersectContext(&asked.context);
   RTCRayHit hit{};
-  hit.ray.org_x = ray.from.x, hit.ray.org_y = ray.from.y, hit.ray.org_z = ray.from.z;
-  hit.ray.dir_x = ray.towards.x, hit.ray.dir_y = ray.towards.y, hit.ray.dir_z = ray.towards.z;
-  hit.ray.tfar = INFINITY, hit.ray.mask = ~0u;
+  hit.ray = embree_ray(ray, 0, INFINITY);
   hit.hit.geomID = RTC_INVALID_GEOMETRY_ID;
   rtcIntersect1(scene_->scene, &asked.context, &hit);
   return asked.met;
@@ -299,10 +291,7 @@ std::optional<MeshShell::Met> MeshShell::first(const Ray& ray, const Standing& s
 bool MeshShell::meets(const Ray& ray, const Standing& standing) const {
   Asked asked{{}, this, &standing, &ray, {}};
   rtcInitIntersectContext(&asked.context);
-  RTCRay r{};
-  r.org_x = ray.from.x, r.org_y = ray.from.y, r.org_z = ray.from.z;
-  r.dir_x = ray.towards.x, r.dir_y = ray.towards.y, r.dir_z = ray.towards.z;
-  r.tfar = INFINITY, r.mask = ~0u;
+  RTCRay r = embree_ray(ray, 0, INFINITY);
   rtcOccluded1(scene_->scene, &asked.context, &r);
   return r.tfar < 0;
 }

@@ -48,8 +48,13 @@ class MeshShell {
  private:
   struct Scene;
   struct Corner;
+  struct Prism;
+  struct Passage;
   struct Asked;
-  std::array<Corner, 6> corners(std::uint32_t triangle) const;
+  Prism prism(std::uint32_t triangle) const;
+  static std::optional<Passage> passage(const Prism& prism, std::size_t tetrahedron, const Ray& ray, float to);
+  static Corner at(const Prism& prism, std::size_t tetrahedron, const Passage& way, float t);
+  void tell_entrance(const Prism& prism, std::size_t tetrahedron, int entered, const Ray& ray, Met& met) const;
   std::optional<Met> within(std::uint32_t triangle, const Ray& ray, float to, const Standing& standing) const;
   std::optional<Met> on_triangle(std::uint32_t triangle, const Ray& ray, float to, const Standing& standing) const;
   void find_leans();

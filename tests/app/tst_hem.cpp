@@ -4,6 +4,7 @@
 #include <QLineEdit>
 #include <QListWidget>
 #include <QPushButton>
+#include <atomic>
 
 #include "app/base/elsewhere.h"
 #include "app/deliver/deliver_form.h"
@@ -132,7 +133,7 @@ class TestHem : public QObject {
   }
 
   void theWindowPaintsWhileTheDiscIsWaitedFor() {
-    int ticks = 0;
+    std::atomic<int> ticks = 0;
     QTimer timer;
     QObject here;
     connect(&timer, &QTimer::timeout, &here, [&] { ++ticks; });
@@ -141,7 +142,8 @@ class TestHem : public QObject {
     Qt::HANDLE other = nullptr;
     const int result = elsewhere([&] {
       other = QThread::currentThreadId();
-      QThread::msleep(300);
+      // Until the window has gone on; it may take its time on a busy machine.
+      for (int i = 0; i < 2000 && ticks < 8; ++i) QThread::msleep(10);
       return 7;
     });
     QCOMPARE(result, 7);
