@@ -1,5 +1,6 @@
 // What was made of the last few files: a dial that is turned does not read them again.
 #pragma once
+#include <algorithm>
 #include <list>
 #include <memory>
 #include <mutex>
@@ -37,9 +38,10 @@ class RecentFiles : public Keeper {
  private:
   Ptr find(const Key& key) {
     const std::lock_guard lock(mutex_);
-    for (const One& one : recent_)
-      if (one.key == key) return one.made;
-    return nullptr;
+    const auto it = std::find_if(recent_.begin(), recent_.end(), [&](const One& one) { return one.key == key; });
+    if (it == recent_.end()) return nullptr;
+    recent_.splice(recent_.begin(), recent_, it);
+    return it->made;
   }
   struct One {
     Key key;

@@ -12,9 +12,10 @@ namespace loom {
 namespace {
 
 using Triangle = std::array<std::uint32_t, 3>;
-constexpr int kMargin = 8;      // samples about the body's box
-constexpr float kBand = 2.01f;  // steps from the surface within which distances are measured
-constexpr float kNear = 1e-5f;  // of the longest side: corners that are one
+constexpr int kMargin = 8;                             // samples about the body's box
+constexpr float kBand = 2.01f;                         // steps from the surface within which distances are measured
+constexpr float kNear = 1e-5f;                         // of the longest side: corners that are one
+constexpr float kLeastSide = 1e-6f, kMostSide = 1e6f;  // metres: squares of steps and distances stay numbers
 constexpr float kNowhere = 1e18f;
 
 struct Body {
@@ -62,17 +63,31 @@ class Corners {
   std::unordered_map<std::uint64_t, std::uint32_t> first_in_;
 };
 
-Body welded(std::span<const Vec3> position, std::span<const Triangle> triangle) {
-  Body body;
-  Vec3 low{kNowhere, kNowhere, kNowhere}, high = low * -1.0f;
+struct Box {
+  Vec3 low{kNowhere, kNowhere, kNowhere}, high{-kNowhere, -kNowhere, -kNowhere};
+  Vec3 size() const { return high - low; }
+};
+
+Box box_about(std::span<const Vec3> position, std::span<const Triangle> triangle) {
+  Box box;
   for (const Triangle& t : triangle)
     for (const std::uint32_t i : t) {
       const Vec3 p = position[i];
-      low = {std::min(low.x, p.x), std::min(low.y, p.y), std::min(low.z, p.z)};
-      high = {std::max(high.x, p.x), std::max(high.y, p.y), std::max(high.z, p.z)};
+      box.low = {std::min(box.low.x, p.x), std::min(box.low.y, p.y), std::min(box.low.z, p.z)};
+      box.high = {std::max(box.high.x, p.x), std::max(box.high.y, p.y), std::max(box.high.z, p.z)};
     }
-  const Vec3 middle = (low + high) * 0.5f;
-  body.size = high - low;
+  return box;
+}
+
+bool can_hold_a_body(Vec3 size) {
+  const auto [least, longest] = std::minmax({size.x, size.y, size.z});
+  return longest > kLeastSide && longest < kMostSide && least > kNear * longest;
+}
+
+Body welded(std::span<const Vec3> position, std::span<const Triangle> triangle, const Box& box) {
+  Body body;
+  body.size = box.size();
+  const Vec3 middle = (box.low + box.high) * 0.5f;
   Corners corners(body.corner, kNear * std::max({body.size.x, body.size.y, body.size.z}));
   for (const Triangle& t : triangle) {
     const Triangle own{corners.of(position[t[0]] - middle), corners.of(position[t[1]] - middle),
@@ -264,11 +279,15 @@ void set_signs(SolidField& field, const std::vector<int>& change, int first_laye
 
 Result<std::shared_ptr<const SolidField>> solid_field(std::span<const Vec3> position,
                                                       std::span<const Triangle> triangle, const Stop& stop) {
-  const Body body = welded(position, triangle);
+  const Box box = box_about(position, triangle);
+  if (!can_hold_a_body(box.size()))
+    return Error{"", "the mesh is flat, smaller than a micrometre or larger than 1000 km: it bounds no body",
+                 "Use one that is as large as what it stands for"};
+  const Body body = welded(position, triangle, box);
   const std::size_t open = open_edges(body);
-  if (body.triangle.empty() || open > 0)
+  if (open > 0)
     return Error{"", std::to_string(open) + " edges of the mesh have no other side: it bounds no body",
-                 "close its holes and turn all its faces outwards where it was made"};
+                 "Close its holes and turn all its faces outwards where it was made"};
   auto field = std::make_shared<SolidField>(empty_field(body.size));
   Grid grid{body, *field, std::vector<Vec3>(field->distance.size())};
   std::vector<int> change(field->distance.size());

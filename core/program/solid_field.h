@@ -32,7 +32,8 @@ constexpr int kFieldSamples = 128;  ///< along the longest side of the body's bo
 /// Triangles that bound a body: corners at the same place are one. Bodies may overlap; which way all of them are turned
 /// does not matter. Distances are exact within two steps of the surface. Null once `stop` was asked.
 /// Method: exact distances in a band, closest points handed on along each axis there and back, twice (after Danielsson
-/// 1980), inside by the winding number along the rows (nonzero rule).   Error   edges that have no other side.
+/// 1980), inside by the winding number along the rows (nonzero rule).   Error   edges that have no other side; flat,
+/// below 1e-6 m or above 1e6 m.
 Result<std::shared_ptr<const SolidField>> solid_field(std::span<const Vec3> position,
                                                       std::span<const std::array<std::uint32_t, 3>> triangle,
                                                       const Stop& stop);

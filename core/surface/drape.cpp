@@ -64,8 +64,8 @@ float largest(Vec3 c) { return std::max({c.x, c.y, c.z}); }
 
 bool is_too_deep(const Worn& worn, const DrapeView& view) {
   if (!view.mesh) return false;
-  const float tile = tile_on(view, worn.maps->extent()), deepest = deepest_relief(*view.mesh);
-  return worn.any([&](const SurfaceMaps& m) { return relief_of(m.extent(), tile) * view.relief_factor > deepest; });
+  const float tile = tile_on(view, worn.maps->extent());
+  return worn.any([&](const SurfaceMaps& m) { return is_too_deep(*view.mesh, m, tile, view.relief_factor); });
 }
 
 std::unique_ptr<const Body> body_of(const Worn& worn, const DrapeView& view) {

@@ -108,6 +108,7 @@ class SurfaceMaps {
   const Extent& extent() const { return extent_; }
   /// Of the height; null where there is none or it is level. Built when it is first asked for.
   const ReliefField* relief() const;
+  bool has_height() const { return slots_.count("height") != 0; }
   /// Whether anything gives more light than white under the key light.
   bool glows() const { return glows_; }
   /// 1 where the material has no opacity of its own.

@@ -7,14 +7,22 @@
 namespace loom {
 namespace {
 
-// What a dial does to the highest and the lowest place moves the shell by steps, so that it is not made for each anew.
-constexpr float kSteps = 8;  // of the depth
+// A reach of the shell grows by steps of a quarter, so that it is not made anew for every place of a dial.
+float stepped(float metres) {
+  constexpr float kStep = 1.25f;
+  if (metres == 0) return 0;
+  return std::copysign(std::pow(kStep, std::ceil(std::log(std::abs(metres)) / std::log(kStep))), metres);
+}
 
 }  // namespace
 
 float deepest_relief(const MeshShape& mesh) {
   const auto triangles = static_cast<float>(mesh.mesh().triangle.size());
   return 2 * std::sqrt(2 * mesh.area() / triangles);
+}
+
+bool is_too_deep(const MeshShape& mesh, const SurfaceMaps& maps, float tile_metres, float relief_factor) {
+  return maps.has_height() && relief_of(maps.extent(), tile_metres) * relief_factor > deepest_relief(mesh);
 }
 
 // The reliefs of all parts, as one ray sees them.
@@ -50,18 +58,14 @@ MeshBody::MeshBody(std::shared_ptr<const MeshShape> mesh, Worn worn, float tile_
   relief_.resize(std::max<std::size_t>(part_keys_.size(), 1));
   if (!(relief_factor > 0)) return;
   // What reaches further than a part of the mesh is thick has no place in its shell.
-  const float most = 0.2f * mesh_->radius(), deepest = deepest_relief(*mesh_);
+  const float most = 0.2f * mesh_->radius();
   for (std::size_t part = 0; part < relief_.size(); ++part) {
     const SurfaceMaps& maps = worn_.at(part);
-    const Extent& extent = maps.extent();
-    const float depth = relief_of(extent, tile_metres) * relief_factor;
-    const ReliefField* const field = depth > 0 && depth <= deepest ? maps.relief() : nullptr;
+    const ReliefField* const field = is_too_deep(*mesh_, maps, tile_metres, relief_factor) ? nullptr : maps.relief();
     if (!field) continue;
-    const auto stepped = [&](float height, auto round) {
-      return std::clamp(round(height * kSteps) / kSteps * depth, -most, most);
-    };
-    const float low = stepped(std::min(field->lowest(), 0.0f), [](float x) { return std::floor(x); });
-    const float high = stepped(field->highest() + 1e-4f, [](float x) { return std::ceil(x); });
+    const float depth = relief_of(maps.extent(), tile_metres) * relief_factor;
+    const float low = std::max(stepped(std::min(field->lowest(), 0.0f) * depth), -most),
+                high = std::clamp(stepped((field->highest() + 1e-4f) * depth), -most, most);
     relief_[part] = {field, depth, {low, std::max(high, low + 1e-6f)}};
     has_relief_ = true;
   }

@@ -7,9 +7,11 @@
 
 namespace loom {
 
-/// How deep a relief may stand on a mesh: deeper ones would meet so many triangles' prisms that a ray takes many times
-/// as long. Twice as deep as a triangle is wide in the mean.
+/// How deep a relief may stand on a mesh, metres: twice as deep as a triangle is wide in the mean. In a deeper one a
+/// ray would cross so many triangles' prisms that it took many times as long.
 float deepest_relief(const MeshShape& mesh);
+/// Whether the material has a height that is deeper, on tiles of that width.
+bool is_too_deep(const MeshShape& mesh, const SurfaceMaps& maps, float tile_metres, float relief_factor);
 
 /// The relief of its materials stands in the shell about it, unless it is too deep for that: then its normals are lit
 /// alone, and its surface is that of its triangles, as it is without relief.

@@ -142,7 +142,7 @@ void MeshShape::meets(Vec3 place, std::span<const Vec3> towards, float to, std::
 
 std::shared_ptr<const MeshShell> MeshShape::shell(const std::vector<MeshReach>& of_part) const {
   const std::lock_guard lock(shell_lock_);
-  if (!shell_ || shell_->of_part() != of_part) shell_ = std::make_shared<const MeshShell>(*this, of_part);
+  if (!shell_ || shell_->of_part() != of_part) shell_ = std::make_shared<const MeshShell>(*this, of_part, shell_.get());
   return shell_;
 }
 

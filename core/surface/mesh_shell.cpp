@@ -44,35 +44,43 @@ constexpr float kOverlap = 1e-5f;  // of a tetrahedron: no ray slips through bet
 
 }  // namespace
 
-MeshShell::MeshShell(const MeshShape& mesh, std::vector<Reach> of_part)
-    : mesh_(mesh), of_part_(std::move(of_part)), scene_(std::make_unique<Scene>()) {
-  const Mesh& m = mesh_.mesh();
-  of_part_.resize(std::max<std::size_t>(m.parts.size(), 1));
-  scene_->bytes = Booked(m.position.size() * (sizeof(Vec3) + 4) + m.triangle.size() * (sizeof(tile_[0]) + 100));
-  find_leans();
-  tile_.reserve(m.triangle.size());
-  for (std::uint32_t t = 0; t < m.triangle.size(); ++t)
-    tile_.push_back({mesh_.place({0, t, 0, 0}).tile, mesh_.place({0, t, 1, 0}).tile, mesh_.place({0, t, 0, 1}).tile});
-  find_bare_sides();
+MeshShell::MeshShell(const MeshShape& mesh, std::vector<Reach> of_part, const MeshShell* before)
+    : mesh_(mesh),
+      of_part_(std::move(of_part)),
+      fixed_(before ? before->fixed_ : std::make_shared<const Fixed>(mesh)),
+      scene_(std::make_unique<Scene>()) {
+  of_part_.resize(std::max<std::size_t>(mesh_.mesh().parts.size(), 1));
+  scene_->bytes = Booked(mesh_.mesh().triangle.size() * 100);  // as of MeshShape
   build();
+}
+
+MeshShell::Fixed::Fixed(const MeshShape& mesh) {
+  const Mesh& m = mesh.mesh();
+  bytes = Booked(m.position.size() * (sizeof(lean[0]) + sizeof(place_of[0])) +
+                 m.triangle.size() * (sizeof(tile[0]) + sizeof(bare[0])));
+  place_of = first_in_place(m);
+  find_leans(mesh);
+  tile.reserve(m.triangle.size());
+  for (std::uint32_t t = 0; t < m.triangle.size(); ++t)
+    tile.push_back({mesh.place({0, t, 0, 0}).tile, mesh.place({0, t, 1, 0}).tile, mesh.place({0, t, 0, 1}).tile});
+  find_bare_sides(m);
 }
 
 MeshShell::~MeshShell() = default;
 
 // A corner leans so that its height over each of the faces that meet there is one, as far as that can be: along the
 // mean of their normals by their angles, and longer the more they turn away from it.
-void MeshShell::find_leans() {
-  const Mesh& m = mesh_.mesh();
-  place_of_ = first_in_place(m);
+void MeshShell::Fixed::find_leans(const MeshShape& mesh) {
+  const Mesh& m = mesh.mesh();
   std::vector<Vec3> sum(m.position.size());
   std::vector<std::pair<float, float>> slant(m.position.size());  // cosines to the mean by angle, angles
   const auto each = [&](const auto& take) {
     for (std::uint32_t t = 0; t < m.triangle.size(); ++t) {
-      const Vec3 flat = mesh_.flat(t);
+      const Vec3 flat = mesh.flat(t);
       for (std::size_t k = 0; k < 3; ++k) {
         const Vec3 p = m.position[m.triangle[t][k]], a = normalised(m.position[m.triangle[t][(k + 1) % 3]] - p),
                    b = normalised(m.position[m.triangle[t][(k + 2) % 3]] - p);
-        take(place_of_[m.triangle[t][k]], flat, std::acos(std::clamp(dot(a, b), -1.0f, 1.0f)));
+        take(place_of[m.triangle[t][k]], flat, std::acos(std::clamp(dot(a, b), -1.0f, 1.0f)));
       }
     }
   };
@@ -81,34 +89,32 @@ void MeshShell::find_leans() {
   each([&](std::uint32_t at, Vec3 flat, float angle) {
     slant[at].first += angle * dot(sum[at], flat), slant[at].second += angle;
   });
-  lean_.resize(m.position.size());
-  for (std::size_t i = 0; i < lean_.size(); ++i) {
-    const std::uint32_t at = place_of_[i];
+  lean.resize(m.position.size());
+  for (std::size_t i = 0; i < lean.size(); ++i) {
+    const std::uint32_t at = place_of[i];
     const float cosine = slant[at].first / std::max(slant[at].second, 1e-12f);
-    lean_[i] = sum[at] * std::min(1 / std::max(cosine, 1e-3f), kLongestLean);
+    lean[i] = sum[at] * std::min(1 / std::max(cosine, 1e-3f), kLongestLean);
   }
 }
 
-void MeshShell::find_bare_sides() {
-  const Mesh& m = mesh_.mesh();
+void MeshShell::Fixed::find_bare_sides(const Mesh& m) {
   const Neighbours neighbours(m);
   // Where a place lies on the tile, as a triangle has it; sides that go on are a whole number of tiles apart at most.
   const auto goes_on = [&](std::uint32_t triangle, std::size_t side, std::uint32_t other) {
     for (const std::size_t k : {side, (side + 1) % 3})
       for (std::size_t n = 0; n < 3; ++n) {
-        if (place_of_[m.triangle[other][n]] != place_of_[m.triangle[triangle][k]]) continue;
+        if (place_of[m.triangle[other][n]] != place_of[m.triangle[triangle][k]]) continue;
         for (std::size_t c = 0; c < 2; ++c)
-          if (const float apart = tile_[triangle][k][c] - tile_[other][n][c];
-              std::abs(apart - std::round(apart)) > 1e-4f)
+          if (const float apart = tile[triangle][k][c] - tile[other][n][c]; std::abs(apart - std::round(apart)) > 1e-4f)
             return false;
       }
     return m.part_of[triangle] == m.part_of[other];
   };
-  bare_.resize(m.triangle.size());
-  for (std::uint32_t t = 0; t < bare_.size(); ++t)
+  bare.resize(m.triangle.size());
+  for (std::uint32_t t = 0; t < bare.size(); ++t)
     for (std::size_t side = 0; side < 3; ++side) {
       const std::uint32_t other = neighbours.of(t)[side];
-      bare_[t][side] = other == Neighbours::kNone || !goes_on(t, side, other);
+      bare[t][side] = other == Neighbours::kNone || !goes_on(t, side, other);
     }
 }
 
@@ -120,14 +126,14 @@ MeshShell::Prism MeshShell::prism(std::uint32_t triangle) const {
   Prism all;
   for (std::size_t k = 0; k < 3; ++k) {
     const std::uint32_t i = corner[k];
-    const auto& [u, v] = tile_[triangle][k];
+    const auto& [u, v] = fixed_->tile[triangle][k];
     const float b = k == 1, c = k == 2;
-    all.corner[k] = {m.position[i] + lean_[i] * reach.low, u, v, reach.low, b, c};
-    all.corner[k + 3] = {m.position[i] + lean_[i] * reach.high, u, v, reach.high, b, c};
+    all.corner[k] = {m.position[i] + fixed_->lean[i] * reach.low, u, v, reach.low, b, c};
+    all.corner[k + 3] = {m.position[i] + fixed_->lean[i] * reach.high, u, v, reach.high, b, c};
   }
   std::array<std::size_t, 3> order{0, 1, 2};
   std::sort(order.begin(), order.end(),
-            [&](std::size_t x, std::size_t y) { return place_of_[corner[x]] < place_of_[corner[y]]; });
+            [&](std::size_t x, std::size_t y) { return fixed_->place_of[corner[x]] < fixed_->place_of[corner[y]]; });
   const auto [i, j, k] = order;
   all.cut = {{{i, j, k, k + 3}, {i, j, j + 3, k + 3}, {i, i + 3, j + 3, k + 3}}};
   return all;
@@ -189,7 +195,7 @@ void MeshShell::tell_entrance(const Prism& prism, std::size_t tetrahedron, int e
   }
   met.from_below = std::all_of(face.begin(), face.end(), [](std::size_t c) { return c < 3; });
   for (std::size_t k = 0; k < 3; ++k) {
-    if (touched[k] || !bare_[met.at.triangle][(k + 1) % 3]) continue;
+    if (touched[k] || !fixed_->bare[met.at.triangle][(k + 1) % 3]) continue;
     const Vec3 o = prism.corner[face[0]].place;
     const Vec3 wall = normalised(cross(prism.corner[face[1]].place - o, prism.corner[face[2]].place - o));
     met.side = dot(wall, ray.towards) > 0 ? wall * -1 : wall;
@@ -198,7 +204,7 @@ void MeshShell::tell_entrance(const Prism& prism, std::size_t tetrahedron, int e
 
 void MeshShell::build() {
   const RTCGeometry geometry = rtcNewGeometry(scene_->device, RTC_GEOMETRY_TYPE_USER);
-  rtcSetGeometryUserPrimitiveCount(geometry, static_cast<unsigned>(tile_.size()));
+  rtcSetGeometryUserPrimitiveCount(geometry, static_cast<unsigned>(fixed_->tile.size()));
   rtcSetGeometryUserData(geometry, this);
   rtcSetGeometryBoundsFunction(
       geometry,
@@ -244,10 +250,10 @@ std::optional<MeshShell::Met> MeshShell::on_triangle(std::uint32_t triangle, con
   const Vec3 from = ray.from - a, around = cross(from, p);
   const float b = dot(from, across) / area, c = dot(ray.towards, around) / area, t = dot(q, around) / area;
   if (b < -kOverlap || c < -kOverlap || b + c > 1 + kOverlap || !(t > 0) || t >= to) return {};
-  const auto& [s, r, w] = tile_[triangle];
+  const auto& [s, r, w] = fixed_->tile[triangle];
   const float u = s[0] + (r[0] - s[0]) * b + (w[0] - s[0]) * c, v = s[1] + (r[1] - s[1]) * b + (w[1] - s[1]) * c;
   if (standing.is_open(m.part_of[triangle], u, v)) return {};
-  return Met{{t, triangle, b, c}, u, v, 0, dot(cross(p, q), ray.towards) > 0, {}};
+  return Met{{t, triangle, b, c}, u, v, 0, false, {}};
 }
 
 std::optional<MeshShell::Met> MeshShell::within(std::uint32_t triangle, const Ray& ray, float to,

@@ -5,6 +5,7 @@
 #include <optional>
 #include <vector>
 
+#include "core/plane/ledger.h"
 #include "core/surface/mesh_shape.h"
 #include "core/surface/relief.h"
 
@@ -16,8 +17,9 @@ namespace loom {
 class MeshShell {
  public:
   using Reach = MeshReach;
-  /// `mesh` must outlive it; one reach for each of its parts.
-  MeshShell(const MeshShape& mesh, std::vector<Reach> of_part);
+  /// `mesh` must outlive it; one reach for each of its parts. `before`: another shell of the same mesh, or null; what
+  /// does not depend on the reach is taken from it.
+  MeshShell(const MeshShape& mesh, std::vector<Reach> of_part, const MeshShell* before = nullptr);
   ~MeshShell();
   MeshShell(const MeshShell&) = delete;
   const std::vector<Reach>& of_part() const { return of_part_; }
@@ -43,7 +45,7 @@ class MeshShell {
   bool meets(const Ray& ray, const Standing& standing) const;
 
   /// How the shell's corners lean: for each of the mesh's corners what a metre of height leads, at most twice as far.
-  const std::vector<Vec3>& leans() const { return lean_; }
+  const std::vector<Vec3>& leans() const { return fixed_->lean; }
 
  private:
   struct Scene;
@@ -57,18 +59,23 @@ class MeshShell {
   void tell_entrance(const Prism& prism, std::size_t tetrahedron, int entered, const Ray& ray, Met& met) const;
   std::optional<Met> within(std::uint32_t triangle, const Ray& ray, float to, const Standing& standing) const;
   std::optional<Met> on_triangle(std::uint32_t triangle, const Ray& ray, float to, const Standing& standing) const;
-  void find_leans();
-  void find_bare_sides();
+  struct Fixed {                          // whatever the reach
+    std::vector<std::uint32_t> place_of;  // of each corner: the first one in the same place
+    std::vector<Vec3> lean;
+    std::vector<std::array<std::array<float, 2>, 3>> tile;  // of each triangle's corners
+    /// Of each triangle, whether its side from a corner to the next shows a wall: nothing goes on there, or something
+    /// else.
+    std::vector<std::array<bool, 3>> bare;
+    Booked bytes;
+    explicit Fixed(const MeshShape& mesh);
+    void find_leans(const MeshShape& mesh);
+    void find_bare_sides(const Mesh& mesh);
+  };
   void build();
 
   const MeshShape& mesh_;
   std::vector<Reach> of_part_;
-  std::vector<std::uint32_t> place_of_;  // of each corner: the first one in the same place
-  std::vector<Vec3> lean_;
-  std::vector<std::array<std::array<float, 2>, 3>> tile_;  // of each triangle's corners
-  /// Of each triangle, whether its side from a corner to the next shows a wall: nothing goes on there, or something
-  /// else.
-  std::vector<std::array<bool, 3>> bare_;
+  std::shared_ptr<const Fixed> fixed_;
   std::unique_ptr<Scene> scene_;
 };
 

@@ -6,6 +6,7 @@
 #include "core/program/builder.h"
 #include "core/program/solid_field.h"
 #include "tests/core/alone.h"
+#include "tests/core/ball_mesh.h"
 
 using namespace loom;
 using namespace loom::test;
@@ -32,22 +33,10 @@ void add_box(Triangles& to, Vec3 middle, Vec3 size) {
     }
 }
 
-Triangles ball(float radius, std::uint32_t rings) {
-  Triangles t;
-  const std::uint32_t round = 2 * rings;
-  for (std::uint32_t r = 0; r <= rings; ++r)
-    for (std::uint32_t i = 0; i < round; ++i) {
-      const float polar = kPi * static_cast<float>(r) / static_cast<float>(rings),
-                  a = 2 * kPi * static_cast<float>(i) / static_cast<float>(round);
-      const float across = r == 0 || r == rings ? 0 : std::sin(polar);
-      t.corner.push_back(Vec3{across * std::cos(a), std::cos(polar), across * std::sin(a)} * radius);
-    }
-  for (std::uint32_t r = 0; r < rings; ++r)
-    for (std::uint32_t i = 0; i < round; ++i) {
-      const std::uint32_t a = r * round + i, b = r * round + (i + 1) % round;
-      t.face.push_back({a, b, a + round});
-      t.face.push_back({b, b + round, a + round});
-    }
+Triangles ball(float radius, int around) {
+  const Mesh m = ball_mesh(around);
+  Triangles t{m.position, m.triangle};
+  for (Vec3& p : t.corner) p = p * (2 * radius);
   return t;
 }
 
@@ -137,7 +126,7 @@ class TestClosedMesh : public QObject {
   }
 
   void aBallIsRoundAndGrowsOutwards() {
-    const auto field = body_field(ball(0.5f, 64));
+    const auto field = body_field(ball(0.5f, 128));
     const auto at = scattered(1);
     const auto got = read(field, at);
     float worst[2] = {}, least = 1;
@@ -185,6 +174,14 @@ class TestClosedMesh : public QObject {
     QVERIFY(!open);
     QVERIFY2(QString::fromStdString(open.error().what).startsWith("3 edges"), open.error().what.c_str());
     QVERIFY(!solid_field({}, {}, Stop{}));
+    // No thicker than nothing, though each edge has its other side; and sizes whose squares are no numbers.
+    const std::vector<std::array<std::uint32_t, 3>> both_sides{{0, 1, 2}, {2, 1, 0}};
+    QVERIFY(!solid_field(std::vector<Vec3>{{0, 0, 0}, {1, 0, 0}, {0, 1, 0}}, both_sides, Stop{}));
+    for (const float side : {1e-9f, 1e30f, 3e38f}) {
+      Triangles wrong;
+      add_box(wrong, {}, {side, side, side});
+      QVERIFY(!solid_field(wrong.corner, wrong.face, Stop{}));
+    }
     Triangles one_turned;
     add_box(one_turned, {}, {1, 1, 1});
     std::swap(one_turned.face[0][0], one_turned.face[0][1]);
@@ -202,7 +199,7 @@ class TestClosedMesh : public QObject {
 
   // The node fits a file's body into its size: a ball of a file, stretched, is the ball that the node knows itself.
   void theNodeFitsItIntoItsSize() {
-    const Triangles t = ball(3, 48);
+    const Triangles t = ball(3, 96);
     std::ofstream file(folder_.filePath("ball.obj").toStdString());
     for (const Vec3 p : t.corner) file << "v " << p.x << ' ' << p.y << ' ' << p.z << '\n';
     for (const auto& [a, b, c] : t.face) file << "f " << a + 1 << ' ' << b + 1 << ' ' << c + 1 << '\n';

@@ -5,6 +5,7 @@
 #include "core/surface/drape.h"
 #include "core/surface/shell_body.h"
 #include "tests/core/alone.h"
+#include "tests/core/ball_mesh.h"
 
 using namespace loom;
 using namespace loom::test;
@@ -29,32 +30,6 @@ Mesh soup(int triangles) {
     m.triangle.push_back({first, first + 1, first + 2});
     m.part_of.push_back(0);
   }
-  return m;
-}
-
-// As the built-in ball, of `around` x `around / 2` quads; its eastern half is a part of its own.
-Mesh ball(int around) {
-  Mesh m;
-  m.parts = {"west", "east"};
-  const int down = around / 2;
-  for (int j = 0; j <= down; ++j)
-    for (int i = 0; i <= around; ++i) {
-      const float u = static_cast<float>(i) / static_cast<float>(around),
-                  v = static_cast<float>(j) / static_cast<float>(down);
-      const Vec3 n{std::sin(v * kPi) * std::sin(2 * kPi * u), std::cos(v * kPi),
-                   std::sin(v * kPi) * std::cos(2 * kPi * u)};
-      m.position.push_back(n * 0.5f);
-      m.normal.push_back(n);
-      m.tile.push_back({4 * u, 2 * v});
-    }
-  const auto corner = [&](int i, int j) { return static_cast<std::uint32_t>(j * (around + 1) + i); };
-  for (int j = 0; j < down; ++j)
-    for (int i = 0; i < around; ++i) {
-      const std::uint16_t part = i < around / 2 ? 1 : 0;
-      if (j > 0) m.triangle.push_back({corner(i, j), corner(i, j + 1), corner(i + 1, j)}), m.part_of.push_back(part);
-      if (j + 1 < down)
-        m.triangle.push_back({corner(i + 1, j), corner(i, j + 1), corner(i + 1, j + 1)}), m.part_of.push_back(part);
-    }
   return m;
 }
 
@@ -115,7 +90,7 @@ class TestMesh : public QObject {
   }
 
   void itsMeasuresAreTheBalls() {
-    const MeshShape shape(ball(256));
+    const MeshShape shape(ball_mesh(256));
     QVERIFY(length(shape.middle()) < 1e-5f);
     QVERIFY(std::abs(shape.radius() - 0.5f * std::sqrt(3.0f)) < 1e-3f);  // of the sphere about its box
     QVERIFY(std::abs(shape.foot() + 0.5f) < 1e-5f);
@@ -126,7 +101,7 @@ class TestMesh : public QObject {
   // Place, frame and tile are the ball's.
   void aMeshOfABallIsTheBall() {
     const auto maps = even({0.5f, 0.5f, 0.5f});
-    const auto shape = std::make_shared<const MeshShape>(ball(512));
+    const auto shape = std::make_shared<const MeshShape>(ball_mesh(512));
     const MeshBody body(shape, maps, shape->tile_metres());
     const ShellBody closed(Shape::make(ShapeName::ball, kPi / 4), maps, 0);
     Chance chance(2);
@@ -162,7 +137,7 @@ class TestMesh : public QObject {
     view.background = Background::none;
     Drape closed(maps, view);
     closed.first_answer(1, Stop{});
-    view.mesh = std::make_shared<const MeshShape>(ball(256));
+    view.mesh = std::make_shared<const MeshShape>(ball_mesh(256));
     view.camera.distance *= 0.5f / view.mesh->radius();
     Drape meshed(maps, view);
     meshed.first_answer(1, Stop{});
@@ -184,7 +159,7 @@ class TestMesh : public QObject {
     view.unlit = true;
     view.background = Background::none;
     view.camera = {0, 0, 3};
-    view.mesh = std::make_shared<const MeshShape>(ball(64));
+    view.mesh = std::make_shared<const MeshShape>(ball_mesh(64));
     const Worn worn(even({1, 0, 0}), {nullptr, even({0, 0, 1})});
     Drape drape(worn, view);
     drape.first_answer(1, Stop{});
@@ -199,7 +174,7 @@ class TestMesh : public QObject {
 
   void openingsLetRaysThrough() {
     const auto open = even({1, 1, 1}, {{"opacity", field_of(Kind::scalar, Plane::filled(16, 0.0f))}});
-    const auto shape = std::make_shared<const MeshShape>(ball(64));
+    const auto shape = std::make_shared<const MeshShape>(ball_mesh(64));
     const Ray through{{0, 0, 3}, {0, 0, -1}};
     QVERIFY(!MeshBody(shape, Worn(open), 1).first(through, {0, 0}, 0.5f));
     QVERIFY(!MeshBody(shape, Worn(open), 1).blocks(through, {0, 0}, 0.5f));

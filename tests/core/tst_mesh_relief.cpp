@@ -3,6 +3,7 @@
 
 #include "core/surface/drape.h"
 #include "tests/core/alone.h"
+#include "tests/core/ball_mesh.h"
 
 using namespace loom;
 using namespace loom::test;
@@ -11,29 +12,11 @@ namespace {
 
 constexpr float kDepth = 0.05f;
 
-// A ball of half a metre, of `around` x `around / 2` quads, closed where it goes round.
+// All of it one part.
 Mesh ball(int around) {
-  Mesh m;
+  Mesh m = ball_mesh(around);
   m.parts = {"whole"};
-  const int down = around / 2;
-  for (int j = 0; j <= down; ++j)
-    for (int i = 0; i <= around; ++i) {
-      const float u = static_cast<float>(i) / static_cast<float>(around),
-                  v = static_cast<float>(j) / static_cast<float>(down);
-      const float turn = 2 * kPi * static_cast<float>(i % around) / static_cast<float>(around),
-                  across = j == 0 || j == down ? 0 : std::sin(v * kPi);
-      const Vec3 n{across * std::sin(turn), std::cos(v * kPi), across * std::cos(turn)};
-      m.position.push_back(n * 0.5f);
-      m.normal.push_back(n);
-      m.tile.push_back({4 * u, 2 * v});
-    }
-  const auto corner = [&](int i, int j) { return static_cast<std::uint32_t>(j * (around + 1) + i); };
-  for (int j = 0; j < down; ++j)
-    for (int i = 0; i < around; ++i) {
-      if (j > 0) m.triangle.push_back({corner(i, j), corner(i, j + 1), corner(i + 1, j)});
-      if (j + 1 < down) m.triangle.push_back({corner(i + 1, j), corner(i, j + 1), corner(i + 1, j + 1)});
-    }
-  m.part_of.resize(m.triangle.size());
+  m.part_of.assign(m.triangle.size(), 0);
   return m;
 }
 
