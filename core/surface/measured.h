@@ -9,45 +9,26 @@
 #include "core/base/stop.h"
 #include "core/plane/ledger.h"
 #include "core/program/mesh_measure.h"
-#include "core/surface/mesh_shape.h"
+#include "core/surface/mesh_probe.h"
 
 namespace loom {
 
-/// Where rays start that measure a mesh.
-struct MeasuredPoint {
-  Vec3 place, normal;      ///< metres; the outward one of its triangle, of length 1
-  std::size_t part = 0;    ///< of the mesh
-  std::uint32_t draw = 0;  ///< which of the orders of directions it takes
-};
-
-/// What one measure finds at a point: `what.numbers()` of them, as core/program/mesh_measure.h lists them. It depends
-/// on where triangles lie, not on how finely a face is divided nor on the mesh's shading normals.
-///   edges      From the point to all sides, as far as the radius R. What is cut off of the solid below the point is
-///              convex, what stands up above it concave: over directions, the mean of 1 - (t/R)^3, the share of the
-///              ball about the point by its volume. A face that looks the opposite way, as the far side of a sheet, is
-///              no edge: the share counts 1 - c^2, c the cosine between the face's normal and the one opposite. The
-///              rounded normal is the direction in which most of the ball is empty. Method: the integral invariants of
-///              Pottmann et al., "Integral invariants for robust geometry processing", CAGD 26(1), 2009, by rays.
-///   openness   The share of cosine-weighted directions in which nothing lies within R, and the mean of those.
-///   thickness  How far it is inwards to where the solid ends, in metres; the longest side where it does not end.
-std::array<float, kMostNumbersOfMeasure> measured_at(const MeshShape& mesh, const MeshMeasure& what,
-                                                     const MeasuredPoint& point);
-
 /// What a flat, open and endless place has: where there is no mesh to measure.
-std::array<float, kMostNumbersOfMeasure> unmeasured(const MeshMeasure& what, Vec3 normal);
+MeasuredNumbers unmeasured(const MeshMeasure& what, Vec3 normal);
 
 /// Immutable; may be read from several threads.
 class Measured {
  public:
   /// About `points` of them, evenly over the mesh's area, and at least one a triangle. Only every fourth of a row and
-  /// of the rows is measured where these agree within the grain that so many rays leave; the others are blended. In the
-  /// end each is the mean of those about it on its triangle. `progress` gets shares of 1 from several threads.   Error
-  /// cancelled.
+  /// of the rows is measured where these agree within the grain that so many rays leave; the others are blended, or
+  /// measured with half of the rays, neighbours in different orders. In the end each is the mean of those about it on
+  /// its triangle, which have twice as many rays as asked for. `progress` gets shares of 1 from several threads.
+  /// Error   cancelled.
   static Result<std::shared_ptr<const Measured>> make(std::shared_ptr<const MeshShape> mesh, const MeshMeasure& what,
                                                       std::size_t points, const Stop& stop,
                                                       const std::function<void(double)>& progress = {});
   /// Between the points of the triangle that was met.
-  std::array<float, kMostNumbersOfMeasure> at(std::uint32_t triangle, float b, float c) const;
+  MeasuredNumbers at(std::uint32_t triangle, float b, float c) const;
   /// Whether it is not a coarser answer than one at so many points; grids hit their number only roughly.
   bool is_as_good_as(const MeshMeasure& what, std::size_t wanted) const {
     return what_ == what && 2 * points() >= wanted;
@@ -69,8 +50,11 @@ class Measured {
   static constexpr int kCoarse = 4;
   static bool is_coarse(int i, int steps);
   static bool is_read(const Grid& grid, int i, int j, bool coarse);
-  void fill(std::uint32_t first, std::uint32_t last, bool coarse);
-  void measure(std::uint32_t triangle, int i, int j);
+  class Gathered;
+  void fill(const MeshProbe& probe, std::uint32_t first, std::uint32_t last, bool coarse);
+  MeasuredPoint point(std::uint32_t triangle, int i, int j) const;
+  static bool is_smoothed(const Grid& grid) { return grid.across > 0 && grid.up > 0; }
+  static std::size_t order_of(int i, int j) { return static_cast<std::size_t>(i % 2 + 2 * (j % 2)); }
   bool blend(std::uint32_t triangle, int i, int j);
   void smooth(std::uint32_t triangle);
 
@@ -78,7 +62,7 @@ class Measured {
   MeshMeasure what_;
   std::vector<Grid> grids_;
   std::vector<float> values_;
-  std::array<float, kMostNumbersOfMeasure> tolerance_{};  // within which coarse points agree
+  MeasuredNumbers tolerance_{};  // within which coarse points agree
   Booked booked_;
 };
 

@@ -26,26 +26,53 @@ const MeasureOutput* measure_output(std::string_view name) {
   return found == all.end() ? nullptr : &*found;
 }
 
+namespace {
+
+void write(const MeasureOutput& output, const MeasuredNumbers& found, Vec3 normal, std::vector<Plane>& planes, int x,
+           int y) {
+  const float* const numbers = &found[output.first];
+  if (output.to_normal)
+    planes[0].at(x, y) = dot({numbers[0], numbers[1], numbers[2]}, normal);
+  else
+    for (std::size_t i = 0; i < output.count; ++i) planes[i].at(x, y) = numbers[i];
+}
+
+// Every second texel of a row, from `x` on.
+void measure_row(const MeshShape& mesh, const Atlas& atlas, std::optional<std::size_t> part, const MeshProbe& probe,
+                 const MeasureOutput& output, int x, int y, std::vector<Plane>& planes) {
+  std::array<MeasuredPoint, MeshShape::kTogether> points;
+  std::array<int, MeshShape::kTogether> column{};
+  std::array<MeasuredNumbers, MeshShape::kTogether> found;
+  std::size_t count = 0;
+  const auto look = [&] {
+    probe.look({points.data(), count}, MeshProbe::kWhole, found);
+    for (std::size_t i = 0; i < count; ++i) write(output, found[i], points[i].normal, planes, column[i], y);
+    count = 0;
+  };
+  for (; x < atlas.size(); x += 2) {
+    const Atlas::Texel& t = atlas.at(x, y);
+    if (t.triangle == Atlas::Texel::kNone || (part && mesh.mesh().part_of[t.triangle] != *part)) continue;
+    column[count] = x;
+    points[count] = {mesh.position({0, t.triangle, t.b, t.c}), mesh.flat(t.triangle), mesh.mesh().part_of[t.triangle]};
+    if (++count == points.size()) look();
+  }
+  if (count > 0) look();
+}
+
+}  // namespace
+
 std::vector<Plane> measured_map(const MeshShape& mesh, const Atlas& atlas, const MeasureOutput& output,
                                 const MeshMeasure& what, std::optional<std::size_t> part) {
-  const int size = atlas.size();
   std::vector<Plane> planes;
-  for (std::size_t i = 0; i < (output.to_normal ? 1 : output.count); ++i) planes.push_back(Plane::filled(size, 0));
-  for_rows(size, 2, Stop{}, [&](int first, int last) {
+  for (std::size_t i = 0; i < (output.to_normal ? 1 : output.count); ++i)
+    planes.push_back(Plane::filled(atlas.size(), 0));
+  // Four neighbours look in directions of their own, so that what these leave out is not the same all over.
+  std::vector<MeshProbe> probes;
+  for (std::uint32_t draw = 0; draw < 4; ++draw) probes.emplace_back(mesh, what, draw);
+  for_rows(atlas.size(), 2, Stop{}, [&](int first, int last) {
     for (int y = first; y < last; ++y)
-      for (int x = 0; x < size; ++x) {
-        const Atlas::Texel& t = atlas.at(x, y);
-        if (t.triangle == Atlas::Texel::kNone) continue;
-        const MeasuredPoint point{mesh.position({0, t.triangle, t.b, t.c}), mesh.flat(t.triangle),
-                                  mesh.mesh().part_of[t.triangle], static_cast<std::uint32_t>(y * size + x)};
-        if (part && point.part != *part) continue;
-        const auto found = measured_at(mesh, what, point);
-        const float* numbers = &found[output.first];
-        if (output.to_normal)
-          planes[0].at(x, y) = dot({numbers[0], numbers[1], numbers[2]}, point.normal);
-        else
-          for (std::size_t i = 0; i < output.count; ++i) planes[i].at(x, y) = numbers[i];
-      }
+      for (int x : {0, 1})
+        measure_row(mesh, atlas, part, probes[static_cast<std::size_t>(x + 2 * (y % 2))], output, x, y, planes);
   });
   return planes;
 }

@@ -15,22 +15,18 @@ struct MeshShape::Scene : EmbreeScene {};
 
 namespace {
 
-constexpr std::size_t kTogether = 16;
-
-// The lanes that are taken.
-std::array<int, kTogether> valid(std::size_t count) {
-  std::array<int, kTogether> lanes{};
-  std::fill_n(lanes.begin(), count, -1);
-  return lanes;
+void set_ray(RTCRay16& r, std::size_t i, const Ray& ray, float from, float to) {
+  r.org_x[i] = ray.from.x, r.org_y[i] = ray.from.y, r.org_z[i] = ray.from.z;
+  r.dir_x[i] = ray.towards.x, r.dir_y[i] = ray.towards.y, r.dir_z[i] = ray.towards.z;
+  r.tnear[i] = from, r.tfar[i] = to;
+  r.mask[i] = ~0u;
 }
 
-void set_rays(RTCRay16& r, Vec3 place, std::span<const Vec3> towards, float to) {
-  for (std::size_t i = 0; i < towards.size(); ++i) {
-    r.org_x[i] = place.x, r.org_y[i] = place.y, r.org_z[i] = place.z;
-    r.dir_x[i] = towards[i].x, r.dir_y[i] = towards[i].y, r.dir_z[i] = towards[i].z;
-    r.tnear[i] = 0, r.tfar[i] = to;
-    r.mask[i] = ~0u;
-  }
+RTCIntersectContext going_together() {
+  RTCIntersectContext context;
+  rtcInitIntersectContext(&context);
+  context.flags = RTC_INTERSECT_CONTEXT_FLAG_COHERENT;
+  return context;
 }
 
 template <class T>
@@ -110,34 +106,34 @@ bool MeshShape::meets(const Ray& ray, float from) const {
   return r.tfar < 0;
 }
 
-void MeshShape::first(Vec3 place, std::span<const Vec3> towards, float to, std::span<std::optional<Met>> met) const {
-  for (std::size_t from = 0; from < towards.size(); from += kTogether) {
-    const auto some = towards.subspan(from, std::min(kTogether, towards.size() - from));
-    alignas(64) RTCRayHit16 hits{};
-    set_rays(hits.ray, place, some, to);
-    std::fill(std::begin(hits.hit.geomID), std::end(hits.hit.geomID), RTC_INVALID_GEOMETRY_ID);
-    RTCIntersectContext context;
-    rtcInitIntersectContext(&context);
-    alignas(64) const auto lanes = valid(some.size());
-    rtcIntersect16(lanes.data(), scene_->scene, &context, &hits);
-    for (std::size_t i = 0; i < some.size(); ++i)
-      met[from + i] = hits.hit.geomID[i] == RTC_INVALID_GEOMETRY_ID
-                          ? std::nullopt
-                          : std::optional(Met{hits.ray.tfar[i], hits.hit.primID[i], hits.hit.u[i], hits.hit.v[i]});
+void MeshShape::first(std::span<const Ray> rays, std::span<const float> from, float to,
+                      std::span<std::optional<Met>> met) const {
+  alignas(64) RTCRayHit16 hits{};
+  alignas(64) std::array<int, kTogether> asked{};
+  for (std::size_t i = 0; i < rays.size(); ++i) {
+    if (!(from[i] < to)) continue;
+    asked[i] = -1;
+    set_ray(hits.ray, i, rays[i], from[i], to);
   }
+  std::fill(std::begin(hits.hit.geomID), std::end(hits.hit.geomID), RTC_INVALID_GEOMETRY_ID);
+  RTCIntersectContext context = going_together();
+  rtcIntersect16(asked.data(), scene_->scene, &context, &hits);
+  for (std::size_t i = 0; i < rays.size(); ++i)
+    met[i] = hits.hit.geomID[i] == RTC_INVALID_GEOMETRY_ID
+                 ? std::nullopt
+                 : std::optional(Met{hits.ray.tfar[i], hits.hit.primID[i], hits.hit.u[i], hits.hit.v[i]});
 }
 
-void MeshShape::meets(Vec3 place, std::span<const Vec3> towards, float to, std::span<bool> met) const {
-  for (std::size_t from = 0; from < towards.size(); from += kTogether) {
-    const auto some = towards.subspan(from, std::min(kTogether, towards.size() - from));
-    alignas(64) RTCRay16 rays{};
-    set_rays(rays, place, some, to);
-    RTCIntersectContext context;
-    rtcInitIntersectContext(&context);
-    alignas(64) const auto lanes = valid(some.size());
-    rtcOccluded16(lanes.data(), scene_->scene, &context, &rays);
-    for (std::size_t i = 0; i < some.size(); ++i) met[from + i] = rays.tfar[i] < 0;
+void MeshShape::meets(std::span<const Ray> rays, float to, std::span<bool> met) const {
+  alignas(64) RTCRay16 all{};
+  alignas(64) std::array<int, kTogether> asked{};
+  for (std::size_t i = 0; i < rays.size(); ++i) {
+    asked[i] = -1;
+    set_ray(all, i, rays[i], 0, to);
   }
+  RTCIntersectContext context = going_together();
+  rtcOccluded16(asked.data(), scene_->scene, &context, &all);
+  for (std::size_t i = 0; i < rays.size(); ++i) met[i] = all.tfar[i] < 0;
 }
 
 std::shared_ptr<const MeshShell> MeshShape::shell(const std::vector<MeshReach>& of_part) const {

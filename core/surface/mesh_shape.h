@@ -45,9 +45,12 @@ class MeshShape {
   /// The first triangle that a ray meets further away than `from`, whichever side it shows.
   std::optional<Met> first(const Ray& ray, float from, float to = INFINITY) const;
   bool meets(const Ray& ray, float from) const;
-  /// Many rays from one place, taken together: what each meets first within `to`, and whether it meets anything.
-  void first(Vec3 place, std::span<const Vec3> towards, float to, std::span<std::optional<Met>> met) const;
-  void meets(Vec3 place, std::span<const Vec3> towards, float to, std::span<bool> met) const;
+  /// At most so many rays that go nearly the same way find it together.
+  static constexpr std::size_t kTogether = 16;
+  /// What each meets first, further away than its own `from` and within `to`; a ray that starts beyond `to` meets
+  /// nothing. And whether it meets anything within `to`.
+  void first(std::span<const Ray> rays, std::span<const float> from, float to, std::span<std::optional<Met>> met) const;
+  void meets(std::span<const Ray> rays, float to, std::span<bool> met) const;
 
   /// The shell about it in which a relief stands, of each part so far; the last one is kept.
   std::shared_ptr<const MeshShell> shell(const std::vector<MeshReach>& of_part) const;

@@ -205,7 +205,7 @@ std::vector<std::vector<float>> over_two_boxes(const NodeType& type, const Resol
     for (std::uint32_t i = 0; i < kPoints; ++i) {
       const auto t = i / static_cast<std::uint32_t>(std::size(kOnTriangle));
       const auto& [b_share, c_share] = kOnTriangle[i % std::size(kOnTriangle)];
-      const MeasuredPoint point{mesh.position({0, t, b_share, c_share}), mesh.flat(t), mesh.mesh().part_of[t], i};
+      const MeasuredPoint point{mesh.position({0, t, b_share, c_share}), mesh.flat(t), mesh.mesh().part_of[t]};
       const MeshAttribute* const carried = mesh.carried(what.name_of_carried);
       const auto found = carried ? mesh.carried(*carried, t, b_share, c_share) : measured_at(mesh, what, point);
       for (std::size_t k = 0; k < what.numbers(); ++k) attributes[first + k][i] = found[k];

@@ -263,7 +263,7 @@ class TestCharts : public QObject {
         const auto texel = static_cast<std::size_t>(y) * 256 + static_cast<std::size_t>(x);
         QVERIFY(std::abs(normal->values[3 * texel + 2] - 1) < 1e-3f);  // 0..1 of -1..1
         const MeshMeasure what{.name = MeasureName::edges};
-        const MeasuredPoint point{mesh->position({0, t.triangle, t.b, t.c}), mesh->flat(t.triangle), 0, 1};
+        const MeasuredPoint point{mesh->position({0, t.triangle, t.b, t.c}), mesh->flat(t.triangle)};
         const auto apart =
             static_cast<double>(rough->values[rough->channels * texel] - measured_at(*mesh, what, point)[0]);
         off += std::abs(apart), more += apart;

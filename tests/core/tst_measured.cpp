@@ -3,6 +3,9 @@
 #include "core/surface/measured_map.h"
 #include "core/surface/shape_mesh.h"
 #include "tests/core/alone.h"
+#include "tests/core/ball_mesh.h"
+
+#include <set>
 
 using namespace loom;
 using namespace loom::test;
@@ -64,10 +67,10 @@ class TestMeasured : public QObject {
   Q_OBJECT
 
   static float open_at(const MeshShape& m, Vec3 place, Vec3 normal, float radius) {
-    return measured_at(m, asked(MeasureName::openness, radius), {place, normal, 0, 7})[0];
+    return measured_at(m, asked(MeasureName::openness, radius), {place, normal})[0];
   }
   static auto edges_at(const MeshShape& m, Vec3 place, Vec3 normal, float radius) {
-    return measured_at(m, asked(MeasureName::edges, radius), {place, normal, 0, 7});
+    return measured_at(m, asked(MeasureName::edges, radius), {place, normal});
   }
 
  private Q_SLOTS:
@@ -188,13 +191,13 @@ class TestMeasured : public QObject {
 
   void theThicknessOfASlab() {
     const MeshShape slab(box({1, 0.05f, 1}));
-    const auto straight = measured_at(slab, asked(MeasureName::thickness, 1), {{0.1f, 0.05f, 0.2f}, {0, 1, 0}, 0, 7});
+    const auto straight = measured_at(slab, asked(MeasureName::thickness, 1), {{0.1f, 0.05f, 0.2f}, {0, 1, 0}});
     QVERIFY(near(straight[0], 0.1f, 1e-4f));
     // Over a cone of half the angle h the mean of d / cos: d ln(1 / cos h) / (1 - cos h).
     MeshMeasure cone = asked(MeasureName::thickness, 1);
     cone.spread = 90;
     const double c = std::cos(M_PI / 4), mean = 0.1 * std::log(1 / c) / (1 - c);
-    const auto wide = measured_at(slab, cone, {{0.1f, 0.05f, 0.2f}, {0, 1, 0}, 0, 7});
+    const auto wide = measured_at(slab, cone, {{0.1f, 0.05f, 0.2f}, {0, 1, 0}});
     QVERIFY(near(wide[0], static_cast<float>(mean), 5e-4f));
     // Several solids in each other are one.
     Mesh two;
@@ -202,7 +205,7 @@ class TestMeasured : public QObject {
     append(two, box({0.1f, 0.3f, 0.1f}), {0, -0.3f, 0}, "post");
     const MeshShape both(two);
     MeshMeasure one = asked(MeasureName::thickness, 1);
-    const MeasuredPoint over{{0.02f, 0.05f, 0.03f}, {0, 1, 0}, 0, 7};
+    const MeasuredPoint over{{0.02f, 0.05f, 0.03f}, {0, 1, 0}};
     QVERIFY(near(measured_at(both, one, over)[0], 0.65f, 1e-3f));
     one.part_only = true;
     QVERIFY(near(measured_at(both, one, over)[0], 0.1f, 1e-4f));
@@ -214,7 +217,7 @@ class TestMeasured : public QObject {
     append(m, box({0.3f, 0.3f, 0.3f}), {0, 0.3f, 0}, "block");
     const MeshShape shape(m);
     MeshMeasure what = asked(MeasureName::openness, 0.1f);
-    const MeasuredPoint foot{{0.31f, 0, 0}, {0, 1, 0}, 0, 3};
+    const MeasuredPoint foot{{0.31f, 0, 0}, {0, 1, 0}};
     QVERIFY(measured_at(shape, what, foot)[0] < 0.6f);
     what.part_only = true;
     QCOMPARE(measured_at(shape, what, foot)[0], 1.0f);
@@ -240,6 +243,68 @@ class TestMeasured : public QObject {
         ++count;
       }
     QVERIFY2(off / count < 0.01, qPrintable(QString::number(off / count)));
+  }
+
+  // Rays that find their way together are told what each is told alone.
+  void pointsTogetherAreThoseAlone() {
+    Mesh m;
+    append(m, box({2, 0.1f, 2}), {0, -0.1f, 0}, "ground");
+    append(m, box({0.3f, 0.3f, 0.3f}), {0, 0.3f, 0}, "block");
+    append(m, box({0.1f, 0.4f, 0.1f}), {0.35f, 0.2f, 0}, "post");  // in both
+    const MeshShape shape(m);
+    std::vector<MeasuredPoint> points;
+    for (int i = 0; i < 13; ++i) points.push_back({{0.5f + 0.05f * static_cast<float>(i), 0, 0.1f}, {0, 1, 0}, 0});
+    points.push_back({{0.3f, 0.2f, 0.05f}, {1, 0, 0}, 1});  // and those that look another way
+    points.push_back({{0.45f, 0.5f, 0.02f}, {1, 0, 0}, 2});
+    for (const MeasureName name : {MeasureName::edges, MeasureName::openness, MeasureName::thickness})
+      for (const bool part_only : {false, true}) {
+        MeshMeasure what = asked(name, 0.1f, 64);
+        what.part_only = part_only, what.spread = 90;
+        std::vector<MeasuredNumbers> found(points.size());
+        MeshProbe(shape, what).look(points, MeshProbe::kWhole, found);
+        for (std::size_t i = 0; i < points.size(); ++i) {
+          const MeasuredNumbers alone = measured_at(shape, what, points[i]);
+          for (std::size_t k = 0; k < what.numbers(); ++k) QVERIFY(near(found[i][k], alone[k], 1e-4f));
+        }
+      }
+  }
+
+  // The four orders share twice as many directions as a point is to have, each of them once.
+  void fourOrdersAreTwiceTheRays() {
+    Mesh m;
+    append(m, box({2, 0.1f, 2}), {0, -0.1f, 0}, "ground");
+    append(m, box({0.3f, 0.3f, 0.3f}), {0, 0.3f, 0}, "block");
+    const MeshShape shape(m);
+    const MeasuredPoint foot{{0.33f, 0, 0.1f}, {0, 1, 0}};
+    const MeshMeasure what = asked(MeasureName::openness, 0.2f, 64), twice = asked(MeasureName::openness, 0.2f, 128);
+    float sum = 0;
+    std::set<float> different;
+    for (int order = 0; order < MeshProbe::kOrders; ++order) {
+      MeasuredNumbers found;
+      MeshProbe(shape, what).look({&foot, 1}, order, {&found, 1});
+      sum += found[kOpen] / MeshProbe::kOrders;
+      different.insert(found[kBentNormal]);
+    }
+    QCOMPARE(sum, measured_at(shape, twice, foot)[kOpen]);
+    QCOMPARE(different.size(), std::size_t{MeshProbe::kOrders});
+  }
+
+  // What is laid over a mesh has less of the grain than the rays of a point leave, whatever its triangles.
+  void neighboursShareTheirRays() {
+    const auto shape = std::make_shared<const MeshShape>(ball_mesh(24));
+    const auto measured = [&](int rays) {
+      return *Measured::make(shape, asked(MeasureName::edges, 0.2f, rays), 40000, Stop{});
+    };
+    const auto few = measured(32), many = measured(1024);
+    double laid = 0, alone = 0;
+    for (std::uint32_t t = 0; t < shape->mesh().triangle.size(); ++t) {
+      const auto truth = static_cast<double>(many->at(t, 0.3f, 0.3f)[kConvex]);
+      const MeasuredPoint point{shape->position({0, t, 0.3f, 0.3f}), shape->flat(t)};
+      const auto at_once = measured_at(*shape, asked(MeasureName::edges, 0.2f, 16), point);
+      laid += std::abs(static_cast<double>(few->at(t, 0.3f, 0.3f)[kConvex]) - truth);
+      alone += std::abs(static_cast<double>(at_once[kConvex]) - truth);
+    }
+    QVERIFY2(laid < 0.7 * alone, qPrintable(QString("%1 for %2").arg(laid).arg(alone)));
   }
 
   void theSameBitsTwice() {
