@@ -87,7 +87,8 @@ int main(int argc, char** argv) {
   std::printf("maps laid: %.0f ms", median(3, [&](int) { maps = std::make_shared<SurfaceMaps>(hem.slots, extent); }));
   std::printf(", their relief: %.0f ms\n", median(1, [&](int) { maps->relief(); }));
   if (hem.over_surface) return shading_graph(maps, hem.over_surface, runs), 0;
-  std::printf("%-8s %-8s %8s %8s %8s %8s %8s\n", "shape", "relief", "first", "turned", "clean", "sample", "noise16");
+  std::printf("%-8s %-8s %8s %8s %8s %8s %8s %8s\n", "shape", "relief", "first", "kept", "turned", "clean", "sample",
+              "noise16");
   for (std::size_t s = 0; s < shape_names().size(); ++s)
     for (const bool relief : {false, true}) {
       DrapeView view;
@@ -96,10 +97,14 @@ int main(int argc, char** argv) {
       view.width = view.height = 768;
       view.relief = relief;
       Drape(maps, view).first_answer(1, Stop{});  // whatever is made once
-      const double first = median(runs, [&](int i) {
-        view.light_degrees = static_cast<float>(i * 10);
-        Drape(maps, view).first_answer(Drape::quick_step(view), Stop{});
-      });
+      const auto light_turned = [&](Drape::Sight* kept) {
+        return median(runs, [&](int i) {
+          view.light_degrees = static_cast<float>(i * 10);
+          Drape(maps, view).first_answer(Drape::quick_step(view), Stop{}, kept);
+        });
+      };
+      Drape::Sight sight;
+      const double first = light_turned(nullptr), kept = light_turned(&sight);
       const double turned = median(runs, [&](int i) {
         view.camera.azimuth = static_cast<float>(i * 7);
         Drape(maps, view).first_answer(Drape::quick_step(view), Stop{});
@@ -107,7 +112,7 @@ int main(int argc, char** argv) {
       const double clean = median(runs / 2 + 1, [&](int) { Drape(maps, view).first_answer(1, Stop{}); });
       Drape drape(maps, view);
       const double sample = median(16, [&](int) { drape.add_sample(Stop{}); });
-      std::printf("%-8s %-8s %8.1f %8.1f %8.1f %8.1f %7.1f%%\n", shape_names()[s].first.c_str(),
-                  relief ? "true" : "none", first, turned, clean, sample, 100 * drape.noise().value_or(0));
+      std::printf("%-8s %-8s %8.1f %8.1f %8.1f %8.1f %8.1f %7.1f%%\n", shape_names()[s].first.c_str(),
+                  relief ? "true" : "none", first, kept, turned, clean, sample, 100 * drape.noise().value_or(0));
     }
 }

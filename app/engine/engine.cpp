@@ -558,7 +558,7 @@ void DrapeEngine::run(const Job& job, const Stop& stop) {
   };
   // The first answer is never cancelled; what refines it gives way to the next wish.
   const int step = Drape::quick_step(view);
-  drape.first_answer(step, Stop{});
+  drape.first_answer(step, Stop{}, &sight_);
   show(0);
   if (step > 1 && !stop.asked()) {
     drape.first_answer(1, stop);

@@ -180,6 +180,7 @@ class DrapeEngine : public QObject {
     DrapeView view;
   };
   void run(const Job& job, const Stop& stop);
+  Drape::Sight sight_;  // of the last first answer
   LatestWorker<Job> worker_;
 };
 

@@ -39,6 +39,12 @@ HWY_INLINE V wrapped(V x, float period) {
   return hn::IfThenElse(hn::Ge(r, set(period)), hn::Sub(r, set(period)), r);
 }
 
+// The whole number after x, both within 0..period-1.
+HWY_INLINE V after(V x, float period) {
+  const V next = hn::Add(x, set(1));
+  return hn::IfThenElse(hn::Ge(next, set(period)), hn::Zero(D()), next);
+}
+
 // Quintic fade. Source: Perlin, "Improving Noise", SIGGRAPH 2002.
 HWY_INLINE V fade(V t) {
   const V inner = hn::MulAdd(t, hn::MulAdd(t, set(6), set(-15)), set(10));
@@ -96,7 +102,7 @@ HWY_INLINE V octave_at(const NoiseTable& table, const NoiseTable::Octave& o, V u
   const V tx = hn::Sub(x, fx), ty = hn::Sub(y, fy);
   const V x0 = wrapped(fx, pu), y0 = wrapped(fy, pv);
   const V one = set(1);
-  const V x1 = wrapped(hn::Add(x0, one), pu), y1 = wrapped(hn::Add(y0, one), pv);
+  const V x1 = after(x0, pu), y1 = after(y0, pv);
   if (table.basis != NoiseTable::Basis::gradient) {
     const V a = height_at(table, o, x0, y0), b = height_at(table, o, x1, y0), c = height_at(table, o, x0, y1),
             d = height_at(table, o, x1, y1);
@@ -118,19 +124,19 @@ HWY_INLINE V octave_at(const NoiseTable& table, const NoiseTable::Octave& o, V u
 
 // ---- solid: the same in space, whole periods in a unit cube ----
 
-// Gradients are the twelve edges of a cube. Source: Perlin, "Improving Noise", SIGGRAPH 2002.
+// Gradients are the twelve edges of a cube, by the four highest bits of the hash. Source: Perlin, "Improving Noise",
+// SIGGRAPH 2002.
 HWY_INLINE V slope_in_space(hn::Vec<DU> hash, V dx, V dy, V dz) {
-  const DI di;
-  const auto h = hn::BitCast(di, hn::ShiftRight<28>(hash));
-  const V k = hn::ConvertTo(D(), h);
-  const V a = hn::IfThenElse(hn::Lt(k, set(8)), dx, dy);
-  const V b =
-      hn::IfThenElse(hn::Lt(k, set(4)), dy, hn::IfThenElse(hn::Or(hn::Eq(k, set(12)), hn::Eq(k, set(14))), dx, dz));
-  const V half = hn::Floor(hn::Mul(k, set(0.5f)));
-  const auto odd = hn::Ne(hn::Sub(k, hn::Add(half, half)), hn::Zero(D()));
-  const V quarter = hn::Floor(hn::Mul(half, set(0.5f)));
-  const auto second = hn::Ne(hn::Sub(half, hn::Add(quarter, quarter)), hn::Zero(D()));
-  return hn::Add(hn::IfThenElse(odd, hn::Neg(a), a), hn::IfThenElse(second, hn::Neg(b), b));
+  const D d;
+  const DU du;
+  const auto bits = [&](std::uint32_t some) HWY_ATTR { return hn::And(hash, hn::Set(du, some)); };
+  const auto below_4 = hn::RebindMask(d, hn::Eq(bits(0xc0000000u), hn::Zero(du)));
+  const auto is_12_or_14 = hn::RebindMask(d, hn::Eq(bits(0xd0000000u), hn::Set(du, 0xc0000000u)));
+  const auto below_8 = hn::RebindMask(d, hn::Eq(bits(0x80000000u), hn::Zero(du)));
+  const V a = hn::IfThenElse(below_8, dx, dy);
+  const V b = hn::IfThenElse(below_4, dy, hn::IfThenElse(is_12_or_14, dx, dz));
+  const auto sign_a = hn::ShiftLeft<3>(bits(0x10000000u)), sign_b = hn::ShiftLeft<2>(bits(0x20000000u));
+  return hn::Add(hn::Xor(a, hn::BitCast(d, sign_a)), hn::Xor(b, hn::BitCast(d, sign_b)));
 }
 
 struct Place3 {
@@ -147,12 +153,13 @@ HWY_INLINE V octave_in_space(const NoiseTable& table, const NoiseTable::Octave& 
   const V fx = hn::Floor(x), fy = hn::Floor(y), fz = hn::Floor(z), tx = hn::Sub(x, fx), ty = hn::Sub(y, fy),
           tz = hn::Sub(z, fz), one = set(1);
   const V x0 = wrapped(fx, pu), y0 = wrapped(fy, pv), z0 = wrapped(fz, pu);
-  const V xs[2] = {x0, wrapped(hn::Add(x0, one), pu)}, ys[2] = {y0, wrapped(hn::Add(y0, one), pv)},
-          zs[2] = {z0, wrapped(hn::Add(z0, one), pu)};
+  const V xs[2] = {x0, after(x0, pu)}, ys[2] = {y0, after(y0, pv)}, zs[2] = {z0, after(z0, pu)};
+  const hn::Vec<DU> columns[4] = {hash_at(o, xs[0], ys[0]), hash_at(o, xs[1], ys[0]), hash_at(o, xs[0], ys[1]),
+                                  hash_at(o, xs[1], ys[1])};
   V at[8];
   for (int k = 0; k < 8; ++k) {
     const auto zi = hn::BitCast(du, hn::ConvertTo(di, zs[k >> 2]));
-    const auto hash = pcg_lanes(hn::Add(hash_at(o, xs[k & 1], ys[k >> 1 & 1]), zi));
+    const auto hash = pcg_lanes(hn::Add(columns[k & 3], zi));
     at[k] = table.basis == NoiseTable::Basis::gradient
                 ? slope_in_space(hash, k & 1 ? hn::Sub(tx, one) : tx, k >> 1 & 1 ? hn::Sub(ty, one) : ty,
                                  k >> 2 ? hn::Sub(tz, one) : tz)

@@ -3,6 +3,7 @@
 
 #include <array>
 #include <cmath>
+#include <tuple>
 
 #include "core/base/parallel.h"
 #include "core/plane/colour.h"
@@ -298,14 +299,17 @@ Vec3 Drape::under_sky(const Point& p, const Reflector& r) const {
                            r.has_coat() ? environment_->glossy(mirror, r.coat_roughness()) : Vec3{});
 }
 
-void Drape::quick(std::span<Lane> lanes) const {
-  for (Lane& lane : lanes) {
-    lane.hit = body_->first(lane.ray, lane.width, kCutOut);
-    if (!lane.hit) lane.lit = surroundings(lane.ray, light_);
-  }
+void Drape::see(std::span<Lane> lanes) const {
+  for (Lane& lane : lanes) lane.hit = body_->first(lane.ray, lane.width, kCutOut);
   dress(lanes);
+}
+
+void Drape::light(std::span<Lane> lanes) const {
   for (Lane& lane : lanes) {
-    if (!lane.hit) continue;
+    if (!lane.hit) {
+      lane.lit = surroundings(lane.ray, light_);
+      continue;
+    }
     const Point& p = lane.point;
     lane.lit = {p.maps.base * std::exp2(-view_.exposure), 1};
     if (view_.unlit) continue;
@@ -395,26 +399,54 @@ int Drape::quick_step(const DrapeView& view) {
   return std::max(1, static_cast<int>(std::lround(std::sqrt(static_cast<double>(view.width) * view.height / kShaded))));
 }
 
-void Drape::first_answer(int step, const Stop& stop) {
+bool Drape::Sight::holds(const Worn& worn, const DrapeView& view, int step) const {
+  const auto of = [](const DrapeView& v) {
+    return std::tie(v.shape, v.mesh, v.measured, v.camera, v.width, v.height, v.repeats, v.true_scale, v.relief_factor,
+                    v.relief, v.occlusion);
+  };
+  return worn_ == worn && step_ == step && of(view_) == of(view);
+}
+
+void Drape::Sight::hold(const Worn& worn, const DrapeView& view, int step, std::size_t places) {
+  worn_ = worn, view_ = view, step_ = step;
+  if (lanes_.size() == places) return;
+  booked_ = Booked(places * sizeof(Lane));
+  lanes_ = std::vector<Lane>(places);
+}
+
+void Drape::first_answer(int step, const Stop& stop, Sight* kept) {
   const int rows = (view_.height + step - 1) / step, columns = (view_.width + step - 1) / step;
   const auto stride = static_cast<float>(step);
-  lay_film();
-  want_maps(stride);
   std::vector<Lit> coarse(static_cast<std::size_t>(rows) * static_cast<std::size_t>(columns));
+  const bool is_known = kept && kept->holds(worn_, view_, step);
+  // Some slots may depend on the light.
+  const bool is_dressed = is_known && !worn_.any([](const SurfaceMaps& m) { return m.depends_on_shape(); });
+  if (kept && !is_known) kept->hold(worn_, view_, step, coarse.size());
+  lay_film();
+  if (!is_known) want_maps(stride);
   for_rows(rows, 2, stop, [&](int first, int last) {
-    std::vector<Lane> lanes;
+    std::vector<Lane> own;
     for (int j = first; j < last && !stop.asked(); ++j)
       for_strips(columns, [&](int from, int to) {
-        lanes.clear();
-        for (int i = from; i < to; ++i)
-          lanes.push_back({.ray = ray((static_cast<float>(i) + 0.5f) * stride, (static_cast<float>(j) + 0.5f) * stride),
-                           .width = {0, pixel_ * stride}});
-        quick(lanes);
-        Lit* out =
-            &coarse[static_cast<std::size_t>(j) * static_cast<std::size_t>(columns) + static_cast<std::size_t>(from)];
-        for (const Lane& lane : lanes) *out++ = lane.lit;
+        const auto start =
+            static_cast<std::size_t>(j) * static_cast<std::size_t>(columns) + static_cast<std::size_t>(from);
+        const auto count = static_cast<std::size_t>(to - from);
+        if (!kept) own.resize(count);
+        const std::span<Lane> lanes = kept ? std::span(kept->lanes_).subspan(start, count) : std::span(own);
+        if (!is_known) {
+          for (int i = from; i < to; ++i)
+            lanes[static_cast<std::size_t>(i - from)] = {
+                .ray = ray((static_cast<float>(i) + 0.5f) * stride, (static_cast<float>(j) + 0.5f) * stride),
+                .width = {0, pixel_ * stride}};
+          see(lanes);
+        } else if (!is_dressed) {
+          dress(lanes);
+        }
+        light(lanes);
+        for (std::size_t i = 0; i < count; ++i) coarse[start + i] = lanes[i].lit;
       });
   });
+  if (kept && stop.asked()) kept->worn_.reset();
   samples_ = 0;
   if (step == 1) return sum_.swap(coarse);
   for_rows(view_.height, 16, stop, [&](int first, int last) {

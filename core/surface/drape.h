@@ -80,9 +80,13 @@ class Drape {
  public:
   Drape(Worn worn, const DrapeView& view);
 
+  /// What the places of a first answer see, before any light. Kept from one to the next, also of another Drape, nothing
+  /// but shadows is traced anew while light and exposure alone change.
+  class Sight;
   /// The first answer: image-based light by the split sum, and the key light with a hard shadow, without noise.
-  /// `step` > 1 shades every step-th pixel and blends between them.
-  void first_answer(int step, const Stop& stop);
+  /// `step` > 1 shades every step-th pixel and blends between them. `kept`, if given, is read where it holds what this
+  /// one sees, else filled with it; the picture is the same.
+  void first_answer(int step, const Stop& stop, Sight* kept = nullptr);
   /// Finds the lines of `view.contours`; the pictures have them from then on.
   void find_contours(const Stop& stop);
   /// One more sample a pixel: paths of up to three places, at the first, environment, key light and surface sampled
@@ -151,7 +155,8 @@ class Drape {
   Lit surroundings(const Ray& ray, Vec3 to_key) const;
   Vec3 mirrored(const Reflector& r) const;
   Vec3 under_sky(const Point& p, const Reflector& r) const;
-  void quick(std::span<Lane> lanes) const;
+  void see(std::span<Lane> lanes) const;
+  void light(std::span<Lane> lanes) const;
   void paths(std::span<Lane> lanes, const Sampler& sampler) const;
   void go_on(Lane& lane, std::size_t place, const Sampler& sampler) const;
   Vec3 sky_light(const Point& p, const Reflector& r, Sampler::Pair pair, Body::Width width, float chance) const;
@@ -177,6 +182,19 @@ class Drape {
   std::vector<float> squares_;  // of luminance
   Booked booked_;               // both
   int samples_ = 0;
+};
+
+/// Not shared between threads.
+class Drape::Sight {
+  friend class Drape;
+  bool holds(const Worn& worn, const DrapeView& view, int step) const;
+  void hold(const Worn& worn, const DrapeView& view, int step, std::size_t places);
+
+  std::optional<Worn> worn_;  // none: nothing is held
+  DrapeView view_;
+  int step_ = 0;
+  std::vector<Lane> lanes_;
+  Booked booked_;
 };
 
 }  // namespace loom

@@ -44,6 +44,7 @@ struct Worn {
   bool any(const Holds& holds) const {
     return holds(*maps) || std::any_of(of_part.begin(), of_part.end(), [&](const auto& m) { return m && holds(*m); });
   }
+  friend bool operator==(const Worn&, const Worn&) = default;
 };
 
 /// The same before it is known on what: by the names of parts.

@@ -417,6 +417,62 @@ class TestOnSurface : public QObject {
     QCOMPARE(point.emissive.y, 0.4f);  // as the map has it
   }
 
+  // One after the other with what is seen kept from each to the next, and each by itself.
+  void whatIsSeenIsKeptForTheSamePictures() {
+    Weaver weaver(std::size_t{64} << 20);
+    Material even =
+        material({node("waves", "gradient_noise")}, {}, {{"height", "waves.value"}, {"roughness", "waves.value"}});
+    std::vector<std::shared_ptr<const SurfaceMaps>> all;
+    for (const Material& m : {sign(0), even}) {
+      const FlatGraph g = flat(m);
+      const auto hem = weave_hem(weaver, g, g.hem, 64, Stop{});
+      QVERIFY(hem.ok());
+      all.push_back(std::make_shared<SurfaceMaps>(hem->slots, Extent{0.5f, 0.05f}, hem->over_surface));
+    }
+    DrapeView view;
+    view.width = 200, view.height = 120;
+    view.repeats = 4;
+    Drape::Sight sight;
+    const auto* maps = &all[0];
+    int step = 3;
+    const auto is_the_same = [&](const char* after) {
+      Drape kept(Worn(*maps), view), alone(Worn(*maps), view);
+      kept.first_answer(step, Stop{}, &sight);
+      alone.first_answer(step, Stop{});
+      if (kept.picture() == alone.picture()) return true;
+      qWarning("%s", after);
+      return false;
+    };
+    for (const auto& next : all) {
+      maps = &next;
+      QVERIFY(is_the_same("other maps"));
+      view.light_degrees += 70, view.light_height = 20;
+      QVERIFY(is_the_same("the light turned"));
+      view.exposure += 0.5f, view.key = 0.6f, view.turn += 40;
+      QVERIFY(is_the_same("light of another strength"));
+      view.environment = "low_sun", view.background = Background::environment;
+      QVERIFY(is_the_same("another environment"));
+      view.camera.turn(50, 10);
+      QVERIFY(is_the_same("the eye moved"));
+      view.relief_factor *= 0.5f;
+      QVERIFY(is_the_same("less relief"));
+      view.shadows = !view.shadows, view.occlusion = !view.occlusion;
+      QVERIFY(is_the_same("without shadows"));
+      view.unlit = !view.unlit;
+      QVERIFY(is_the_same("unlit"));
+      view.unlit = false;
+      view.shape = ShapeName::ring;
+      QVERIFY(is_the_same("another shape"));
+      view.width += 20, ++step;
+      QVERIFY(is_the_same("another size"));
+      Stop broken;
+      broken.ask();
+      view.camera.turn(-20, 0);
+      Drape(Worn(*maps), view).first_answer(step, broken, &sight);
+      QVERIFY(is_the_same("after one that was broken off"));
+    }
+  }
+
   // A group hides nothing.
   void groupsCarryTheSurface() {
     Material m = sign(0);
