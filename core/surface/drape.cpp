@@ -299,6 +299,11 @@ Vec3 Drape::under_sky(const Point& p, const Reflector& r) const {
                            r.has_coat() ? environment_->glossy(mirror, r.coat_roughness()) : Vec3{});
 }
 
+Drape::Lane Drape::lane_at(int column, int row, int step) const {
+  const auto middle = [&](int i) { return (static_cast<float>(i) + 0.5f) * static_cast<float>(step); };
+  return {.ray = ray(middle(column), middle(row)), .width = {0, pixel_ * static_cast<float>(step)}};
+}
+
 void Drape::see(std::span<Lane> lanes) const {
   for (Lane& lane : lanes) lane.hit = body_->first(lane.ray, lane.width, kCutOut);
   dress(lanes);
@@ -407,8 +412,8 @@ bool Drape::Sight::holds(const Worn& worn, const DrapeView& view, int step) cons
   return worn_ == worn && step_ == step && of(view_) == of(view);
 }
 
-void Drape::Sight::hold(const Worn& worn, const DrapeView& view, int step, std::size_t places) {
-  worn_ = worn, view_ = view, step_ = step;
+void Drape::Sight::make_room(std::size_t places) {
+  worn_.reset();
   if (lanes_.size() == places) return;
   booked_ = Booked(places * sizeof(Lane));
   lanes_ = std::vector<Lane>(places);
@@ -416,14 +421,13 @@ void Drape::Sight::hold(const Worn& worn, const DrapeView& view, int step, std::
 
 void Drape::first_answer(int step, const Stop& stop, Sight* kept) {
   const int rows = (view_.height + step - 1) / step, columns = (view_.width + step - 1) / step;
-  const auto stride = static_cast<float>(step);
   std::vector<Lit> coarse(static_cast<std::size_t>(rows) * static_cast<std::size_t>(columns));
   const bool is_known = kept && kept->holds(worn_, view_, step);
   // Some slots may depend on the light.
   const bool is_dressed = is_known && !worn_.any([](const SurfaceMaps& m) { return m.depends_on_shape(); });
-  if (kept && !is_known) kept->hold(worn_, view_, step, coarse.size());
+  if (kept && !is_known) kept->make_room(coarse.size());
   lay_film();
-  if (!is_known) want_maps(stride);
+  if (!is_known) want_maps(static_cast<float>(step));
   for_rows(rows, 2, stop, [&](int first, int last) {
     std::vector<Lane> own;
     for (int j = first; j < last && !stop.asked(); ++j)
@@ -434,10 +438,7 @@ void Drape::first_answer(int step, const Stop& stop, Sight* kept) {
         if (!kept) own.resize(count);
         const std::span<Lane> lanes = kept ? std::span(kept->lanes_).subspan(start, count) : std::span(own);
         if (!is_known) {
-          for (int i = from; i < to; ++i)
-            lanes[static_cast<std::size_t>(i - from)] = {
-                .ray = ray((static_cast<float>(i) + 0.5f) * stride, (static_cast<float>(j) + 0.5f) * stride),
-                .width = {0, pixel_ * stride}};
+          for (int i = from; i < to; ++i) lanes[static_cast<std::size_t>(i - from)] = lane_at(i, j, step);
           see(lanes);
         } else if (!is_dressed) {
           dress(lanes);
@@ -446,26 +447,36 @@ void Drape::first_answer(int step, const Stop& stop, Sight* kept) {
         for (std::size_t i = 0; i < count; ++i) coarse[start + i] = lanes[i].lit;
       });
   });
-  if (kept && stop.asked()) kept->worn_.reset();
+  if (kept && !is_known && !stop.asked()) kept->worn_ = worn_, kept->view_ = view_, kept->step_ = step;
   samples_ = 0;
-  if (step == 1) return sum_.swap(coarse);
+  if (step == 1)
+    sum_.swap(coarse);
+  else
+    spread(coarse, step, stop);
+}
+
+// Over all pixels of the film, between the places of the first answer: down the columns, then along the row.
+void Drape::spread(const std::vector<Lit>& coarse, int step, const Stop& stop) {
+  const int rows = (view_.height + step - 1) / step, columns = (view_.width + step - 1) / step;
+  const auto among = [&](int pixel, int places) {
+    return std::clamp((static_cast<float>(pixel) + 0.5f) / static_cast<float>(step) - 0.5f, 0.0f,
+                      std::max(static_cast<float>(places) - 1.001f, 0.0f));
+  };
+  const auto between = [](const Lit& a, const Lit& b, float t) {
+    return Lit{mix(a.light, b.light, t), a.alpha + (b.alpha - a.alpha) * t};
+  };
   for_rows(view_.height, 16, stop, [&](int first, int last) {
+    std::vector<Lit> row(static_cast<std::size_t>(columns));
     for (int y = first; y < last; ++y) {
-      const float fy =
-          std::clamp((static_cast<float>(y) + 0.5f) / stride - 0.5f, 0.0f, static_cast<float>(rows) - 1.001f);
-      const Lit* above = &coarse[static_cast<std::size_t>(fy) * static_cast<std::size_t>(columns)];
-      const Lit* below = rows > 1 ? above + columns : above;
-      const float ty = fy - std::floor(fy);
+      const float fy = among(y, rows), down = fy - std::floor(fy);
+      const Lit* const above = &coarse[static_cast<std::size_t>(fy) * row.size()];
+      const Lit* const below = rows > 1 ? above + columns : above;
+      for (std::size_t i = 0; i < row.size(); ++i) row[i] = between(above[i], below[i], down);
+      Lit* const to = &sum_[static_cast<std::size_t>(y) * static_cast<std::size_t>(view_.width)];
       for (int x = 0; x < view_.width; ++x) {
-        const float fx =
-            std::clamp((static_cast<float>(x) + 0.5f) / stride - 0.5f, 0.0f, static_cast<float>(columns) - 1.001f);
-        const auto i = static_cast<std::size_t>(fx), k = columns > 1 ? i + 1 : i;
-        const float tx = fx - static_cast<float>(i);
-        const auto between = [](const Lit& a, const Lit& b, float t) {
-          return Lit{mix(a.light, b.light, t), a.alpha + (b.alpha - a.alpha) * t};
-        };
-        sum_[static_cast<std::size_t>(y) * static_cast<std::size_t>(view_.width) + static_cast<std::size_t>(x)] =
-            between(between(above[i], above[k], tx), between(below[i], below[k], tx), ty);
+        const float fx = among(x, columns);
+        const auto i = static_cast<std::size_t>(fx), next = columns > 1 ? i + 1 : i;
+        to[x] = between(row[i], row[next], fx - static_cast<float>(i));
       }
     }
   });

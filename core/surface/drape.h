@@ -155,8 +155,10 @@ class Drape {
   Lit surroundings(const Ray& ray, Vec3 to_key) const;
   Vec3 mirrored(const Reflector& r) const;
   Vec3 under_sky(const Point& p, const Reflector& r) const;
+  Lane lane_at(int column, int row, int step) const;
   void see(std::span<Lane> lanes) const;
   void light(std::span<Lane> lanes) const;
+  void spread(const std::vector<Lit>& coarse, int step, const Stop& stop);
   void paths(std::span<Lane> lanes, const Sampler& sampler) const;
   void go_on(Lane& lane, std::size_t place, const Sampler& sampler) const;
   Vec3 sky_light(const Point& p, const Reflector& r, Sampler::Pair pair, Body::Width width, float chance) const;
@@ -188,7 +190,7 @@ class Drape {
 class Drape::Sight {
   friend class Drape;
   bool holds(const Worn& worn, const DrapeView& view, int step) const;
-  void hold(const Worn& worn, const DrapeView& view, int step, std::size_t places);
+  void make_room(std::size_t places);
 
   std::optional<Worn> worn_;  // none: nothing is held
   DrapeView view_;

@@ -109,15 +109,14 @@ bool Measured::blend(std::uint32_t triangle, int i, int j) {
 class Measured::Gathered {
  public:
   Gathered(const MeshProbe& probe, Measured& to) : probe_(probe), to_(to) {}
-  ~Gathered() {
-    for (int order = 0; order <= MeshProbe::kWhole; ++order) look(order);
-  }
-  Gathered(const Gathered&) = delete;
   void add(std::uint32_t at, const MeasuredPoint& point, int order) {
     Waiting& w = waiting_[static_cast<std::size_t>(order)];
     w.at[w.count] = at;
     w.point[w.count] = point;
     if (++w.count == w.at.size()) look(order);
+  }
+  void finish() {
+    for (int order = 0; order <= MeshProbe::kWhole; ++order) look(order);
   }
 
  private:
@@ -154,6 +153,7 @@ void Measured::fill(const MeshProbe& probe, std::uint32_t first, std::uint32_t l
     const bool whole = coarse || !is_smoothed(g);
     gathered.add(at, point(triangle, i, j), whole ? MeshProbe::kWhole : static_cast<int>(order_of(i, j)));
   }
+  gathered.finish();
 }
 
 // Each order is told by its mean over the points about, 1 2 1 along both sides, and all of them count alike.
