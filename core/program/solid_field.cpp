@@ -280,10 +280,11 @@ void set_signs(SolidField& field, const std::vector<int>& change, int first_laye
 Result<std::shared_ptr<const SolidField>> solid_field(std::span<const Vec3> position,
                                                       std::span<const Triangle> triangle, const Stop& stop) {
   const Box box = box_about(position, triangle);
-  if (!can_hold_a_body(box.size()))
-    return Error{"", "the mesh is flat, smaller than a micrometre or larger than 1000 km: it bounds no body",
-                 "Use one that is as large as what it stands for"};
+  const Error none{"", "the mesh is flat, smaller than a micrometre or larger than 1000 km: it bounds no body",
+                   "Use one that is as large as what it stands for"};
+  if (!can_hold_a_body(box.size())) return none;
   const Body body = welded(position, triangle, box);
+  if (body.triangle.empty()) return none;  // specks, far from each other
   const std::size_t open = open_edges(body);
   if (open > 0)
     return Error{"", std::to_string(open) + " edges of the mesh have no other side: it bounds no body",

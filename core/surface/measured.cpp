@@ -105,45 +105,15 @@ bool Measured::blend(std::uint32_t triangle, int i, int j) {
   return true;
 }
 
-// Points that wait until there are enough that look in the same order.
-class Measured::Gathered {
- public:
-  Gathered(const MeshProbe& probe, Measured& to) : probe_(probe), to_(to) {}
-  void add(std::uint32_t at, const MeasuredPoint& point, int order) {
-    Waiting& w = waiting_[static_cast<std::size_t>(order)];
-    w.at[w.count] = at;
-    w.point[w.count] = point;
-    if (++w.count == w.at.size()) look(order);
-  }
-  void finish() {
-    for (int order = 0; order <= MeshProbe::kWhole; ++order) look(order);
-  }
-
- private:
-  struct Waiting {
-    std::array<std::uint32_t, MeshShape::kTogether> at;
-    std::array<MeasuredPoint, MeshShape::kTogether> point;
-    std::size_t count = 0;
-  };
-  void look(int order) {
-    Waiting& w = waiting_[static_cast<std::size_t>(order)];
-    if (w.count == 0) return;
-    std::array<MeasuredNumbers, MeshShape::kTogether> found;
-    probe_.look({w.point.data(), w.count}, order, found);
-    const std::size_t n = to_.what_.numbers();
-    for (std::size_t i = 0; i < w.count; ++i) std::copy_n(found[i].begin(), n, &to_.values_[w.at[i] * n]);
-    w.count = 0;
-  }
-  const MeshProbe& probe_;
-  Measured& to_;
-  std::array<Waiting, MeshProbe::kWhole + 1> waiting_;
-};
-
 void Measured::fill(const MeshProbe& probe, std::uint32_t first, std::uint32_t last, bool coarse) {
   const auto after = std::upper_bound(grids_.begin(), grids_.end(), first,
                                       [](std::uint32_t point, const Grid& g) { return point < g.first; });
   auto triangle = static_cast<std::uint32_t>(after - grids_.begin()) - 1;
-  Gathered gathered(probe, *this);
+  std::vector<ProbeLine> lines;
+  for (int order = 0; order <= MeshProbe::kWhole; ++order)
+    lines.emplace_back(probe, order, [this](std::size_t at, const MeasuredPoint&, const MeasuredNumbers& found) {
+      std::copy_n(found.begin(), what_.numbers(), &values_[at * what_.numbers()]);
+    });
   for (std::uint32_t at = first; at < last; ++at) {
     if (triangle + 1 < grids_.size() && grids_[triangle + 1].first <= at) ++triangle;
     const Grid& g = grids_[triangle];
@@ -151,9 +121,9 @@ void Measured::fill(const MeshProbe& probe, std::uint32_t first, std::uint32_t l
     if ((is_coarse(i, g.across) && is_coarse(j, g.up)) != coarse || !is_read(g, i, j, coarse)) continue;
     if (!coarse && blend(triangle, i, j)) continue;
     const bool whole = coarse || !is_smoothed(g);
-    gathered.add(at, point(triangle, i, j), whole ? MeshProbe::kWhole : static_cast<int>(order_of(i, j)));
+    lines[whole ? MeshProbe::kWhole : order_of(i, j)].add(at, point(triangle, i, j));
   }
-  gathered.finish();
+  for (ProbeLine& line : lines) line.finish();
 }
 
 // Each order is told by its mean over the points about, 1 2 1 along both sides, and all of them count alike.

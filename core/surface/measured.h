@@ -50,7 +50,6 @@ class Measured {
   static constexpr int kCoarse = 4;
   static bool is_coarse(int i, int steps);
   static bool is_read(const Grid& grid, int i, int j, bool coarse);
-  class Gathered;
   void fill(const MeshProbe& probe, std::uint32_t first, std::uint32_t last, bool coarse);
   MeasuredPoint point(std::uint32_t triangle, int i, int j) const;
   static bool is_smoothed(const Grid& grid) { return grid.across > 0 && grid.up > 0; }

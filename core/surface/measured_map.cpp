@@ -28,35 +28,23 @@ const MeasureOutput* measure_output(std::string_view name) {
 
 namespace {
 
-void write(const MeasureOutput& output, const MeasuredNumbers& found, Vec3 normal, std::vector<Plane>& planes, int x,
-           int y) {
-  const float* const numbers = &found[output.first];
-  if (output.to_normal)
-    planes[0].at(x, y) = dot({numbers[0], numbers[1], numbers[2]}, normal);
-  else
-    for (std::size_t i = 0; i < output.count; ++i) planes[i].at(x, y) = numbers[i];
-}
-
 // Every second texel of a row, from `x` on.
 void measure_row(const MeshShape& mesh, const Atlas& atlas, std::optional<std::size_t> part, const MeshProbe& probe,
-                 const MeasureOutput& output, int x, int y, std::vector<Plane>& planes) {
-  std::array<MeasuredPoint, MeshShape::kTogether> points;
-  std::array<int, MeshShape::kTogether> column{};
-  std::array<MeasuredNumbers, MeshShape::kTogether> found;
-  std::size_t count = 0;
-  const auto look = [&] {
-    probe.look({points.data(), count}, MeshProbe::kWhole, found);
-    for (std::size_t i = 0; i < count; ++i) write(output, found[i], points[i].normal, planes, column[i], y);
-    count = 0;
+                 const MeasureOutput& output, std::size_t x, int y, std::vector<Plane>& planes) {
+  const auto write = [&](std::size_t at, const MeasuredPoint& point, const MeasuredNumbers& found) {
+    const float* const numbers = &found[output.first];
+    if (output.to_normal)
+      planes[0].row(y)[at] = dot({numbers[0], numbers[1], numbers[2]}, point.normal);
+    else
+      for (std::size_t i = 0; i < output.count; ++i) planes[i].row(y)[at] = numbers[i];
   };
-  for (; x < atlas.size(); x += 2) {
-    const Atlas::Texel& t = atlas.at(x, y);
+  ProbeLine line(probe, MeshProbe::kWhole, write);
+  for (; x < static_cast<std::size_t>(atlas.size()); x += 2) {
+    const Atlas::Texel& t = atlas.at(static_cast<int>(x), y);
     if (t.triangle == Atlas::Texel::kNone || (part && mesh.mesh().part_of[t.triangle] != *part)) continue;
-    column[count] = x;
-    points[count] = {mesh.position({0, t.triangle, t.b, t.c}), mesh.flat(t.triangle), mesh.mesh().part_of[t.triangle]};
-    if (++count == points.size()) look();
+    line.add(x, {mesh.position({0, t.triangle, t.b, t.c}), mesh.flat(t.triangle), mesh.mesh().part_of[t.triangle]});
   }
-  if (count > 0) look();
+  line.finish();
 }
 
 }  // namespace
@@ -71,8 +59,8 @@ std::vector<Plane> measured_map(const MeshShape& mesh, const Atlas& atlas, const
   for (std::uint32_t draw = 0; draw < 4; ++draw) probes.emplace_back(mesh, what, draw);
   for_rows(atlas.size(), 2, Stop{}, [&](int first, int last) {
     for (int y = first; y < last; ++y)
-      for (int x : {0, 1})
-        measure_row(mesh, atlas, part, probes[static_cast<std::size_t>(x + 2 * (y % 2))], output, x, y, planes);
+      for (const std::size_t x : {0u, 1u})
+        measure_row(mesh, atlas, part, probes[x + 2 * static_cast<std::size_t>(y % 2)], output, x, y, planes);
   });
   return planes;
 }

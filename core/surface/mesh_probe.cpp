@@ -210,6 +210,20 @@ void MeshProbe::look(std::span<const MeasuredPoint> points, int order, std::span
   if (what_.name == MeasureName::thickness) look.thickness(of_order(order), found);
 }
 
+void ProbeLine::add(std::size_t at, const MeasuredPoint& point) {
+  at_[count_] = at;
+  points_[count_] = point;
+  if (++count_ == points_.size()) finish();
+}
+
+void ProbeLine::finish() {
+  if (count_ == 0) return;
+  std::array<MeasuredNumbers, MeshShape::kTogether> found;
+  probe_.look({points_.data(), count_}, order_, found);
+  for (std::size_t i = 0; i < count_; ++i) take_(at_[i], points_[i], found[i]);
+  count_ = 0;
+}
+
 MeasuredNumbers measured_at(const MeshShape& mesh, const MeshMeasure& what, const MeasuredPoint& point) {
   MeasuredNumbers found{};
   MeshProbe(mesh, what).look({&point, 1}, MeshProbe::kWhole, {&found, 1});

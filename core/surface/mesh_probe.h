@@ -1,7 +1,9 @@
 // Rays from points on a mesh that find what it measures there.
 #pragma once
 #include <array>
+#include <functional>
 #include <span>
+#include <utility>
 #include <vector>
 
 #include "core/program/mesh_measure.h"
@@ -51,6 +53,27 @@ class MeshProbe {
   MeshMeasure what_;
   std::size_t whole_ = 1, order_ = 1;  // directions
   std::vector<Towards> towards_;
+};
+
+/// Gathers points that look in the same order until there are as many as find their way together, and hands on what
+/// each has found.
+class ProbeLine {
+ public:
+  using Take = std::function<void(std::size_t at, const MeasuredPoint& point, const MeasuredNumbers& found)>;
+  /// `probe` must outlive it.
+  ProbeLine(const MeshProbe& probe, int order, Take take) : probe_(probe), order_(order), take_(std::move(take)) {}
+  /// `at`: which one it is to who takes it.
+  void add(std::size_t at, const MeasuredPoint& point);
+  /// Those that still wait.
+  void finish();
+
+ private:
+  const MeshProbe& probe_;
+  int order_;
+  Take take_;
+  std::array<std::size_t, MeshShape::kTogether> at_{};
+  std::array<MeasuredPoint, MeshShape::kTogether> points_;
+  std::size_t count_ = 0;
 };
 
 /// At one point, with all the rays that it is to have.

@@ -182,6 +182,9 @@ class TestClosedMesh : public QObject {
       add_box(wrong, {}, {side, side, side});
       QVERIFY(!solid_field(wrong.corner, wrong.face, Stop{}));
     }
+    Triangles specks;
+    for (const float at : {0.0f, 1.0f}) add_box(specks, {at, at, at}, {1e-7f, 1e-7f, 1e-7f});
+    QVERIFY(!solid_field(specks.corner, specks.face, Stop{}));
     Triangles one_turned;
     add_box(one_turned, {}, {1, 1, 1});
     std::swap(one_turned.face[0][0], one_turned.face[0][1]);
