@@ -34,7 +34,8 @@ void last_third(const Material& m) {
     if (!v.dial) continue;
     Weaver w(std::size_t{3} << 30);
     weave(w, m, 2048, true);
-    const double now = std::get<double>(v.value), step = v.dial->whole ? 1 : 0.05 * (v.dial->most - v.dial->least);
+    const double now = std::get<double>(v.value),
+                 step = v.dial->kind == ParameterKind::integer ? 1 : 0.05 * (v.dial->most - v.dial->least);
     const auto before = flatten(m, catalogue()), after = flatten(edit::set_value(m, v.id, now + step), catalogue());
     std::size_t touched = 0;
     for (std::size_t i = 0; i < before->nodes.size(); ++i) touched += before->nodes[i].key != after->nodes[i].key;
@@ -84,7 +85,7 @@ int main(int argc, char** argv) {
   for (int i = 0; i < 200 && !dials.empty(); ++i) {
     const Value* v = now.value(dials[static_cast<std::size_t>(i) % dials.size()]);
     double next = std::uniform_real_distribution<double>(v->dial->least, v->dial->most)(chance);
-    if (v->dial->whole) next = std::round(next);
+    if (v->dial->kind == ParameterKind::integer) next = std::round(next);
     now = edit::set_value(now, v->id, next);
     const auto start = Clock::now();
     const auto fields = weave(w, now, 512, true);

@@ -81,6 +81,15 @@ int main(int argc, char** argv) {
   row("ours, EXR of 32 bits", "ours.exr", [&](const std::string& path) {
     if (!write_image(path, channels, {ImageFormat::exr, 32, false})) std::abort();
   });
+  row("ours, TIFF of 16 bits", "ours.tif", [&](const std::string& path) {
+    if (!write_image(path, channels, {ImageFormat::tiff, 16, false})) std::abort();
+  });
+  row("ours, PNG of 8 bits, sRGB", "ours8.png", [&](const std::string& path) {
+    if (!write_image(path, channels, {ImageFormat::png, 8, true})) std::abort();
+  });
+  row("ours, PNG of 8 bits, sRGB, dithered", "ours8d.png", [&](const std::string& path) {
+    if (!write_image(path, channels, {ImageFormat::png, 8, true, true})) std::abort();
+  });
   const cv::Mat read = cv::imread((folder / "ours.png").string(), cv::IMREAD_UNCHANGED);
   if (std::memcmp(read.data, bgr.data, rgb.size() * 2) != 0) {
     std::printf("what was written is not what is read\n");

@@ -23,12 +23,6 @@ const char* parameter_kind(ParameterKind k) {
                                     "file",   "formula", "stops",  "points",  "strokes", "seed"};
   return kNames[static_cast<std::size_t>(k)];
 }
-const char* unit_name(Unit u) {
-  constexpr const char* kNames[] = {"none",    "count", "share of the tile", "share of a period", "share",
-                                    "degrees", "times"};
-  return kNames[static_cast<std::size_t>(u)];
-}
-
 Json peg_json(const std::vector<Peg>& pegs) {
   Json list = Json::array();
   for (const Peg& p : pegs) list.push_back({{"id", p.id}, {"label", p.label}, {"kind", kind_name(p.kind)}});
@@ -82,83 +76,6 @@ int check(const Common& common, const std::vector<std::string>& files) {
   return status;
 }
 
-struct Render {
-  Source source;
-  std::string out, maps, format, on, part;
-  int size = 2048, bits = 0;
-  bool green_down = false;
-};
-
-Result<DeliveryReport> delivered(const Common& common, const Render& r, const Material& m, Weaver& weaver,
-                                 const DeliveryPlan& plan) {
-  if (r.on.empty()) return deliver(m, catalogue(), weaver, plan, Stop{}, progress_of(common));
-  auto mesh = read_mesh(r.on);
-  if (!mesh) return mesh.error();
-  return deliver_onto(m, catalogue(), weaver, plan, std::make_shared<MeshShape>(std::move(*mesh)), Stop{},
-                      progress_of(common));
-}
-
-// The material, or what one part of a mesh wears of it.
-Result<Material> to_render(const Render& r) {
-  auto m = prepared(r.source);
-  if (!m || r.part.empty()) return m;
-  if (!r.on.empty())
-    return Error{"--part", "goes with no --on, where all parts leave together", "Leave out one of them"};
-  std::string known;
-  for (const auto& [part, own] : m->part_hems) known += (known.empty() ? "" : ", ") + part;
-  if (!m->part_hems.count(r.part))
-    return Error{"--part", "'" + r.part + "' has no hem of its own", "Those that have one are: " + known};
-  return edit::worn_by_part(*m, r.part);
-}
-
-int render(const Common& common, const Render& r) {
-  const auto m = to_render(r);
-  if (!m) return fail(r.source.file, m.error(), m.error().where == "--part" ? kUsage : kInput);
-  DeliveryPlan plan;
-  plan.folder = r.out;
-  plan.size = r.size;
-  plan.preset = r.source.preset;
-  plan.green_up = !r.green_down;
-  for (SlotDelivery s : r.on.empty() ? usual_slots(*m) : usual_slots_on_mesh(*m)) {
-    if (r.format == "exr") s.format = ImageFormat::exr, s.bits = 32;
-    if (r.bits) s.bits = r.bits;
-    s.on = r.maps.empty() || ("," + r.maps + ",").find("," + s.slot + ",") != std::string::npos;
-    plan.slots.push_back(s);
-  }
-  Weaver weaver(common.budget());
-  const auto report = delivered(common, r, *m, weaver, plan);
-  if (!report)
-    return fail(
-        r.source.file, report.error(),
-        report.error().what.rfind("cannot be written", 0) == 0 || report.error().what.rfind("is not a folder", 0) == 0
-            ? kWriting
-            : kInput);
-  for (const std::string& warning : report->warnings) std::cerr << r.source.file << ": " << warning << "\n";
-  if (common.json) {
-    Json files = Json::array();
-    for (const auto& f : report->files)
-      files.push_back({{"slot", f.slot},
-                       {"path", f.path.string()},
-                       {"encoding", f.srgb ? "sRGB" : "linear"},
-                       {"bits", f.bits},
-                       {"milliseconds", f.milliseconds}});
-    std::cout << Json{{"files", files},
-                      {"warnings", report->warnings},
-                      {"weave_milliseconds", report->weave_milliseconds},
-                      {"total_milliseconds", report->total_milliseconds}}
-                     .dump(2)
-              << "\n";
-  } else {
-    for (const auto& f : report->files)
-      std::cout << f.path.string() << "\t" << f.slot << "\t" << (f.srgb ? "sRGB" : "linear") << "\t" << f.bits << "\t"
-                << std::llround(f.milliseconds) << " ms\n";
-    std::cout << "woven in " << std::llround(report->weave_milliseconds) << " ms, delivered in "
-              << std::llround(report->total_milliseconds) << " ms\n";
-  }
-  if (!r.maps.empty() && !report->left_out.empty()) return kInput;  // what was asked for by name
-  return kDone;
-}
-
 int probe(const Common& common, const std::string& file, const std::string& output, const std::string& out, int size) {
   const auto m = checked(file);
   if (!m) return fail(file, m.error());
@@ -184,17 +101,6 @@ int probe(const Common& common, const std::string& file, const std::string& outp
   return done ? kDone : fail(out, done.error(), kWriting);
 }
 
-int bolt(const std::string& file, const std::string& out, const std::string& version) {
-  const auto m = checked(file);
-  if (!m) return fail(file, m.error());
-  Bolt b;
-  b.material = *m;
-  b.version = version;
-  b.notes = m->notes;
-  const auto done = write_bolt(out, b);
-  return done ? kDone : fail(out, done.error(), kWriting);
-}
-
 struct Timing {
   std::string what;
   double milliseconds;
@@ -206,7 +112,9 @@ ParamValue turned(const Value& v) {
   if (const auto* n = std::get_if<double>(&v.value)) {
     const double span = v.dial->most - v.dial->least,
                  next = *n + 0.1 * span <= v.dial->most ? *n + 0.1 * span : *n - 0.1 * span;
-    return v.dial->whole ? std::round(next == std::round(next) ? next : *n + (*n + 1 <= v.dial->most ? 1 : -1)) : next;
+    return v.dial->kind != ParameterKind::scalar
+               ? std::round(next == std::round(next) ? next : *n + (*n + 1 <= v.dial->most ? 1 : -1))
+               : next;
   }
   if (auto vector = std::get_if<Vector>(&v.value)) {
     Vector next = *vector;
@@ -289,18 +197,9 @@ int run(int argc, char** argv) {
   std::vector<std::string> files;
   auto* check_call = shared(app.add_subcommand("check", "validates documents and bolts"));
   check_call->add_option("FILE", files)->required();
-  Render r;
-  auto* render_call = shared(app.add_subcommand("render", "delivers the map set"));
-  add_options(render_call, r.source);
-  render_call->add_option("--out", r.out, "the folder")->required();
-  render_call->add_option("--size", r.size, "of the maps");
-  render_call->add_option("--maps", r.maps, "slots, separated by commas");
-  render_call->add_option("--on", r.on, "a mesh: the maps in its coordinates, what depends on the shape among them");
-  render_call->add_option("--part", r.part, "the maps of a part that has a hem of its own");
-  render_call->add_option("--format", r.format)->check(CLI::IsMember({"png", "exr"}));
-  render_call->add_option("--bits", r.bits)->check(CLI::IsMember({8, 16, 32}));
-  render_call->add_flag("--green-down", r.green_down, "normals point down in green");
-  std::string file, output, out, version = "1.0";
+  auto* render_sub = shared(app.add_subcommand("render", "delivers the map set"));
+  const auto render = render_call(render_sub);
+  std::string file, output, out;
   int size = kWorkingSize;
   auto* probe_call = shared(app.add_subcommand("probe", "any output as 32-bit float EXR"));
   probe_call->add_option("FILE", file)->required();
@@ -311,10 +210,10 @@ int run(int argc, char** argv) {
   const auto drape = drape_call(drape_sub);
   auto* measure_sub = shared(app.add_subcommand("measure", "a measure of a mesh as a map in its coordinates"));
   const auto measure = measure_call(measure_sub);
-  auto* bolt_call = shared(app.add_subcommand("bolt", "packages a material"));
-  bolt_call->add_option("FILE", file)->required();
-  bolt_call->add_option("--out", out)->required();
-  bolt_call->add_option("--version", version);
+  auto* bolt_sub = shared(app.add_subcommand("bolt", "packages a material"));
+  const auto bolt = bolt_call(bolt_sub);
+  auto* unpack_sub = shared(app.add_subcommand("unpack", "a bolt's material and files, to work on"));
+  const auto unpack = unpack_call(unpack_sub);
   auto* time_sub = shared(app.add_subcommand("time", "evaluates cold, then after a change of each dial"));
   time_sub->add_option("FILE", file)->required();
   time_sub->add_option("--size", size);
@@ -330,11 +229,12 @@ int run(int argc, char** argv) {
   set_memory_budget(common.budget());
   if (*nodes_call) return nodes(common, markdown);
   if (*check_call) return check(common, files);
-  if (*render_call) return render(common, r);
+  if (*render_sub) return render(common);
   if (*probe_call) return probe(common, file, output, out, size);
   if (*drape_sub) return drape(common);
   if (*measure_sub) return measure(common);
-  if (*bolt_call) return bolt(file, out, version);
+  if (*bolt_sub) return bolt(common);
+  if (*unpack_sub) return unpack(common);
   return time_call(common, file, size);
 }
 

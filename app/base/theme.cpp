@@ -128,6 +128,7 @@ QString styleSheet() {
     QPushButton[word="true"], QToolButton[word="true"] { background: transparent; border: none; color: %indigo; padding: 2px 4px; }
     QPushButton[word="true"]:hover, QPushButton[word="true"]:focus, QToolButton[word="true"]:hover { text-decoration: underline; }
     QPushButton[word="true"]:disabled { color: %mute; }
+    QToolButton[word="true"]:checked { color: %ink; font-weight: 600; }
     QToolButton::menu-indicator { image: none; }
     QCheckBox { spacing: 6px; }
     QMenu { background: %paper; border: 1px solid %line; }

@@ -4,9 +4,7 @@
 #include <QObject>
 
 #include "app/base/latest_worker.h"
-#include "core/graph/material.h"
-#include "core/surface/measured.h"
-#include "core/weave/weaver.h"
+#include "core/bolt/lit_pictures.h"
 
 namespace loom::app {
 
@@ -30,14 +28,7 @@ class PictureMaker : public QObject {
 
  private:
   void make(const PictureOrder& order, const Stop& stop);
-  std::shared_ptr<const MeshShape> meshOf(const Material& material);
-  int size_;
-  Weaver weaver_;
-  // Of the order before; the worker's own.
-  std::string mesh_name_;
-  std::shared_ptr<const FileRoot> mesh_files_;
-  std::shared_ptr<const MeshShape> mesh_;
-  std::shared_ptr<const MeasuredMesh> measured_;
+  LitPictures pictures_;  // the worker's own
   LatestWorker<std::vector<PictureOrder>> worker_;
 };
 

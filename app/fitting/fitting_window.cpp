@@ -6,28 +6,20 @@
 #include <QGridLayout>
 #include <QHBoxLayout>
 #include <QLabel>
-#include <QMessageBox>
+#include <QPixmap>
 #include <QPushButton>
 #include <QScrollArea>
 #include <QToolButton>
 #include <QVBoxLayout>
 
+#include "app/base/labels.h"
+#include "app/base/notes_view.h"
 #include "app/base/theme.h"
 #include "app/tray/tray.h"
 #include "core/graph/edit.h"
 #include "core/nodes/catalogue.h"
 
 namespace loom::app {
-namespace {
-
-QLabel* heading(const QString& text, QWidget* parent) {
-  auto* l = new QLabel(text, parent);
-  setRole(l, "title");
-  return l;
-}
-
-}  // namespace
-
 FittingWindow::FittingWindow(const Bolt& bolt, const QString& path, QWidget* parent)
     : QMainWindow(parent), bolt_(bolt) {
   setWindowTitle(tr("%1, fitting").arg(QString::fromStdString(bolt.material.name)));
@@ -42,14 +34,15 @@ FittingWindow::FittingWindow(const Bolt& bolt, const QString& path, QWidget* par
   setRole(top, "bar");
   auto* bar = new QHBoxLayout(top);
   bar->setContentsMargins(24, 0, 24, 0);
-  auto* name = heading(QString::fromStdString(bolt.material.name), top);
+  auto* name = titleLabel(QString::fromStdString(bolt.material.name), top);
   setRole(name, "name");
-  auto* from = new QLabel(tr("bolt %1, %2").arg(QString::fromStdString(bolt.version), QFileInfo(path).fileName()), top);
-  auto* middle = heading(tr("Fitting"), top);
+  auto* from = new QLabel(
+      tr("bolt %1, %2").arg(QString::fromStdString(bolt.material.imprint.version), QFileInfo(path).fileName()), top);
+  auto* middle = titleLabel(tr("Fitting"), top);
   auto* weave = new QPushButton(tr("Open in Weave"), top);
   auto* notes = new QPushButton(tr("Read the notes"), top);
   for (auto* b : {weave, notes}) b->setProperty("word", true);
-  notes->setVisible(!bolt.notes.empty());
+  notes->setVisible(!bolt.material.notes.empty());
   bar->addWidget(name);
   bar->addSpacing(10);
   bar->addWidget(from);
@@ -67,12 +60,15 @@ FittingWindow::FittingWindow(const Bolt& bolt, const QString& path, QWidget* par
   start->setFixedWidth(256);
   auto* startBox = new QVBoxLayout(start);
   startBox->setContentsMargins(24, 18, 24, 18);
-  startBox->addWidget(heading(tr("Start from a preset"), start));
+  startBox->addWidget(titleLabel(tr("Start from a preset"), start));
   addPresets(startBox);
   state_ = new QLabel(start);
   state_->setWordWrap(true);
   setRole(state_, "mute");
   startBox->addWidget(state_);
+  back_ = new QPushButton(tr("Back to it"), start);
+  startBox->addWidget(back_, 0, Qt::AlignLeft);
+  connect(back_, &QPushButton::clicked, this, [this] { choosePreset(preset_); });
   startBox->addStretch(1);
   columns->addWidget(start);
 
@@ -92,7 +88,7 @@ FittingWindow::FittingWindow(const Bolt& bolt, const QString& path, QWidget* par
   dialBox->setContentsMargins(24, 18, 24, 10);
   dialBox->setSpacing(5);
   auto* dialHead = new QHBoxLayout;
-  dialHead->addWidget(heading(tr("Dials"), dials), 1);
+  dialHead->addWidget(titleLabel(tr("Dials"), dials), 1);
   auto* seed = new QPushButton(tr("New seed"), dials);
   seed->setProperty("word", true);
   dialHead->addWidget(seed);
@@ -106,7 +102,7 @@ FittingWindow::FittingWindow(const Bolt& bolt, const QString& path, QWidget* par
   lower->setBackgroundRole(QPalette::Base);
   auto* deliverBox = new QVBoxLayout(lower);
   deliverBox->setContentsMargins(24, 14, 24, 18);
-  deliverBox->addWidget(heading(tr("Delivery"), lower));
+  deliverBox->addWidget(titleLabel(tr("Delivery"), lower));
   form_ = new DeliverForm(true, lower);
   deliverBox->addWidget(form_);
   rightBox->addWidget(lower);
@@ -114,8 +110,7 @@ FittingWindow::FittingWindow(const Bolt& bolt, const QString& path, QWidget* par
   setCentralWidget(central);
 
   connect(weave, &QPushButton::clicked, this, [this] { Q_EMIT openInWeave(bolt_.material); });
-  connect(notes, &QPushButton::clicked, this,
-          [this] { QMessageBox::information(this, tr("Notes"), QString::fromStdString(bolt_.notes)); });
+  connect(notes, &QPushButton::clicked, this, &FittingWindow::openNotes);
   connect(seed, &QPushButton::clicked, this, [this] {
     ++bolt_.material.seed;
     refresh();
@@ -133,10 +128,35 @@ FittingWindow::FittingWindow(const Bolt& bolt, const QString& path, QWidget* par
   orderPresetPictures();
 }
 
+QDialog* FittingWindow::openNotes() {
+  auto* dialog = new QDialog(this);
+  dialog->setAttribute(Qt::WA_DeleteOnClose);
+  dialog->setWindowTitle(tr("Notes of %1").arg(QString::fromStdString(bolt_.material.name)));
+  dialog->resize(560, 520);
+  auto* box = new QVBoxLayout(dialog);
+  box->setContentsMargins(24, 18, 24, 18);
+  auto* view = new NotesView(dialog);
+  view->showNotes(QString::fromStdString(bolt_.material.notes));
+  box->addWidget(view);
+  dialog->show();
+  return dialog;
+}
+
+// What the bolt brings shows at once; what it lacks is made.
 void FittingWindow::orderPresetPictures() {
-  std::vector<PictureOrder> orders{{0, edit::apply_preset(bolt_.material, Preset{}), {}}};
-  for (const Preset& p : bolt_.material.presets)
-    orders.push_back({static_cast<int>(orders.size()), edit::apply_preset(bolt_.material, p), {}});
+  std::vector<PictureOrder> orders;
+  const auto show = [&](int i, const Preset& preset) {
+    const auto packed = bolt_.pictures.find(preset.name);
+    QPixmap picture;
+    if (packed != bolt_.pictures.end() && picture.loadFromData(reinterpret_cast<const uchar*>(packed->second.data()),
+                                                               static_cast<uint>(packed->second.size()), "PNG"))
+      presets_[static_cast<std::size_t>(i)]->setIcon(picture);
+    else
+      orders.push_back({i, edit::apply_preset(bolt_.material, preset), {}});
+  };
+  show(0, Preset{});
+  for (std::size_t i = 0; i < bolt_.material.presets.size(); ++i)
+    show(static_cast<int>(i) + 1, bolt_.material.presets[i]);
   presetPictures_.order(std::move(orders));
 }
 
@@ -172,7 +192,7 @@ void FittingWindow::addDials(QVBoxLayout* into) {
     into->addWidget(head);
     for (const Value& v : bolt_.material.values) {
       if (!v.dial || v.dial->group != group) continue;
-      auto* row = new ParameterRow({parameterOf(bolt_.material, v), v.value});
+      auto* row = new ParameterRow(dialView(bolt_.material, v));
       row->showHelp(true);
       const std::string id = v.id;
       connect(row, &ParameterRow::valueWanted, this, [this, id](const ParamValue& value) { turn(id, value); });
@@ -198,20 +218,29 @@ void FittingWindow::choosePreset(int index) {
   refresh();
 }
 
+// What a dial is in the preset that one started from.
+ParamValue FittingWindow::atPreset(const Value& v) const {
+  if (preset_ < 0) return v.dial->at_start;
+  const auto& values = bolt_.material.presets[static_cast<std::size_t>(preset_)].values;
+  const auto it = values.find(v.id);
+  return it == values.end() ? v.dial->at_start : it->second;
+}
+
 void FittingWindow::refresh() {
   const Material& m = bolt_.material;
   int turned = 0;
   for (ParameterRow* row : rows_) {
     const Value* v = m.value(row->id());
-    row->showView({parameterOf(m, *v), v->value});
+    const ParamValue at_preset = atPreset(*v);
+    const bool left = v->value != at_preset;
+    RowView view = dialView(m, *v);
+    if (const auto* word = std::get_if<std::string>(&at_preset); word && left)
+      view.origin = tr("was %1").arg(word->empty() ? tr("empty") : QString::fromStdString(*word));
+    if (std::holds_alternative<Vector>(at_preset) && left) view.origin = tr("turned");
+    row->showView(view);
     row->showHelp(true);
-    ParamValue at_preset = v->dial->at_start;
-    if (preset_ >= 0) {
-      const auto& values = m.presets[static_cast<std::size_t>(preset_)].values;
-      if (const auto it = values.find(v->id); it != values.end()) at_preset = it->second;
-    }
     if (const auto* tick = std::get_if<double>(&at_preset)) row->setTick(*tick, true);
-    turned += v->value != at_preset;
+    turned += left;
   }
   for (std::size_t i = 0; i < presets_.size(); ++i) presets_[i]->setChecked(static_cast<int>(i) - 1 == preset_);
   const QString name =
@@ -220,6 +249,7 @@ void FittingWindow::refresh() {
     state_->setText(turned == 0   ? name
                     : turned == 1 ? tr("%1, 1 dial turned").arg(name)
                                   : tr("%1, %2 dials turned").arg(name).arg(turned));
+  back_->setEnabled(turned != 0);
   form_->showMaterial(m);
   form_->showMesh(drape_->view().mesh, drape_->meshName(), m);
   engine_.wish({m, {}, -1, kWorkingSize});

@@ -25,6 +25,7 @@ class FittingWindow : public QMainWindow {
   const std::vector<ParameterRow*>& rows() const { return rows_; }
   void choosePreset(int index);  ///< -1: all dials at start
   void turn(const std::string& dial, const ParamValue& value);
+  QDialog* openNotes();
   bool isIdle() const { return engine_.isIdle() && drape_->engine().isIdle() && presetPictures_.isIdle(); }
 
  Q_SIGNALS:
@@ -32,6 +33,7 @@ class FittingWindow : public QMainWindow {
 
  private:
   void refresh();
+  ParamValue atPreset(const Value& value) const;
   void addDials(QVBoxLayout* into);
   void addPresets(QVBoxLayout* into);
   void orderPresetPictures();
@@ -44,6 +46,7 @@ class FittingWindow : public QMainWindow {
   std::vector<QPushButton*> presets_;
   int preset_ = -1;
   class QLabel* state_ = nullptr;
+  QPushButton* back_ = nullptr;
 };
 
 }  // namespace loom::app

@@ -44,9 +44,11 @@ QWidget* MainWindow::topBar() {
   fileMenu_ = new QMenu(file);
   file->setMenu(fileMenu_);
   auto* dials = word(tr("Dials"));
+  auto* boltWord = word(tr("Bolt"));
   auto* deliverWord = word(tr("Deliver"));
   auto* commands = word(tr("Commands"));
   connect(dials, &QToolButton::clicked, this, [this] { openDials(); });
+  connect(boltWord, &QToolButton::clicked, this, [this] { openBolt(); });
   connect(deliverWord, &QToolButton::clicked, this, [this] { openDelivery(); });
   connect(commands, &QToolButton::clicked, this, &MainWindow::commandLine);
   row->addWidget(title);
@@ -55,6 +57,7 @@ QWidget* MainWindow::topBar() {
   row->addSpacing(8);
   row->addWidget(file);
   row->addWidget(dials);
+  row->addWidget(boltWord);
   row->addWidget(deliverWord);
   row->addWidget(commands);
   row->addWidget(message_, 1);

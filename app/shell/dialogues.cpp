@@ -8,6 +8,7 @@
 #include "app/base/elsewhere.h"
 #include "app/base/theme.h"
 #include "app/board/add_line.h"
+#include "app/deliver/bolt_dialog.h"
 #include "app/deliver/deliver_form.h"
 #include "app/deliver/dials_panel.h"
 #include "app/drape/picture_form.h"
@@ -43,6 +44,13 @@ QDialog* MainWindow::openDelivery() {
   if (!document_.path().isEmpty()) form->setFolder(QFileInfo(document_.path()).path() + QStringLiteral("/maps"));
   form->showMaterial(material);
   form->showMesh(drape_->view().mesh, drape_->meshName(), document_.material());
+  connect(form, &DeliverForm::listsWanted, this,
+          [this, form](const QString& name, const std::vector<DeliveryList>& lists) {
+            Material next = document_.material();
+            next.lists = lists;
+            document_.edit(name, next);
+            form->showMaterial(parts_->hasOwnHem() ? edit::worn_by_part(next, parts_->part()) : next);
+          });
   box->addWidget(head);
   box->addWidget(form, 1);
   box->addStretch(1);
@@ -62,12 +70,29 @@ DialsPanel* MainWindow::openDials() {
   if (!dials_) {
     dials_ = new DialsPanel(this);
     connect(dials_, &DialsPanel::editWanted, this,
-            [this](const QString& name, const Material& next) { document_.edit(name, next); });
+            [this](const QString& name, const Material& next, const QString& gesture) {
+              document_.edit(name, next, gesture);
+            });
   }
-  dials_->showMaterial(document_.material());
   dials_->show();
+  dials_->showMaterial(document_.material());
   dials_->raise();
   return dials_;
+}
+
+BoltDialog* MainWindow::openBolt() {
+  if (!bolt_) {
+    bolt_ = new BoltDialog(this);
+    connect(bolt_, &BoltDialog::editWanted, this,
+            [this](const QString& name, const Material& next, const QString& gesture) {
+              document_.edit(name, next, gesture);
+            });
+    connect(bolt_, &BoltDialog::writeWanted, this, [this] { files_->saveAsBolt(); });
+  }
+  bolt_->showMaterial(document_.material());
+  bolt_->show();
+  bolt_->raise();
+  return bolt_;
 }
 
 ValuesPanel* MainWindow::openValues() {

@@ -12,6 +12,7 @@
 
 #include "app/base/elsewhere.h"
 #include "app/fitting/fitting_window.h"
+#include "core/bolt/lit_pictures.h"
 #include "core/bolt/package.h"
 #include "core/graph/allowed_files.h"
 #include "core/graph/edit.h"
@@ -153,12 +154,11 @@ void DocumentFiles::saveAsBolt() {
 }
 
 bool DocumentFiles::writeBolt(const QString& path) {
-  Bolt bolt;
-  bolt.material = document_.material();
-  bolt.notes = bolt.material.notes;
+  Bolt bolt{document_.material()};
   const auto done = elsewhere([&]() -> Result<Done> {
-    const auto faults = validate(bolt.material, catalogue());
-    return faults.empty() ? write_bolt(path.toStdString(), bolt) : Result<Done>(faults.front());
+    if (const auto faults = validate(bolt.material, catalogue()); !faults.empty()) return faults.front();
+    if (auto made = add_pictures(bolt, Stop{}); !made) return made;
+    return write_bolt(path.toStdString(), bolt);
   });
   if (!done)
     QMessageBox::warning(window_, tr("Cannot write the bolt"), QString::fromStdString(done.error().text()));

@@ -14,6 +14,7 @@
 #include <utility>
 
 #include "app/base/theme.h"
+#include "app/deliver/bolt_dialog.h"
 #include "app/deliver/dials_panel.h"
 #include "app/shell/hand_painting.h"
 #include "app/shell/kept_camera.h"
@@ -277,6 +278,7 @@ void MainWindow::showDocument() {
   board_->showMaterial(onBoard);
   tray_->showNode(shown(), selectedNode(), faults_);
   if (dials_) dials_->showMaterial(m);
+  if (bolt_ && bolt_->isVisible()) bolt_->showMaterial(m);
   if (values_) values_->showMaterial(shown());
   files_->watch();
   camera_->leave();

@@ -21,6 +21,7 @@ class QSplitter;
 
 namespace loom::app {
 
+class BoltDialog;
 class DialsPanel;
 class HandPainting;
 class VolumeMoving;
@@ -55,6 +56,7 @@ class MainWindow : public QMainWindow {
   QDialog* openDelivery();
   void openRecolour();  ///< of the selected nodes
   DialsPanel* openDials();
+  BoltDialog* openBolt();
   PictureForm* openPicture();
   class ValuesPanel* openValues();
   WayPanel* openWay();
@@ -132,6 +134,7 @@ class MainWindow : public QMainWindow {
   class QMenu* fileMenu_;
   HelpPanel* help_ = nullptr;
   DialsPanel* dials_ = nullptr;
+  BoltDialog* bolt_ = nullptr;
   std::vector<Command> commands_;
   std::vector<QAction*> actions_;  // of the commands, in their order
   std::vector<class QToolButton*> rackButtons_;

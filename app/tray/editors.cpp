@@ -101,6 +101,7 @@ class NumberEditor : public ValueEditor {
   void showView(const RowView& v) override {
     parameter_ = v.parameter;
     const double now = numberOf(plain(v));
+    slider_->setStep(parameter_.step);
     slider_->showValue(now, parameter_.useful.least, parameter_.useful.most, numberOf(parameter_.initial), whole());
     field_->showNumber(now, parameter_.unit, whole());
     if (wheel_)
@@ -128,6 +129,8 @@ class NumberEditor : public ValueEditor {
   }
   bool whole() const { return parameter_.kind == ParameterKind::integer || parameter_.kind == ParameterKind::seed; }
   double limited(double v) const {
+    if (parameter_.step > 0)
+      v = parameter_.useful.least + std::round((v - parameter_.useful.least) / parameter_.step) * parameter_.step;
     return std::clamp(whole() ? std::round(v) : v, parameter_.limits.least, parameter_.limits.most);
   }
   Parameter parameter_;

@@ -57,8 +57,9 @@ void Slider::paintEvent(QPaintEvent*) {
 }
 
 double Slider::stepOf(Qt::KeyboardModifiers m) const {
-  const double step = whole_ ? 1 : (most_ - least_) / 100;
-  if (m & Qt::ShiftModifier) return whole_ ? 1 : step / 10;
+  const double least = step_ > 0 ? step_ : whole_ ? 1 : 0;  // no finer is possible
+  const double step = least > 0 ? least : (most_ - least_) / 100;
+  if (m & Qt::ShiftModifier) return least > 0 ? least : step / 10;
   if (m & Qt::ControlModifier) return step * 10;
   return step;
 }

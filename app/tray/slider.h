@@ -10,6 +10,8 @@ class Slider : public QWidget {
   explicit Slider(QWidget* parent = nullptr);
   void showValue(double value, double least, double most, double initial, bool whole);
   void setTick(double tick, bool on);
+  /// Settings lie so far from each other, counted from the least; 0: any.
+  void setStep(double step) { step_ = step; }
   double value() const { return value_; }
   /// By how much an arrow key moves it: Shift a tenth, Ctrl ten times.
   double stepOf(Qt::KeyboardModifiers m) const;
@@ -32,7 +34,7 @@ class Slider : public QWidget {
  private:
   double xOf(double value) const;
   void want(double value);
-  double value_ = 0, least_ = 0, most_ = 1, initial_ = 0, tick_ = 0, pressed_ = 0;
+  double value_ = 0, least_ = 0, most_ = 1, initial_ = 0, tick_ = 0, pressed_ = 0, step_ = 0;
   QPointF pressedAt_;
   bool whole_ = false, ticked_ = false, dragging_ = false;
 };

@@ -324,10 +324,13 @@ void Tray::rebuild() {
   area_->setWidget(inside);  // takes the old one away
 }
 
-Parameter parameterOf(const Material& material, const Value& value) {
-  Parameter p = offered_parameter(material.nodes, catalogue(), value);
-  p.column.clear();  // dials stand in one column
-  return p;
+RowView dialView(const Material& material, const Value& value) {
+  RowView view{offered_parameter(material.nodes, catalogue(), value), value.value};
+  view.parameter.column.clear();  // dials stand in one column
+  view.acts = dial_acts(material.nodes, material.values, catalogue(), value);
+  view.why = QString::fromStdString(value.dial->acts.reason);
+  view.canBeDial = false;
+  return view;
 }
 
 }  // namespace loom::app

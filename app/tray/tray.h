@@ -80,7 +80,7 @@ class Tray : public QWidget {
   std::vector<ParameterRow*> rows_;
 };
 
-/// How a value is shown as a parameter: for dials, in the fitting and in the panel of dials.
-Parameter parameterOf(const Material& material, const Value& value);
+/// How a dial is shown to whoever uses the material.
+RowView dialView(const Material& material, const Value& value);
 
 }  // namespace loom::app

@@ -130,7 +130,7 @@ ValuesPanel::ValuesPanel(QWidget* parent)
       if (own.dial)
         own.dial.reset();
       else
-        own.dial = Dial{own.id, "", "", 0, 1, own.value, false};
+        own.dial = Dial{own.id, "", "", 0, 1, own.value};
     }
     Q_EMIT editWanted(v->dial ? tr("Offer it no more") : tr("Offer it as a dial"), next);
   });

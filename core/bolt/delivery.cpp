@@ -8,7 +8,9 @@
 
 #include "core/base/clock.h"
 #include "core/base/parallel.h"
-#include "core/bolt/slot_file.h"
+#include "core/bolt/delivery_state.h"
+#include "core/bolt/documents.h"
+#include "core/bolt/map_file.h"
 #include "core/graph/edit.h"
 #include "core/graph/hem.h"
 #include "core/graph/offered.h"
@@ -36,12 +38,22 @@ void replace_all(std::string& text, std::string_view from, const std::string& to
 
 }  // namespace
 
-std::vector<SlotDelivery> usual_slots(const Material& material) {
-  std::vector<SlotDelivery> slots;
+namespace {
+
+// Where steps would show: not where black and white stand for no and yes.
+bool is_smooth(const std::string& slot) { return slot != "metallic" && slot != "opacity" && known_slot(slot); }
+
+}  // namespace
+
+std::vector<FileDelivery> usual_files(const Material& material) {
+  std::vector<FileDelivery> files;
   const auto add = [&](const std::string& id) {
     const Slot* known = known_slot(id);
     const bool colour = known && known->srgb;
-    slots.push_back({id, true, ImageFormat::png, colour || id == "metallic" || id == "opacity" ? 8 : 16});
+    FileDelivery file{id};
+    file.bits = colour || id == "metallic" || id == "opacity" ? 8 : 16;
+    file.dither = is_smooth(id);
+    files.push_back(std::move(file));
   };
   for (const Slot& s : hem_slots())
     if (slot_is_filled(material, std::string(s.id))) add(std::string(s.id));
@@ -49,45 +61,58 @@ std::vector<SlotDelivery> usual_slots(const Material& material) {
     if (slot_is_filled(material, std::string(s.id))) add(std::string(s.id));
   for (const auto& [slot, from] : material.hem)
     if (!known_slot(slot)) add(slot);
-  return slots;
+  return files;
 }
 
-std::string file_name(const Material& material, const DeliveryPlan& plan, const SlotDelivery& slot) {
-  std::string name = plan.pattern.empty() ? "{material}_{slot}" : plan.pattern;
+std::string file_name(const Material& material, const DeliveryPlan& plan, const FileDelivery& file) {
+  std::string name = !file.pattern.empty() ? file.pattern : plan.pattern.empty() ? "{material}_{slot}" : plan.pattern;
   replace_all(name, "{material}", safe_name(material.name));
-  replace_all(name, "{slot}", slot.slot);
+  replace_all(name, "{slot}", safe_name(file.name));
   replace_all(name, "{size}", std::to_string(plan.size));
   replace_all(name, "{preset}", plan.preset.empty() ? "start" : safe_name(plan.preset));
-  return safe_name(name) + (slot.format == ImageFormat::png ? ".png" : ".exr");
+  replace_all(name, "{list}", plan.list.empty() ? "maps" : safe_name(plan.list));
+  return safe_name(name) + ending_of(file.format);
+}
+
+std::vector<std::string> slots_of(const FileDelivery& file) {
+  if (file.channels.empty()) return {file.name};
+  std::vector<std::string> slots;
+  for (const auto& [channel, source] : file.channels)
+    if (!source.slot.empty() && std::find(slots.begin(), slots.end(), source.slot) == slots.end())
+      slots.push_back(source.slot);
+  return slots;
 }
 
 namespace {
 
 using Progress = std::function<void(double, const std::string&)>;
 
-// One delivery: what is woven goes into its file as soon as it stands, so that few planes are there at a time.
+// One delivery: what is woven goes into its files as soon as they have all their slots, so that few planes are there at
+// a time.
 class Delivery {
  public:
   Delivery(const Material& material, const FlatGraph& graph, Weaver& weaver, const DeliveryPlan& plan, const Stop& stop,
            const Progress& progress)
-      : material_(material), graph_(graph), weaver_(weaver), plan_(plan), stop_(stop), progress_(progress) {
-    for (const SlotDelivery& s : plan.slots)
-      if (const auto at = graph.hem.find(s.slot); s.on && at != graph.hem.end()) {
-        if (const SurfaceUse use = graph.surface_of(at->second); use != SurfaceUse::none)
-          leave_out(s.slot, use);
-        else
-          waiting_.push_back({s, Want(at->second, slot_kind(s.slot))});
-      }
-    count_ = waiting_.size();
+      : material_(material),
+        graph_(graph),
+        weaver_(weaver),
+        plan_(plan),
+        stop_(stop),
+        progress_(progress),
+        state_(plan.state) {
+    for (const FileDelivery& f : plan.files)
+      if (f.on) take(f);
+    count_ = waiting_.size() + report_.files.size();
   }
 
   Result<DeliveryReport> run(std::size_t budget) {
     const auto start = Clock::now();
     if (waiting_.empty() && !report_.left_out.empty())
       return Error{"hem", "there is nothing to deliver: " + report_.warnings.front(), "Connect a map to a slot"};
-    if (waiting_.empty())
+    if (waiting_.empty() && report_.files.empty())
       return Error{"hem", "there is nothing to deliver", "Connect an output to a slot, and turn the slot on"};
-    if (const auto done = written(budget); !done) return done.error();
+    if (!waiting_.empty())
+      if (const auto done = written(budget); !done) return done.error();
     std::sort(report_.files.begin(), report_.files.end(),
               [&](const auto& a, const auto& b) { return place(a) < place(b); });
     if (progress_) progress_(1, "done");
@@ -96,41 +121,83 @@ class Delivery {
   }
 
  private:
-  struct Waiting {
-    SlotDelivery slot;
-    Want want;
-  };
+  // A file of several slots is written where one of them is filled: the others are what they mean when empty.
+  void take(const FileDelivery& file) {
+    bool filled = false;
+    for (const std::string& slot : slots_of(file)) {
+      const auto at = graph_.hem.find(slot);
+      if (at == graph_.hem.end()) continue;
+      if (const SurfaceUse use = graph_.surface_of(at->second); use != SurfaceUse::none)
+        return leave_out(file, slot, use);
+      filled = true;
+    }
+    if (filled && !stands(file)) waiting_.push_back(file);
+  }
 
-  void leave_out(const std::string& slot, SurfaceUse use) {
-    report_.left_out.push_back(slot);
+  // What an earlier delivery wrote is left alone.
+  bool stands(const FileDelivery& file) {
+    if (plan_.state.empty()) return false;
+    auto known = state_.standing(plan_.folder / file_name(material_, plan_, file), delivery_key(graph_, plan_, file));
+    if (!known) return false;
+    report_.warnings.insert(report_.warnings.end(), known->told.begin(), known->told.end());
+    if (known->cut) report_.cut.push_back(file.name);
+    report_.files.push_back(std::move(known->file));
+    return true;
+  }
+
+  void leave_out(const FileDelivery& file, const std::string& slot, SurfaceUse use) {
+    report_.left_out.push_back(file.name);
     report_.warnings.push_back(slot + " depends on the " + (use == SurfaceUse::shape ? "shape" : "eye or the light") +
-                               " and cannot become a map: it was left out");
+                               " and cannot become a map: " + (file.name == slot ? "it" : file.name) + " was left out");
+  }
+
+  std::vector<std::string> filled_slots(const std::vector<FileDelivery>& some) const {
+    std::vector<std::string> slots;
+    for (const FileDelivery& file : some)
+      for (const std::string& slot : slots_of(file))
+        if (graph_.hem.count(slot) && std::find(slots.begin(), slots.end(), slot) == slots.end()) slots.push_back(slot);
+    return slots;
+  }
+
+  // What waits in memory for other slots of its file, at most.
+  std::size_t held_bytes(const std::vector<FileDelivery>& some) const {
+    const auto plane = static_cast<std::size_t>(plan_.size) * static_cast<std::size_t>(plan_.size) * sizeof(float);
+    std::size_t planes = 0;
+    for (const std::string& slot : filled_slots(some))
+      if (std::any_of(some.begin(), some.end(), [&](const FileDelivery& f) {
+            const auto slots = slots_of(f);
+            return slots.size() > 1 && std::find(slots.begin(), slots.end(), slot) != slots.end();
+          }))
+        planes += static_cast<std::size_t>(strand_count(slot_kind(slot)));
+    return planes * plane;
   }
 
   // All at once where there is room for it; else one after the other, keeping for the next what it may need as well, or
   // without.
   Result<Done> written(std::size_t budget) {
-    const auto fits = [&](const std::vector<Waiting>& some, bool keep) {
-      return weaver_.bytes_at_peak(graph_, wants_of(some), plan_.size, how(keep)) <= budget;
+    const auto fits = [&](const std::vector<FileDelivery>& some, bool keep) {
+      return weaver_.bytes_at_peak(graph_, wants_of(some), plan_.size, how(keep)) + held_bytes(some) <= budget;
     };
     if (fits(waiting_, false))
       if (const auto done = weave(waiting_, false); done || !no_room_) return done;
+    held_.clear();
     while (!waiting_.empty()) {
-      const std::vector<Waiting> next{waiting_.front()};
+      const std::vector<FileDelivery> next{waiting_.front()};
       if (fits(next, true)) {
         const auto done = weave(next, true);
         if (done) continue;
         if (!no_room_) return done;
       }
+      held_.clear();
       weaver_.forget();
       if (const auto done = weave(next, false); !done) return done;
     }
     return Done{};
   }
 
-  static std::vector<Want> wants_of(const std::vector<Waiting>& some) {
+  std::vector<Want> wants_of(const std::vector<FileDelivery>& some) const {
     std::vector<Want> wants;
-    for (const Waiting& s : some) wants.push_back(s.want);
+    for (const std::string& slot : filled_slots(some)) wants.emplace_back(graph_.hem.at(slot), slot_kind(slot));
     return wants;
   }
 
@@ -141,16 +208,18 @@ class Delivery {
     return options;
   }
 
-  // Weaves some slots and writes them; what is written waits no more.
-  Result<Done> weave(std::vector<Waiting> some, bool keep) {
+  // Weaves what some files hold and writes them; what is written waits no more.
+  Result<Done> weave(std::vector<FileDelivery> some, bool keep) {
     const auto began = Clock::now();
     double wrote = 0;
     Result<Done> writing = Done{};
+    const std::vector<std::string> slots = filled_slots(some);
     WeaveOptions options = how(keep);
     options.progress = [&](double share, const std::string& node) { tell(share, node); };
     options.finished = [&](std::size_t i, const Field& field) {
       const auto start = Clock::now();
-      writing = write(some[i].slot, field);
+      held_[slots[i]] = field;
+      writing = write_whole_files(some);
       wrote += milliseconds_since(start);
       return writing.ok();
     };
@@ -170,10 +239,35 @@ class Delivery {
     return e;
   }
 
-  Result<Done> write(const SlotDelivery& slot, const Field& field) {
-    tell(woven_share_, file_name(material_, plan_, slot));
-    if (const auto done = write_slot(field, slot, material_, plan_, stop_, report_); !done) return done;
-    std::erase_if(waiting_, [&](const Waiting& s) { return s.slot.slot == slot.slot; });
+  // Those of `some` that have all their slots; then what no other waits for goes.
+  Result<Done> write_whole_files(std::vector<FileDelivery>& some) {
+    for (std::size_t i = 0; i < some.size();) {
+      const auto filled = filled_slots({some[i]});
+      if (!std::all_of(filled.begin(), filled.end(), [&](const std::string& s) { return held_.count(s) != 0; })) {
+        ++i;
+        continue;
+      }
+      if (const auto done = write(some[i], filled); !done) return done;
+      some.erase(some.begin() + static_cast<std::ptrdiff_t>(i));
+    }
+    const auto needed = filled_slots(some);
+    std::erase_if(held_,
+                  [&](const auto& h) { return std::find(needed.begin(), needed.end(), h.first) == needed.end(); });
+    return Done{};
+  }
+
+  Result<Done> write(const FileDelivery& file, const std::vector<std::string>& filled) {
+    tell(woven_share_, file_name(material_, plan_, file));
+    std::map<std::string, Field> fields;
+    for (const std::string& slot : filled) fields[slot] = held_.at(slot);
+    const std::size_t told = report_.warnings.size(), cut = report_.cut.size();
+    if (const auto done = write_map_file(fields, file, material_, plan_, stop_, report_); !done) return done;
+    if (!plan_.state.empty())
+      state_.note(delivery_key(graph_, plan_, file),
+                  {report_.files.back(),
+                   {report_.warnings.begin() + static_cast<std::ptrdiff_t>(told), report_.warnings.end()},
+                   report_.cut.size() > cut});
+    std::erase_if(waiting_, [&](const FileDelivery& w) { return w.name == file.name; });
     return Done{};
   }
 
@@ -186,10 +280,10 @@ class Delivery {
   }
 
   std::size_t place(const DeliveredFile& file) const {
-    const auto& slots = plan_.slots;
+    const auto& files = plan_.files;
     return static_cast<std::size_t>(
-        std::find_if(slots.begin(), slots.end(), [&](const SlotDelivery& s) { return s.slot == file.slot; }) -
-        slots.begin());
+        std::find_if(files.begin(), files.end(), [&](const FileDelivery& f) { return f.name == file.name; }) -
+        files.begin());
   }
 
   const Material& material_;
@@ -198,7 +292,9 @@ class Delivery {
   const DeliveryPlan& plan_;
   const Stop& stop_;
   const Progress& progress_;
-  std::vector<Waiting> waiting_;
+  DeliveryState state_;
+  std::vector<FileDelivery> waiting_;
+  std::map<std::string, Field> held_;  // slots that are woven and not yet in all their files
   std::size_t count_ = 0;
   double woven_share_ = 0, most_ = 0;
   bool no_room_ = false;  // what ended the last weaving
@@ -206,12 +302,16 @@ class Delivery {
 };
 
 Result<DeliveryReport> delivered(const Material& material, const Catalogue& catalogue, Weaver& weaver,
-                                 const DeliveryPlan& plan, const Stop& stop, const Progress& progress,
+                                 const DeliveryPlan& asked, const Stop& stop, const Progress& progress,
                                  std::size_t budget) {
-  if (const auto fit = check_plan(plan); !fit) return fit.error();
+  const DeliveryPlan plan = with_document_files(material, asked);
+  if (const auto fit = check_plan(material, plan); !fit) return fit.error();
   const auto graph = flatten(material, catalogue);
   if (!graph) return graph.error();
-  return Delivery(material, *graph, weaver, plan, stop, progress).run(budget);
+  auto report = Delivery(material, *graph, weaver, plan, stop, progress).run(budget);
+  if (!report) return report;
+  if (const auto done = write_documents(material, plan, {}, report.value()); !done) return done.error();
+  return report;
 }
 
 }  // namespace
@@ -226,6 +326,42 @@ Result<DeliveryReport> deliver(const Material& material, const Catalogue& catalo
         "", "there is not enough memory to deliver " + std::to_string(plan.size) + " x " + std::to_string(plan.size),
         "Choose a smaller size, or close other programs"};
   }
+}
+
+void add_report(DeliveryReport& all, DeliveryReport one) {
+  const auto join = [](auto& to, auto& from) {
+    for (auto& item : from)
+      if (std::find(to.begin(), to.end(), item) == to.end()) to.push_back(std::move(item));
+  };
+  for (DeliveredFile& f : one.files) all.files.push_back(std::move(f));
+  join(all.warnings, one.warnings);
+  join(all.left_out, one.left_out);
+  join(all.cut, one.cut);
+  all.weave_milliseconds += one.weave_milliseconds;
+  all.total_milliseconds += one.total_milliseconds;
+}
+
+std::string report_json(const DeliveryReport& report) {
+  Json files = Json::array();
+  for (const DeliveredFile& f : report.files) {
+    Json j{{"name", f.name},
+           {"path", f.path.string()},
+           {"sha256", f.sha256},
+           {"unchanged", f.unchanged},
+           {"milliseconds", f.milliseconds}};
+    if (f.bits != 0)
+      j.update({{"bits", f.bits},
+                {"encoding", f.srgb ? "sRGB" : "linear"},
+                {"channels", f.channels},
+                {"range", {f.least, f.most}}});
+    files.push_back(std::move(j));
+  }
+  return Json{{"files", files},
+              {"warnings", report.warnings},
+              {"left_out", report.left_out},
+              {"weave_milliseconds", report.weave_milliseconds},
+              {"total_milliseconds", report.total_milliseconds}}
+      .dump(2, ' ', false, Json::error_handler_t::replace);
 }
 
 namespace {

@@ -7,7 +7,9 @@
 
 #include "core/base/clock.h"
 #include "core/base/parallel.h"
-#include "core/bolt/slot_file.h"
+#include "core/bolt/documents.h"
+#include "core/bolt/manifest.h"
+#include "core/bolt/map_file.h"
 #include "core/bolt/worn_material.h"
 #include "core/graph/disc.h"
 #include "core/surface/charts.h"
@@ -59,7 +61,11 @@ class OnMesh {
         for (int x = 0; x < atlas_.size(); x += static_cast<int>(SurfaceStrip::kLongest)) strip(x, y);
     });
   }
-  const Field& field(const std::string& slot) const { return out_.at(slot).field; }
+  // Null where no room was made for it.
+  const Field* field(const std::string& slot) const {
+    const auto out = out_.find(slot);
+    return out == out_.end() ? nullptr : &out->second.field;
+  }
 
  private:
   struct Out {
@@ -155,6 +161,9 @@ class MeshDelivery {
     if (const auto written = dress(graph); !written) return written.error();
     if (!charts_.own)
       if (const auto written = write_mesh(); !written) return written.error();
+    if (const auto written = write_documents(with_all_hems(material_), plan_, {&mesh_->mesh(), &charts_}, report_);
+        !written)
+      return written.error();
     tell(1, "done");
     report_.total_milliseconds = milliseconds_since(began);
     return std::move(report_);
@@ -189,15 +198,17 @@ class MeshDelivery {
     const MeshBody body(mesh_, *worn_, mesh_->tile_metres());
     const Atlas atlas(charts_, plan_.size, chart_margin(plan_.size) / 2);
     OnMesh on(dresser, body, *mesh_, charts_, atlas);
-    const auto slots = taken(on, graph);
-    if (slots.empty())
+    const auto files = taken(on, graph);
+    if (files.empty())
       return Error{"hem", "there is nothing to deliver", "Connect an output to a slot, and turn the slot on"};
     on.fill(stop_);
     if (stop_.asked()) return Error{"", kCancelled, ""};
-    for (std::size_t i = 0; i < slots.size(); ++i) {
-      tell(0.7 + 0.3 * static_cast<double>(i) / static_cast<double>(slots.size()), slots[i].slot);
-      if (const auto done = write_slot(on.field(slots[i].slot), slots[i], material_, plan_, stop_, report_); !done)
-        return done;
+    for (std::size_t i = 0; i < files.size(); ++i) {
+      tell(0.7 + 0.3 * static_cast<double>(i) / static_cast<double>(files.size()), files[i].name);
+      std::map<std::string, Field> slots;
+      for (const std::string& slot : slots_of(files[i]))
+        if (const Field* field = on.field(slot)) slots[slot] = *field;
+      if (const auto done = write_map_file(slots, files[i], material_, plan_, stop_, report_); !done) return done;
     }
     return Done{};
   }
@@ -210,26 +221,31 @@ class MeshDelivery {
            });
   }
 
-  // The slots that are wanted and have a meaning on a mesh.
-  std::vector<SlotDelivery> taken(OnMesh& on, const FlatGraph& graph) {
-    std::vector<SlotDelivery> slots;
-    for (const SlotDelivery& s : plan_.slots) {
-      if (!s.on || !is_worn(graph, s.slot)) continue;
-      if (on.take(s.slot)) {
-        slots.push_back(s);
-        continue;
+  // The files that are wanted and hold a slot that is worn, of those that have a meaning on a mesh.
+  std::vector<FileDelivery> taken(OnMesh& on, const FlatGraph& graph) {
+    std::vector<FileDelivery> files;
+    for (const FileDelivery& f : plan_.files) {
+      bool worn = false, known = true;
+      for (const std::string& slot : slots_of(f)) {
+        if (!f.on || !is_worn(graph, slot)) continue;
+        worn = true;
+        known &= on.field(slot) || on.take(slot);
       }
-      report_.left_out.push_back(s.slot);
-      report_.warnings.push_back(s.slot + " has no meaning on a mesh: it was left out");
+      if (worn && known) files.push_back(f);
+      if (known) continue;
+      report_.left_out.push_back(f.name);
+      report_.warnings.push_back(f.name + " has no meaning on a mesh: it was left out");
     }
-    return slots;
+    return files;
   }
 
   Result<Done> write_mesh() {
-    auto path = plan_.folder / file_name(material_, plan_, {"mesh"});
+    auto path = plan_.folder / file_name(material_, plan_, FileDelivery{"mesh"});
     path.replace_extension(".obj");
     if (const auto done = write_file(path, obj_of(mesh_->mesh(), charts_)); !done) return done;
-    report_.files.push_back({"mesh", path, false, 0, 0});
+    DeliveredFile file{"mesh", path, false, 0};
+    file.sha256 = sha256_of_file(path);
+    report_.files.push_back(std::move(file));
     report_.warnings.push_back(
         "the mesh has no coordinates in which every place lies once: it got some, and goes with the maps as " +
         path.filename().string());
@@ -248,25 +264,28 @@ class MeshDelivery {
 
 }  // namespace
 
-std::vector<SlotDelivery> usual_slots_on_mesh(const Material& material) {
+Material with_all_hems(const Material& material) {
   Material all = material;
   for (const auto& [part, own] : material.part_hems) {
     all.hem.insert(own.hem.begin(), own.hem.end());
     all.hem_values.insert(own.hem_values.begin(), own.hem_values.end());
   }
-  return usual_slots(all);
+  return all;
 }
 
+std::vector<FileDelivery> usual_files_on_mesh(const Material& material) { return usual_files(with_all_hems(material)); }
+
 Result<DeliveryReport> deliver_onto(const Material& material, const Catalogue& catalogue, Weaver& weaver,
-                                    const DeliveryPlan& plan, const std::shared_ptr<const MeshShape>& mesh,
+                                    const DeliveryPlan& asked, const std::shared_ptr<const MeshShape>& mesh,
                                     const Stop& stop,
                                     const std::function<void(double, const std::string&)>& progress) try {
-  if (const auto fit = check_plan(plan); !fit) return fit.error();
+  const DeliveryPlan plan = with_document_files(with_all_hems(material), asked);
+  if (const auto fit = check_plan(material, plan); !fit) return fit.error();
   const auto graph = flatten(material, catalogue);
   if (!graph) return graph.error();
   return MeshDelivery(material, plan, mesh, stop, progress).run(*graph, weaver);
 } catch (const std::bad_alloc&) {
-  return Error{"", "there is not enough memory to deliver at " + std::to_string(plan.size),
+  return Error{"", "there is not enough memory to deliver at " + std::to_string(asked.size),
                "Choose a smaller size, or close other programs"};
 }
 

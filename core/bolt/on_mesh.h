@@ -5,8 +5,10 @@
 
 namespace loom {
 
-/// As usual_slots, with those that only parts of the mesh wear.
-std::vector<SlotDelivery> usual_slots_on_mesh(const Material& material);
+/// The material with the slots of all parts' hems in its own: what a mesh may wear.
+Material with_all_hems(const Material& material);
+/// As usual_files, with those that only parts of the mesh wear.
+std::vector<FileDelivery> usual_files_on_mesh(const Material& material);
 
 /// As `deliver`, onto a mesh. Every slot is worked out at the places of the mesh that the texels show, seen from
 /// straight above and under the key light as the program starts; charts are widened at their borders. Normals are

@@ -1,16 +1,14 @@
-// libzip reads and writes the container; names and sizes are checked before anything is unpacked.
+// The manifest says what each entry is; what an entry holds is checked before it is believed.
 #include "core/bolt/package.h"
 
-#include <unistd.h>
-#include <zip.h>
-
+#include <algorithm>
 #include <functional>
-#include <map>
 #include <memory>
 
 #include "core/graph/disc.h"
 #include "core/graph/edit.h"
 #include "core/graph/json.h"
+#include "core/graph/validate.h"
 #include "core/io/drawing.h"
 #include "core/io/image.h"
 #include "core/io/mesh.h"
@@ -19,33 +17,13 @@
 namespace loom {
 namespace {
 
-constexpr zip_int64_t kMostEntries = 64;
-constexpr zip_uint64_t kMostEntryBytes = std::uint64_t{32} << 20;
-constexpr std::size_t kMostBoltBytes = std::size_t{64} << 20;
-
-struct Discard {
-  void operator()(zip_t* z) const { zip_discard(z); }
-};
-using Archive = std::unique_ptr<zip_t, Discard>;
-
 Error broken(const std::filesystem::path& path, std::string what) {
   return {path.string(), std::move(what), "Ask for the bolt again; nothing was opened"};
 }
 
-// Empty if there is no such entry.
-Result<std::string> entry(zip_t* archive, const char* name, const std::filesystem::path& path) {
-  const zip_int64_t index = zip_name_locate(archive, name, 0);
-  if (index < 0) return std::string();
-  zip_stat_t stat;
-  if (zip_stat_index(archive, static_cast<zip_uint64_t>(index), 0, &stat) != 0 || !(stat.valid & ZIP_STAT_SIZE))
-    return broken(path, std::string("'") + name + "' cannot be read");
-  if (stat.size > kMostEntryBytes) return broken(path, std::string("'") + name + "' unpacks to more than 32 MiB");
-  std::unique_ptr<zip_file_t, int (*)(zip_file_t*)> file(zip_fopen_index(archive, static_cast<zip_uint64_t>(index), 0),
-                                                         zip_fclose);
-  std::string bytes(stat.size, '\0');
-  if (!file || zip_fread(file.get(), bytes.data(), stat.size) != static_cast<zip_int64_t>(stat.size))
-    return broken(path, std::string("'") + name + "' is damaged");
-  return bytes;
+Error within(const std::filesystem::path& path, Error e) {
+  e.where = path.string() + (e.where.empty() ? "" : ", " + e.where);
+  return e;
 }
 
 // A bolt passes on pictures, drawings and its mesh, and no other bytes that a name may lead to.
@@ -93,96 +71,199 @@ Result<Packed> packed(const Material& m) {
 
 }  // namespace
 
-Result<Done> write_bolt(const std::filesystem::path& path, const Bolt& bolt) {
-  const auto ready = packed(bolt.material);
-  if (!ready) return ready.error();
-  const std::string temporary = path.string() + ".part-" + std::to_string(::getpid());
-  int code = 0;
-  Archive archive(zip_open(temporary.c_str(), ZIP_CREATE | ZIP_TRUNCATE, &code));
-  const Error cannot{path.string(), "cannot be written",
-                     "Choose another folder, or make room; nothing was left behind"};
-  if (!archive) return cannot;
-  const Json head{{"format", kFormat}, {"name", bolt.material.name}, {"version", bolt.version}};
-  std::vector<std::pair<std::string, std::string>> entries = {
-      {"bolt.json", head.dump(2) + "\n"},
-      {"material.loom", write_material(ready->material)},
-      {"notes.txt", bolt.notes},
-      {"picture.png", std::string(bolt.picture.begin(), bolt.picture.end())}};
-  for (const auto& [name, file] : ready->files) entries.emplace_back(name, *file.bytes);
-  for (const auto& [name, bytes] : entries) {
-    if (bytes.empty()) continue;
-    zip_source_t* source = zip_source_buffer(archive.get(), bytes.data(), bytes.size(), 0);
-    const zip_int64_t index = source ? zip_file_add(archive.get(), name.c_str(), source, ZIP_FL_ENC_UTF_8) : -1;
-    if (index < 0) {
-      zip_source_free(source);
-      return cannot;
-    }
-    zip_file_set_mtime(archive.get(), static_cast<zip_uint64_t>(index), 946684800,
-                       0);  // the same bolt gives the same bytes
-  }
-  if (zip_close(archive.get()) != 0) return cannot;
-  (void)archive.release();
-  std::error_code failed;
-  std::filesystem::rename(temporary, path, failed);
-  if (!failed) return Done{};
-  std::filesystem::remove(temporary, failed);
-  return cannot;
+namespace {
+
+// Whether the bytes begin as a PNG file of a side within the limit. Source: PNG specification, sections 5.2 and 11.2.1.
+bool is_small_png(std::string_view bytes) {
+  constexpr std::string_view kSignature("\x89PNG\r\n\x1a\n\0\0\0\rIHDR", 16);
+  if (bytes.size() < 24 || bytes.substr(0, 16) != kSignature) return false;
+  const auto side = [&](std::size_t at) {
+    std::uint32_t n = 0;
+    for (std::size_t i = at; i < at + 4; ++i) n = n << 8 | static_cast<unsigned char>(bytes[i]);
+    return n >= 1 && n <= static_cast<std::uint32_t>(kMostPictureSide);
+  };
+  return side(16) && side(20);
 }
 
-Result<Bolt> read_bolt(const std::filesystem::path& path) {
-  const auto bytes = read_file(path, kMostBoltBytes);
-  if (!bytes) return bytes.error();
-  zip_error_t fault;
-  zip_error_init(&fault);
-  zip_source_t* source = zip_source_buffer_create(bytes->data(), bytes->size(), 0, &fault);
-  Archive archive(source ? zip_open_from_source(source, ZIP_RDONLY | ZIP_CHECKCONS, &fault) : nullptr);
-  if (!archive) {
-    zip_source_free(source);
-    return broken(path, "is not a bolt: it is no zip file, or a damaged one");
+Error no_picture(const std::string& name) {
+  return {name, "is no PNG file of at most 1024 x 1024", "Make the picture anew"};
+}
+
+bool is_preset(const Material& m, const std::string& name) {
+  return name.empty() || std::ranges::any_of(m.presets, [&](const Preset& p) { return p.name == name; });
+}
+
+// What goes into the file, manifest first.
+Result<std::vector<std::pair<std::string, std::string>>> entries_of(const Bolt& bolt) {
+  auto ready = packed(bolt.material);
+  if (!ready) return ready.error();
+  Material& material = ready->material;
+  if (material.imprint.id.empty()) material.imprint.id = id_of_name(material.name);
+  Manifest manifest;
+  manifest.needs = kFormat;
+  manifest.name = material.name;
+  manifest.imprint = material.imprint;
+  manifest.tile_metres = material.tile_metres;
+  std::vector<std::pair<std::string, std::string>> entries = {{"material.loom", write_material(material)}};
+  if (!material.notes.empty()) entries.emplace_back(manifest.notes = "notes.md", material.notes);
+  int pictures = 0;
+  for (const auto& [preset, bytes] : bolt.pictures) {
+    if (bytes.empty() || !is_preset(material, preset)) continue;
+    if (!is_small_png(bytes)) return no_picture("the picture of '" + preset + "'");
+    const std::string name = preset.empty() ? "picture.png" : "pictures/" + std::to_string(++pictures) + ".png";
+    entries.emplace_back(manifest.pictures[preset] = name, bytes);
   }
-  if (zip_get_num_entries(archive.get(), 0) > kMostEntries) return broken(path, "holds more than 64 entries");
-  auto head = entry(archive.get(), "bolt.json", path), text = entry(archive.get(), "material.loom", path),
-       notes = entry(archive.get(), "notes.txt", path), picture = entry(archive.get(), "picture.png", path);
-  for (const auto* part : {&head, &text, &notes, &picture})
-    if (!*part) return part->error();
-  if (text->empty()) return broken(path, "holds no 'material.loom'");
-  auto material = read_material(*text);
-  if (!material) {
-    Error e = material.error();
-    e.where = path.string() + ", material.loom, " + e.where;
-    return e;
+  for (const auto& [name, file] : ready->files) entries.emplace_back(name, *file.bytes);
+  for (const auto& [name, bytes] : entries) manifest.sha256[name] = sha256_of(bytes);
+  entries.insert(entries.begin(), {kManifestEntry, manifest_text(manifest)});
+  return entries;
+}
+
+// What nobody could open is not written.
+Result<Done> within_limits(const std::vector<std::pair<std::string, std::string>>& entries) {
+  std::size_t all = 0;
+  if (entries.size() > kMostEntries)
+    return Error{"", "needs more than 256 entries", "Use fewer pictures, presets or files"};
+  for (const auto& [name, bytes] : entries) {
+    if (bytes.size() > kMostEntryBytes) return Error{name, "is larger than 64 MiB", "Make it smaller"};
+    all += bytes.size();
   }
+  if (all > kMostUnpackedBytes) return Error{"", "holds more than 512 MiB", "Use smaller files"};
+  return Done{};
+}
+
+// What a bolt of an older format says of itself.
+Manifest older(Manifest manifest, const Entries& entries) {
+  if (!is_version(manifest.imprint.version)) manifest.imprint.version = "1.0";
+  manifest.imprint.id = id_of_name(manifest.name);
+  if (entries.count("picture.png")) manifest.pictures[""] = "picture.png";
+  return manifest;
+}
+
+constexpr int kFirstWithHashes = 3;
+
+Result<Manifest> manifest_of(const Entries& entries) {
+  const auto head = entries.find(kManifestEntry);
+  auto manifest = read_manifest_text(head == entries.end() ? "{}" : head->second);
+  if (!manifest || manifest->format >= kFirstWithHashes) return manifest;
+  return older(std::move(manifest).value(), entries);
+}
+
+Result<Material> material_of(const Manifest& manifest, const Entries& entries) {
+  const auto text = entries.find("material.loom");
+  if (text == entries.end()) return Error{"", "holds no 'material.loom'", "Ask for the bolt again"};
+  auto material = read_material(text->second);
+  if (!material) return within("material.loom", material.error());
+  if (const auto endless = unfolding_fault(*material)) return within("material.loom", *endless);
+  if (manifest.format < kFirstWithHashes) {
+    material->imprint.version = manifest.imprint.version;
+    if (material->imprint.id.empty()) material->imprint.id = manifest.imprint.id;
+    if (const auto notes = entries.find("notes.txt"); notes != entries.end() && material->notes.empty())
+      material->notes = notes->second;
+  } else if (material->imprint != manifest.imprint || material->name != manifest.name) {
+    return Error{kManifestEntry, "says another name, identifier, version or licence than the material in it",
+                 "Ask for the bolt again"};
+  }
+  return material;
+}
+
+// The files that its nodes name; folders within a name would let a saved copy land anywhere.
+std::shared_ptr<FileRoot> files_of(const Material& material, Entries& entries) {
   auto root = std::make_shared<FileRoot>();
   root->sealed = true;
-  for (const std::string& name : edit::file_names(*material, catalogue())) {
-    // Folders within the name would let a saved copy land anywhere.
-    if (name.rfind("files/", 0) != 0 || name.find_first_of("/\\", 6) != std::string::npos || name == "files/..")
-      continue;
-    auto file = entry(archive.get(), name.c_str(), path);
-    if (!file) return file.error();
-    if (!file->empty()) root->packed[name] = bytes_of(name, std::move(file).value());
+  for (const std::string& name : edit::file_names(material, catalogue())) {
+    if (name.rfind("files/", 0) != 0 || name.find('/', 6) != std::string::npos) continue;
+    if (const auto file = entries.find(name); file != entries.end() && !root->packed.count(name))
+      root->packed[name] = bytes_of(name, std::move(file->second));
   }
-  material->files = std::move(root);
-  Bolt bolt{std::move(material).value(), "1.0", *notes, std::vector<std::uint8_t>(picture->begin(), picture->end())};
-  const Json meta = Json::parse(*head, nullptr, false);
-  if (meta.is_object() && meta.contains("version") && meta["version"].is_string())
-    bolt.version = meta["version"].get<std::string>();
+  return root;
+}
+
+Result<Bolt> bolt_of(Entries entries) {
+  const auto manifest = manifest_of(entries);
+  if (!manifest) return manifest.error();
+  if (manifest->format >= kFirstWithHashes)
+    if (const auto same = check_entries(*manifest, entries); !same) return same.error();
+  auto material = material_of(*manifest, entries);
+  if (!material) return material.error();
+  Bolt bolt{std::move(material).value()};
+  for (const auto& [preset, name] : manifest->pictures) {
+    const auto picture = entries.find(name);
+    if (picture == entries.end() || !is_small_png(picture->second)) return no_picture(name);
+    bolt.pictures[preset] = picture->second;
+  }
+  bolt.material.files = files_of(bolt.material, entries);
   return bolt;
 }
 
-Result<Done> unpack_files(const FileRoot& root, const std::filesystem::path& folder) {
-  for (const auto& [name, file] : root.packed) {
-    const std::filesystem::path to = folder / name;
-    std::error_code failed;
-    if (std::filesystem::exists(to, failed)) {
-      const auto there = read_file(to, kMostFileBytes);
-      if (there && *there == *file.bytes) continue;
-      return Error{to.string(), "is there already, with other contents", "Save in another folder"};
-    }
-    std::filesystem::create_directories(to.parent_path(), failed);
-    if (const auto done = write_file(to, *file.bytes); !done) return done;
+}  // namespace
+
+Result<Done> write_bolt(const std::filesystem::path& path, const Bolt& bolt) {
+  const auto entries = entries_of(bolt);
+  if (!entries) return entries.error();
+  if (const auto fits = within_limits(*entries); !fits) return within(path, fits.error());
+  return write_archive(path, *entries);
+}
+
+Result<Bolt> read_bolt(const std::filesystem::path& path) {
+  auto entries = read_archive(path);
+  if (!entries) return entries.error();
+  auto bolt = bolt_of(std::move(entries).value());
+  return bolt ? std::move(bolt) : within(path, bolt.error());
+}
+
+Result<BoltCover> read_cover(const std::filesystem::path& path) {
+  auto entries = read_from_archive(path, {kManifestEntry, "picture.png"});
+  if (!entries) return entries.error();
+  auto manifest = manifest_of(*entries);
+  if (!manifest) return within(path, manifest.error());
+  BoltCover cover{std::move(manifest).value(), {}};
+  const auto picture = entries->find("picture.png");
+  if (picture == entries->end() || !is_small_png(picture->second)) return cover;
+  const auto hash = cover.manifest.sha256.find("picture.png");
+  if (cover.manifest.format >= kFirstWithHashes &&
+      (hash == cover.manifest.sha256.end() || hash->second != sha256_of(picture->second)))
+    return broken(path, "'picture.png' has another hash than the manifest says");
+  cover.picture = std::move(picture->second);
+  return cover;
+}
+
+namespace {
+
+// Leaves a file alone that is the same.
+Result<Done> write_new(const std::filesystem::path& to, std::string_view bytes) {
+  std::error_code failed;
+  if (std::filesystem::exists(to, failed)) {
+    const auto there = read_file(to, kMostEntryBytes);
+    if (there && *there == bytes) return Done{};
+    return Error{to.string(), "is there already, with other contents", "Use another folder"};
   }
+  std::filesystem::create_directories(to.parent_path(), failed);
+  return write_file(to, bytes);
+}
+
+}  // namespace
+
+Result<Done> unpack_files(const FileRoot& root, const std::filesystem::path& folder) {
+  for (const auto& [name, file] : root.packed)
+    if (const auto done = write_new(folder / name, *file.bytes); !done) return done;
   return Done{};
+}
+
+Result<std::vector<std::filesystem::path>> unpack_bolt(const Bolt& bolt, const std::filesystem::path& folder) {
+  const Material& m = bolt.material;
+  std::vector<std::pair<std::string, std::string>> texts = {{m.imprint.id + ".loom", write_material(m)}};
+  if (!m.notes.empty()) texts.emplace_back("notes.md", m.notes);
+  int count = 0;
+  for (const auto& [preset, bytes] : bolt.pictures)
+    texts.emplace_back(preset.empty() ? "picture.png" : "pictures/" + std::to_string(++count) + ".png", bytes);
+  for (const auto& [name, file] : m.files->packed) texts.emplace_back(name, *file.bytes);
+  std::vector<std::filesystem::path> written;
+  for (const auto& [name, bytes] : texts) {
+    if (const auto done = write_new(folder / name, bytes); !done) return done.error();
+    written.push_back(folder / name);
+  }
+  return written;
 }
 
 Result<Material> open_material(const std::filesystem::path& path, std::vector<Error>* warnings) {

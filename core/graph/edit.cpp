@@ -501,14 +501,15 @@ Material make_dial(Material m, const Catalogue& catalogue, const std::string& no
   const Parameter* p = type ? type->parameter(param) : nullptr;
   if (value.empty() || !p) return m;
   Value& v = m.values.back();
-  v.dial =
-      Dial{p->label,
-           n->name.empty() ? type->label : n->name,
-           p->help,
-           p->useful.least,
-           p->useful.most,
-           v.value,
-           p->kind == ParameterKind::integer || p->kind == ParameterKind::seed || p->kind == ParameterKind::toggle};
+  v.dial = Dial{p->label,
+                n->name.empty() ? type->label : n->name,
+                p->help,
+                p->useful.least,
+                p->useful.most,
+                v.value,
+                p->kind == ParameterKind::integer || p->kind == ParameterKind::seed || p->kind == ParameterKind::toggle
+                    ? p->kind
+                    : ParameterKind::scalar};
   if (id) *id = value;
   return m;
 }
@@ -616,15 +617,45 @@ Material apply_preset(Material m, const Preset& preset) {
   return m;
 }
 
+namespace {
+
+std::vector<Preset>::iterator preset_of(Material& m, const std::string& name) {
+  return std::find_if(m.presets.begin(), m.presets.end(), [&](const Preset& p) { return p.name == name; });
+}
+
+}  // namespace
+
 Material keep_preset(Material m, const std::string& name) {
   Preset preset{name, {}};
   for (const Value& v : m.values)
     if (v.dial && v.value != v.dial->at_start) preset.values[v.id] = v.value;
-  const auto old = std::find_if(m.presets.begin(), m.presets.end(), [&](const Preset& p) { return p.name == name; });
+  const auto old = preset_of(m, name);
   if (old != m.presets.end())
-    *old = preset;
+    old->values = std::move(preset.values);
   else
     m.presets.push_back(preset);
+  return m;
+}
+
+Material rename_preset(Material m, const std::string& from, const std::string& to) {
+  const auto preset = preset_of(m, from);
+  if (preset != m.presets.end() && !to.empty() && preset_of(m, to) == m.presets.end()) preset->name = to;
+  return m;
+}
+
+Material remove_preset(Material m, const std::string& name) {
+  std::erase_if(m.presets, [&](const Preset& p) { return p.name == name; });
+  return m;
+}
+
+Material move_preset(Material m, const std::string& name, int by) {
+  const auto preset = preset_of(m, name);
+  if (preset == m.presets.end()) return m;
+  const auto from = static_cast<int>(preset - m.presets.begin());
+  const int to = std::clamp(from + by, 0, static_cast<int>(m.presets.size()) - 1);
+  Preset moved = std::move(*preset);
+  m.presets.erase(preset);
+  m.presets.insert(m.presets.begin() + to, std::move(moved));
   return m;
 }
 

@@ -92,6 +92,12 @@ Material set_value(Material m, const std::string& id, const ParamValue& value);
 Material set_dial(Material m, const std::string& id, const Dial& dial);
 Material move_value(Material m, const std::string& id, int by);
 Material apply_preset(Material m, const Preset& preset);
+/// The state at hand as a preset; one of that name is brought up to it.
 Material keep_preset(Material m, const std::string& name);
+/// Unchanged where there is none of that name, or another has the new one, or it is empty.
+Material rename_preset(Material m, const std::string& from, const std::string& to);
+Material remove_preset(Material m, const std::string& name);
+/// So many places later; negative: earlier.
+Material move_preset(Material m, const std::string& name, int by);
 
 }  // namespace loom::edit

@@ -6,66 +6,17 @@
 #include <set>
 
 #include "core/base/brackets.h"
+#include "core/graph/json_offered.h"
+#include "core/graph/json_reading.h"
 
 template class nlohmann::basic_json<>;
 
 namespace loom {
 namespace {
 
+using namespace reading;
+
 constexpr int kMostDepth = 64;
-
-// Thrown only inside this file: nlohmann's own way of reporting is an exception too.
-struct Fault {
-  Error error;
-};
-
-[[noreturn]] void fail(std::string where, std::string what, std::string mend) {
-  throw Fault{{std::move(where), std::move(what), std::move(mend)}};
-}
-
-std::string text_at(const Json& j, const char* key, const std::string& where, std::string fallback = {}) {
-  if (!j.contains(key)) return fallback;
-  if (!j[key].is_string()) fail(where, std::string("'") + key + "' is not a text", "Put it in double quotes");
-  return j[key].get<std::string>();
-}
-double number_at(const Json& j, const char* key, const std::string& where, double fallback) {
-  if (!j.contains(key)) return fallback;
-  if (!j[key].is_number()) fail(where, std::string("'") + key + "' is not a number", "Write it like 0.25");
-  const double v = j[key].get<double>();
-  if (!std::isfinite(v)) fail(where, std::string("'") + key + "' is too large a number", "Write a smaller one");
-  return v;
-}
-int whole_at(const Json& j, const char* key, const std::string& where, int fallback) {
-  const double v = number_at(j, key, where, fallback);
-  if (v != std::floor(v) || std::abs(v) > 1e6)
-    fail(where, std::string("'") + key + "' is not a whole number within a million", "Write it like 3");
-  return static_cast<int>(v);
-}
-bool truth_at(const Json& j, const char* key, const std::string& where, bool fallback) {
-  if (!j.contains(key)) return fallback;
-  if (!j[key].is_boolean()) fail(where, std::string("'") + key + "' is neither true nor false", "Write true or false");
-  return j[key].get<bool>();
-}
-const Json& list_at(const Json& j, const char* key, const std::string& where) {
-  static const Json kNone = Json::array();
-  if (!j.contains(key)) return kNone;
-  if (!j[key].is_array()) fail(where, std::string("'") + key + "' is not a list", "Put it in [ ]");
-  return j[key];
-}
-void need_object(const Json& j, const std::string& where) {
-  if (!j.is_object()) fail(where, "is not an object", "Put it in { }");
-}
-
-Json leftovers(const Json& j, std::initializer_list<const char*> known, const std::string& where,
-               std::vector<Error>* warnings) {
-  Json extra = Json::object();
-  for (const auto& [key, value] : j.items()) {
-    if (std::any_of(known.begin(), known.end(), [&, &key = key](const char* k) { return key == k; })) continue;
-    extra[key] = value;
-    if (warnings) warnings->push_back({where, "the key '" + key + "' is not known", "It is kept as it is"});
-  }
-  return extra;
-}
 
 constexpr const char* kStrokeKeys[] = {"on", "radius", "softness", "strength", "erase", "value", "colour", "points"};
 
@@ -235,15 +186,7 @@ Value value_from(const Json& j, const std::string& place, std::vector<Error>* wa
   const std::string where = "value " + value.id;
   if (!j.contains("value")) fail(where, "has no 'value'", "Give it one");
   value.value = param_at(j["value"], where);
-  if (j.contains("dial")) {
-    const Json& d = j["dial"];
-    need_object(d, where + ", dial");
-    Dial dial{text_at(d, "label", where, value.id), text_at(d, "group", where),    text_at(d, "help", where),
-              number_at(d, "min", where, 0),        number_at(d, "max", where, 1), value.value,
-              truth_at(d, "whole", where, false)};
-    if (d.contains("at_start")) dial.at_start = param_at(d["at_start"], where + ", at_start");
-    value.dial = dial;
-  }
+  if (j.contains("dial")) value.dial = dial_from_json(j["dial"], value, warnings);
   value.extra = leftovers(j, {"id", "value", "dial"}, where, warnings);
   return value;
 }
@@ -381,22 +324,13 @@ Material material_from(Json& j, std::vector<Error>* warnings) {
     need_object(mark, "marks");
     m.marks[text_at(mark, "letter", "marks")] = text_at(mark, "at", "marks");
   }
-  for (const Json& p : list_at(j, "presets", "document")) {
-    need_object(p, "preset");
-    Preset preset{text_at(p, "name", "preset"), {}};
-    if (p.contains("values")) {
-      need_object(p["values"], "preset " + preset.name);
-      for (const auto& [key, value] : p["values"].items())
-        preset.values[key] = param_at(value, "preset " + preset.name + ", " + key);
-    }
-    m.presets.push_back(std::move(preset));
-  }
+  read_offered(j, m, warnings);
   read_groups(j, m, warnings);
-  m.extra = leftovers(j, {"format",          "name",   "notes",   "tile_metres", "relief_metres", "seed",
-                          "lanes",           "nodes",  "threads", "hem",         "hem_values",    "part_hems",
-                          "part_hem_values", "shape",  "values",  "presets",     "groups",        "stages",
-                          "notes_on",        "guides", "marks"},
-                      "document", warnings);
+  m.extra =
+      leftovers(j, {"format",  "name",   "notes",      "tile_metres", "relief_metres",   "seed",    "lanes",  "nodes",
+                    "threads", "hem",    "hem_values", "part_hems",   "part_hem_values", "shape",   "values", "presets",
+                    "groups",  "stages", "notes_on",   "guides",      "marks",           "imprint", "lists"},
+                "document", warnings);
   return m;
 }
 
@@ -414,17 +348,6 @@ Result<Json> parse(std::string_view text) {
     if (const auto at = what.find("] "); at != std::string::npos) what = what.substr(at + 2);
     return Error{"document", "is not valid JSON: " + what,
                  "Mend the text at that place, or go back to the last good copy"};
-  }
-}
-
-template <class Read>
-auto guarded(const Read& read) -> Result<decltype(read())> {
-  try {
-    return read();
-  } catch (const Fault& f) {
-    return f.error;
-  } catch (const Json::exception& e) {
-    return Error{"document", std::string("holds a value of the wrong kind: ") + e.what(), "See docs/format.md"};
   }
 }
 
@@ -462,12 +385,7 @@ Json value_json(const Value& v) {
   Json j = v.extra;
   j["id"] = v.id;
   j["value"] = param_to_json(v.value);
-  if (v.dial) {
-    const Dial& d = *v.dial;
-    j["dial"] = {{"label", d.label}, {"group", d.group}, {"help", d.help},
-                 {"min", d.least},   {"max", d.most},    {"at_start", param_to_json(d.at_start)}};
-    if (d.whole) j["dial"]["whole"] = true;
-  }
+  if (v.dial) j["dial"] = dial_to_json(*v.dial);
   return j;
 }
 template <class List, class Write>
@@ -541,10 +459,7 @@ Json material_json(const Material& m) {
   }
   if (!m.marks.empty())
     j["marks"] = list_json(m.marks, [](const auto& mark) { return Json{{"letter", mark.first}, {"at", mark.second}}; });
-  if (!m.presets.empty())
-    j["presets"] = list_json(m.presets, [](const Preset& p) {
-      return Json{{"name", p.name}, {"values", typed_json(p.values)}};
-    });
+  write_offered(m, j);
   if (!m.groups.empty()) j["groups"] = list_json(m.groups, group_json);
   return j;
 }

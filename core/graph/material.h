@@ -10,8 +10,10 @@
 #include <vector>
 
 #include "core/base/kind.h"
+#include "core/graph/delivery_list.h"
 #include "core/graph/files.h"
-#include "core/graph/value.h"
+#include "core/graph/imprint.h"
+#include "core/graph/parameter.h"
 
 // Made once, in json.cpp, not in every file that holds a value.
 extern template class nlohmann::basic_json<>;
@@ -54,11 +56,20 @@ struct Lane {
   Json extra = Json::object();
 };
 
+/// What is not said here is as with the parameters that follow.
 struct Dial {
   std::string label, group, help;
-  double least = 0, most = 1;
+  double least = 0, most = 1;  ///< what its slider spans
   ParamValue at_start = 0.0;
-  bool whole = false;
+  /// Of a number: scalar, integer, toggle or seed. A parameter that follows it may make more of a scalar: a choice, a
+  /// colour.
+  ParameterKind kind = ParameterKind::scalar;
+  std::optional<Unit> unit{};
+  std::optional<Limits> limits{};  ///< what is accepted; never more than the parameters take
+  double step = 0;                 ///< from one setting to the next; 0: any
+  ActsWhen acts{};                 ///< over the values of the document, see core/graph/offered.h
+  Json extra = Json::object();
+  friend bool operator==(const Dial&, const Dial&) = default;
 };
 
 /// A shared value; with a dial it is offered to the user. It may hold a formula over other values
@@ -79,6 +90,7 @@ struct Stage {
 struct Preset {
   std::string name;
   std::map<std::string, ParamValue> values;
+  Json extra = Json::object();
 };
 
 /// A named end of a group: an input feeds pegs inside, an output comes from one.
@@ -127,7 +139,8 @@ struct Material {
   Material& operator=(Material&&) noexcept;
 
   std::string name = "Untitled";
-  std::string notes;  ///< for whoever uses it
+  std::string notes;  ///< for whoever uses it, in Markdown
+  Imprint imprint;
   double tile_metres = 1.0, relief_metres = 0.02;
   std::string shape, mesh;  ///< on which it is shown: the name of a shape, or a file; both empty: as one likes
   std::int64_t seed = 1;
@@ -139,6 +152,7 @@ struct Material {
   std::map<std::string, PartHem> part_hems;      ///< by the name of the mesh's part: those that have their own
   std::vector<Value> values;
   std::vector<Preset> presets;
+  std::vector<DeliveryList> lists;
   std::vector<std::shared_ptr<const Group>> groups;
   std::vector<Stage> stages;
   Notes notes_on;

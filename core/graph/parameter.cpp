@@ -1,8 +1,23 @@
 #include "core/graph/parameter.h"
 
+#include <array>
 #include <utility>
 
 namespace loom {
+namespace {
+
+constexpr std::array<std::string_view, 9> kUnitNames = {
+    "none", "count", "share of the tile", "share of a period", "share", "degrees", "times", "metres", "millimetres"};
+
+}  // namespace
+
+std::string_view unit_name(Unit unit) { return kUnitNames.at(static_cast<std::size_t>(unit)); }
+
+std::optional<Unit> unit_from_name(std::string_view name) {
+  for (std::size_t i = 0; i < kUnitNames.size(); ++i)
+    if (kUnitNames[i] == name) return static_cast<Unit>(i);
+  return {};
+}
 
 Parameter::Parameter() = default;
 Parameter::~Parameter() = default;

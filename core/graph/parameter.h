@@ -1,6 +1,7 @@
 // The description of a parameter, and the builders that node files write it with:
 //   scalar("radius", "Radius", 0.01).share_of_tile().useful(0, 0.1).column("Blur").help("How wide it is blurred.")
 #pragma once
+#include <optional>
 #include <string>
 #include <string_view>
 #include <vector>
@@ -27,17 +28,23 @@ enum class ParameterKind {
   seed
 };
 
+/// As the catalogue and documents name it: "none", "share of the tile", "degrees" ...
+std::string_view unit_name(Unit unit);
+std::optional<Unit> unit_from_name(std::string_view name);
+
 /// What of the mesh that is shown a text names: it can be taken from a list.
 enum class NameOf { nothing, part, attribute };
 
 struct Limits {
   double least = 0, most = 1;
+  friend bool operator==(const Limits&, const Limits&) = default;
 };
 
 /// A parameter acts where `formula` (over the node's own parameters, with connected(peg)) is not 0; empty: always.
 struct ActsWhen {
   std::string formula;
   std::string reason;  ///< why it does not, for the person
+  friend bool operator==(const ActsWhen&, const ActsWhen&) = default;
 };
 
 struct Parameter {
@@ -55,6 +62,7 @@ struct Parameter {
   ParamValue initial = 0.0;
   Limits useful{0, 1};                 ///< what a slider spans
   Limits limits{-1e6, 1e6};            ///< what is accepted
+  double step = 0;                     ///< from one setting to the next; 0: any
   std::string column{};                ///< its column in the tray
   std::vector<std::string> options{};  ///< of a choice; of a file: the endings that it may have
   ActsWhen acts{};

@@ -9,6 +9,7 @@
 #include <unordered_map>
 
 #include "core/graph/allowed_files.h"
+#include "core/graph/delivery_list.h"
 #include "core/graph/edit.h"
 #include "core/graph/hem.h"
 #include "core/graph/offered.h"
@@ -381,7 +382,8 @@ void check_graph(Scope s, OutputKinds& kinds) {
     if (v.dial && std::holds_alternative<Formula>(v.value))
       s.fault("value " + v.id, "is worked out by a formula and cannot be a dial as well",
               "Remove the dial, or write a number");
-    if (v.dial && v.dial->least > v.dial->most) s.fault("value " + v.id + ", dial", "min lies above max", "Swap them");
+    if (v.dial)
+      for (const Error& e : dial_faults(s.nodes, s.values, s.catalogue, v)) s.fault(e.where, e.what, e.mend);
   }
 }
 
@@ -407,11 +409,13 @@ struct Unfolding {
   }
 };
 
+}  // namespace
+
 // A group may not hold itself, at any depth, and what all unfold to has limits.
-void check_group_depth(const Scope& s) {
+std::optional<Error> unfolding_fault(const Material& material) {
   std::vector<NodePtr> definitions;
   std::vector<Thread> uses;
-  for (const auto& g : s.material.groups) {
+  for (const auto& g : material.groups) {
     auto n = std::make_shared<Node>();
     n->id = g->id;
     definitions.push_back(n);
@@ -419,18 +423,17 @@ void check_group_depth(const Scope& s) {
       if (inner->is_group()) uses.push_back({g->id, "", inner->group, ""});
   }
   if (const auto cycle = cycle_in(definitions, uses); !cycle.empty())
-    return s.fault("group " + cycle.front(), "holds itself", "Remove its instance from inside");
-  Unfolding unfolding{s.material, {}};
-  const auto [nodes, levels] = unfolding.of(s.material.nodes, 0);
+    return Error{"group " + cycle.front(), "holds itself", "Remove its instance from inside"};
+  Unfolding unfolding{material, {}};
+  const auto [nodes, levels] = unfolding.of(material.nodes, 0);
   if (levels > kMostLevels)
-    s.fault("groups", "lie within each other more than " + std::to_string(kMostLevels) + " deep",
-            "Ungroup some of them");
-  else if (nodes > kMostNodes)
-    s.fault("document", "unfolds to more than " + std::to_string(kMostNodes) + " nodes",
-            "Use fewer instances of its groups");
+    return Error{"groups", "lie within each other more than " + std::to_string(kMostLevels) + " deep",
+                 "Ungroup some of them"};
+  if (nodes > kMostNodes)
+    return Error{"document", "unfolds to more than " + std::to_string(kMostNodes) + " nodes",
+                 "Use fewer instances of its groups"};
+  return {};
 }
-
-}  // namespace
 
 namespace {
 
@@ -459,6 +462,7 @@ std::shared_ptr<const NodeType> type_of(const Material& material, const Catalogu
     Parameter p = offered_parameter(g->nodes, catalogue, v);
     p.initial = v.value;  // what the definition holds is where a use begins
     if (p.column.empty()) p.column = g->name;
+    p.acts = v.dial->acts;  // over the parameters of the use, which have the values' names
     type->parameters.push_back(std::move(p));
   }
   Parameter own_chance = seed("Chance").help("0 keeps the chance of the definition.");
@@ -570,7 +574,9 @@ std::vector<Error> faults_of(const Material& material, const Catalogue& catalogu
   if (!(material.relief_metres >= kLeastRelief && material.relief_metres <= kMostRelief))
     top.fault("relief_metres", "is outside " + told(kLeastRelief) + " to " + told(kMostRelief),
               "Write the relief's depth in metres");
-  check_group_depth(top);
+  if (const auto bad = imprint_fault(material.imprint)) top.fault(bad->where, bad->what, bad->mend);
+  for (const Error& e : list_faults(material.lists)) top.fault(e.where, e.what, e.mend);
+  if (const auto bad = unfolding_fault(material)) top.fault(bad->where, bad->what, bad->mend);
   return errors;
 }
 

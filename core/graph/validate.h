@@ -1,6 +1,7 @@
 // Checks a material against the catalogue: what does not fit, where, and how to mend it.
 #pragma once
 #include <memory>
+#include <optional>
 #include <vector>
 
 #include "core/graph/material.h"
@@ -16,7 +17,8 @@ std::vector<Error> validate(const Material& material, const Catalogue& catalogue
 /// The same, and the nodes' formulas tried as they would be woven: what is written for good must stand up to this.
 std::vector<Error> all_faults(const Material& material, const Catalogue& catalogue);
 
-/// Limits of the tile's width and of the relief's depth, in metres.
+/// Why its groups cannot be unfolded, if they cannot: one holds itself, or all come to too much.
+std::optional<Error> unfolding_fault(const Material& material);
 
 /// Why a value does not suit a parameter, with the choices or limits; nothing where it does. `where` is empty, or a
 /// place in a formula. Rules, formulas over units and follows are for `validate`.

@@ -367,6 +367,10 @@ Result<Mesh> read_gltf(const std::string& name, std::string_view bytes, const st
   tinygltf::Model model;
   std::string error, warning;
   library.SetFsCallbacks(files_in(folder));
+  // Pictures within the file are left alone: without this it would be refused for them.
+  library.SetImageLoader([](tinygltf::Image*, int, std::string*, std::string*, int, int, const unsigned char*, int,
+                            void*) { return true; },
+                         nullptr);
   const auto size = static_cast<unsigned>(bytes.size());
   const bool binary = bytes.substr(0, 4) == "glTF";
   const bool read =

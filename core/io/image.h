@@ -10,12 +10,23 @@
 
 namespace loom {
 
-enum class ImageFormat { png, exr };
+enum class ImageFormat { png, exr, tiff };
 
+/// Whole numbers may be encoded as sRGB, and the file says so: PNG by its chunk, TIFF by Exif's ColorSpace. Floats are
+/// always linear.
 struct ImageSpec {
   ImageFormat format = ImageFormat::png;
-  int bits = 8;       ///< PNG 8 or 16, EXR 16 or 32
-  bool srgb = false;  ///< encode as sRGB (PNG only: EXR is always linear)
+  int bits = 8;  ///< PNG 8 or 16, EXR 16 (half) or 32, TIFF 8, 16 or 32
+  bool srgb = false;
+  bool dither = false;  ///< at 8 bits, see quantise.h
+};
+/// The ending of a file's name, with its point.
+std::string ending_of(ImageFormat format);
+/// Whether a format has files of so many bits.
+bool holds_bits(ImageFormat format, int bits);
+
+struct Wrote {
+  bool unchanged = false;  ///< the same bytes were there already: that file was left alone
 };
 
 /// One channel of a file: `lift` + `gain` times what the plane holds.
@@ -25,14 +36,16 @@ struct Channel {
 };
 
 /// Writes 1, 3 or 4 channels, quantised once with correct rounding, in bands of rows over all cores. Any size; planes
-/// are square. The file holds no clock time: the same planes give the same bytes. Error   the folder, the disc, the
-/// combination of format and bits, or "cancelled"; nothing is left behind.
-Result<Done> write_image(const std::filesystem::path& path, const std::vector<Channel>& channels, const ImageSpec& spec,
-                         const Stop& stop = {});
+/// are square. The file holds no clock time: the same planes give the same bytes, and a file that has them is left
+/// alone. Error   the folder, the disc, the combination of format and bits, or "cancelled"; nothing is left behind.
+Result<Wrote> write_image(const std::filesystem::path& path, const std::vector<Channel>& channels,
+                          const ImageSpec& spec, const Stop& stop = {});
 
 /// Eight-bit picture of any size, sRGB-encoded. `values` holds 3 bytes a pixel, or 4 with straight alpha.
 Result<Done> write_picture(const std::filesystem::path& path, int width, int height,
                            const std::vector<std::uint8_t>& values);
+/// The same as the bytes of a PNG file.
+Result<std::string> encode_picture(int width, int height, const std::vector<std::uint8_t>& values);
 /// EXR of any size: linear, 4 floats a pixel, alpha premultiplied. The same values give the same bytes.
 Result<Done> write_radiance(const std::filesystem::path& path, int width, int height, const std::vector<float>& values);
 

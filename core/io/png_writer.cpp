@@ -6,13 +6,13 @@
 
 #include <algorithm>
 #include <array>
-#include <bit>
 #include <cstdio>
 #include <cstring>
 #include <memory>
 
 #include "core/base/parallel.h"
-#include "core/plane/colour.h"
+#include "core/io/clones.h"
+#include "core/io/quantise.h"
 
 namespace loom {
 namespace {
@@ -23,76 +23,14 @@ constexpr int kBand = 32;             // rows
 constexpr int kTogether = 16;         // bands between two looks at `stop`, and between two writes
 constexpr std::size_t kRoom = 65536;  // what a band may grow by, if it cannot be packed at all, and then some
 
-// The codes of sRGB at eight bits: for the upper bits of a float the code where they begin, and for each code the least
-// float that gives it. The same as code_of(srgb_from_linear(x), 255), without its power.
-class SrgbCodes {
- public:
-  SrgbCodes() {
-    for (std::uint32_t code = 1; code < 256; ++code) {
-      std::uint32_t low = 0, high = std::bit_cast<std::uint32_t>(1.0f);
-      while (low < high) {
-        const std::uint32_t mid = (low + high) / 2;
-        if (code_of(srgb_from_linear(std::bit_cast<float>(mid)), 255) >= code)
-          high = mid;
-        else
-          low = mid + 1;
-      }
-      least_[code] = std::bit_cast<float>(low);
-    }
-    least_[256] = 2;
-    for (std::size_t i = 0; i < begins_.size(); ++i)
-      begins_[i] = static_cast<std::uint8_t>(
-          code_of(srgb_from_linear(std::bit_cast<float>(static_cast<std::uint32_t>(i) << kShift)), 255));
-  }
-  std::uint8_t operator()(float x) const {
-    if (!(x > 0)) return 0;
-    if (x >= 1) return 255;
-    std::uint32_t code = begins_[std::bit_cast<std::uint32_t>(x) >> kShift];
-    return static_cast<std::uint8_t>(code + (x >= least_[code + 1]));  // a stretch holds one border at most
-  }
-
- private:
-  static constexpr int kShift = 16;
-  std::array<float, 257> least_{};
-  std::array<std::uint8_t, (0x3f800000u >> kShift) + 1> begins_{};
-};
-
-// GCC compiles what follows for each of these and picks one when the program starts; no result depends on it.
-#if defined(__x86_64__) && defined(__GNUC__) && !defined(__clang__) && !defined(__SANITIZE_ADDRESS__) && \
-    !defined(__SANITIZE_THREAD__)
-#define LOOM_CLONES __attribute__((target_clones("arch=x86-64-v4", "arch=x86-64-v3", "default")))
-#else
-#define LOOM_CLONES
-#endif
-
-// As code_of, without a branch: halves are rounded up, NaN gives 0.
-LOOM_CLONES void quantise(const float* row, int count, float gain, float lift, double most, std::int32_t* codes) {
-  for (int i = 0; i < count; ++i) {
-    float v = lift + gain * row[i];
-    v = v > 0 ? v : 0.0f;
-    v = v < 1 ? v : 1.0f;
-    codes[i] = static_cast<std::int32_t>(static_cast<double>(v) * most + 0.5);
-  }
-}
-
 // One row as the file holds it: channels beside each other, the higher byte first.
-void quantise_row(const std::vector<Channel>& channels, int y, int bits, bool srgb, std::vector<std::int32_t>& codes,
-                  std::uint8_t* to) {
-  static const SrgbCodes kCodes;
+void put_row(const std::vector<Channel>& channels, int y, const ImageSpec& spec, std::vector<std::int32_t>& codes,
+             std::uint8_t* to) {
   const auto size = static_cast<std::size_t>(channels[0].plane->size());
   const std::size_t n = channels.size();
-  codes.resize(size);
   for (std::size_t c = 0; c < n; ++c) {
-    const float *row = channels[c].plane->row(y), gain = channels[c].gain, lift = channels[c].lift;
-    if (srgb && c < 3) {
-      for (std::size_t x = 0; x < size; ++x) {
-        const float v = lift + gain * row[x];
-        codes[x] = static_cast<std::int32_t>(bits == 8 ? kCodes(v) : code_of(srgb_from_linear(v), 65535));
-      }
-    } else {
-      quantise(row, static_cast<int>(size), gain, lift, bits == 8 ? 255 : 65535, codes.data());
-    }
-    if (bits == 8) {
+    quantise_row(channels[c], c, y, spec.bits, spec.srgb && c < 3, spec.dither, codes);
+    if (spec.bits == 8) {
       for (std::size_t x = 0; x < size; ++x) to[x * n + c] = static_cast<std::uint8_t>(codes[x]);
       continue;
     }
@@ -185,17 +123,17 @@ bool deflate(const Bytes& raw, bool last, Bytes& out) {
   return true;
 }
 
-Packed packed_band(const std::vector<Channel>& channels, int first, int last, int bits, bool srgb) {
+Packed packed_band(const std::vector<Channel>& channels, int first, int last, const ImageSpec& spec) {
   const int size = channels[0].plane->size();
-  const std::size_t step = channels.size() * static_cast<std::size_t>(bits / 8),
+  const std::size_t step = channels.size() * static_cast<std::size_t>(spec.bits / 8),
                     width = step * static_cast<std::size_t>(size);
   std::vector<std::uint8_t> rows[2] = {Bytes(step + width, 0), Bytes(step + width, 0)};
   RowFilter filter(width, step);
   Bytes raw(static_cast<std::size_t>(last - first) * (width + 1));
   std::vector<std::int32_t> codes;
-  if (first > 0) quantise_row(channels, first - 1, bits, srgb, codes, rows[1].data() + step);
+  if (first > 0) put_row(channels, first - 1, spec, codes, rows[1].data() + step);
   for (int y = first; y < last; ++y) {
-    quantise_row(channels, y, bits, srgb, codes, rows[0].data() + step);
+    put_row(channels, y, spec, codes, rows[0].data() + step);
     filter.write(rows[0].data() + step, rows[1].data() + step,
                  raw.data() + static_cast<std::size_t>(y - first) * (width + 1));
     std::swap(rows[0], rows[1]);
@@ -248,7 +186,7 @@ bool write_head(std::FILE* file, int size, std::size_t channels, int bits, bool 
 }
 
 // All bands, some at a time: packed side by side, written in their order.
-bool write_bands(std::FILE* file, const std::vector<Channel>& channels, int bits, bool srgb, const Stop& stop) {
+bool write_packed(std::FILE* file, const std::vector<Channel>& channels, const ImageSpec& spec, const Stop& stop) {
   const int size = channels[0].plane->size(), bands = (size + kBand - 1) / kBand;
   const Bytes zlib_head{0x78, 0x01};
   uLong adler = 1;
@@ -258,7 +196,7 @@ bool write_bands(std::FILE* file, const std::vector<Channel>& channels, int bits
     for_rows(count, 1, stop, [&](int first, int last) {
       for (int i = first; i < last && !stop.asked(); ++i)
         packed[static_cast<std::size_t>(i)] =
-            packed_band(channels, (from + i) * kBand, std::min((from + i + 1) * kBand, size), bits, srgb);
+            packed_band(channels, (from + i) * kBand, std::min((from + i + 1) * kBand, size), spec);
     });
     if (stop.asked()) return false;
     for (int i = 0; i < count; ++i) {
@@ -281,11 +219,11 @@ bool write_bands(std::FILE* file, const std::vector<Channel>& channels, int bits
 
 }  // namespace
 
-Result<Done> write_png(const std::filesystem::path& path, const std::vector<Channel>& channels, int bits, bool srgb,
+Result<Done> write_png(const std::filesystem::path& path, const std::vector<Channel>& channels, const ImageSpec& spec,
                        const Stop& stop) {
   std::unique_ptr<std::FILE, Close> file(std::fopen(path.c_str(), "wb"));
-  bool good = file && write_head(file.get(), channels[0].plane->size(), channels.size(), bits, srgb) &&
-              write_bands(file.get(), channels, bits, srgb, stop) && write_chunk(file.get(), "IEND", {});
+  bool good = file && write_head(file.get(), channels[0].plane->size(), channels.size(), spec.bits, spec.srgb) &&
+              write_packed(file.get(), channels, spec, stop) && write_chunk(file.get(), "IEND", {});
   good = good && std::fflush(file.get()) == 0;
   const int why = errno;
   file.reset();

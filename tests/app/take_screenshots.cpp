@@ -1,6 +1,8 @@
 // take_screenshots DEMO_FOLDER OUT_FOLDER: pictures of the real windows, made from the demo.
 #include <QAction>
 #include <QApplication>
+#include <QCheckBox>
+#include <QComboBox>
 #include <QDialog>
 #include <QDir>
 #include <QElapsedTimer>
@@ -10,12 +12,15 @@
 #include <QStandardPaths>
 #include <QTemporaryDir>
 #include <QThread>
+#include <QToolButton>
 #include <cmath>
 
 #include "app/base/brush.h"
 #include "app/base/theme.h"
+#include "app/deliver/bolt_dialog.h"
 #include "app/deliver/deliver_form.h"
 #include "app/deliver/dials_panel.h"
+#include "app/deliver/preset_list.h"
 #include "app/fitting/fitting_window.h"
 #include "app/shell/help_panel.h"
 #include "app/shell/main_window.h"
@@ -299,7 +304,6 @@ int main(int argc, char** argv) {
       window.document().edit(QStringLiteral("Fold"), m);
       window.board()->select({id});
       settle([&] { return window.isIdle(); });
-      keep(window, out + QStringLiteral("/group.png"));
       window.navigation().goInside(id);
       window.board()->select({"dyed"});
       settle([&] { return window.isIdle(); });
@@ -389,27 +393,43 @@ int main(int argc, char** argv) {
     MainWindow own;
     own.resize(1280, 800);
     own.show();
-    own.openPath(demo + QStringLiteral("/poster-sign.loom"));
+    own.openPath(demo + QStringLiteral("/copper-shingles.loom"));
     settle([&] { return own.isIdle(); });
     QDialog* dialog = own.openDelivery();
     auto* form = dialog->findChild<DeliverForm*>(QStringLiteral("deliverForm"));
     form->setFolder(folder.path() + QStringLiteral("/lantern-quay"));
+    QComboBox* list = nullptr;
+    for (QComboBox* box : form->findChildren<QComboBox*>())
+      if (box->accessibleName() == QStringLiteral("List")) list = box;
+    list->setCurrentIndex(1);
+    Q_EMIT list->activated(1);  // makes the rows anew
+    for (QCheckBox* document : form->findChildren<QCheckBox*>())
+      if (document->text() == QStringLiteral("glTF 2.0") || document->text() == QStringLiteral("MaterialX 1.39"))
+        document->setChecked(true);
     form->start();
     settle([&] { return !form->isWriting(); });
-    form->setFolder(QStringLiteral("lantern-quay/sign"));
+    form->setFolder(QStringLiteral("lantern-quay/roof"));
     keep(*dialog, out + QStringLiteral("/deliver.png"));
     dialog->close();
     own.document().reset(loom::edit::empty_material());
   }
   if (wanted("dials")) {
     DialsPanel* dials = window.openDials();
-    settle([&] { return window.isIdle(); }, 1000);
+    settle([&] { return window.isIdle() && dials->presets()->isIdle(); });
     keep(*dials, out + QStringLiteral("/dials.png"));
     dials->close();
   }
+  if (wanted("bolt")) {
+    BoltDialog* bolt = window.openBolt();
+    settle([&] { return window.isIdle() && bolt->isIdle(); });
+    for (QToolButton* b : bolt->findChildren<QToolButton*>())
+      if (b->text() == QStringLiteral("as they will be read")) b->click();
+    keep(*bolt, out + QStringLiteral("/bolt.png"));
+    bolt->close();
+  }
   if (wanted("fitting")) {
     const auto material = loom::open_material((demo + QStringLiteral("/quay-floor.loom")).toStdString());
-    FittingWindow fitting({*material, "1.0", material->notes, {}}, QStringLiteral("quay-floor.bolt"));
+    FittingWindow fitting({*material}, QStringLiteral("quay-floor.bolt"));
     fitting.show();
     fitting.form()->setFolder(QStringLiteral("lantern-quay/maps"));
     settle([&] { return fitting.isIdle(); });

@@ -242,6 +242,7 @@ class TestAids : public QObject {
     board()->select({"laid"});
     calm();
     window_->openDials();
+    window_->openBolt();
     window_->openValues();
     window_->openTimes();
     window_->openKeys();

@@ -72,7 +72,7 @@ class TestFinding : public QObject {
                                          {"expose", "Dials …"},
                                          {"mute", "Bypass"},
                                          {"theme", "Dark palette"},
-                                         {"package", "Save as bolt …"},
+                                         {"package", "Bolt (package) …"},
                                          {"slice", "Cut threads with a stroke"},
                                          {"ungroup", "Take the group apart"},
                                          {"bookmark", "Visit a mark"},

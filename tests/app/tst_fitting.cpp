@@ -20,7 +20,7 @@ class TestFitting : public QObject {
     prepare();
     bolt_ = dir_.filePath(QStringLiteral("floor.bolt"));
     const Material m = *open_material(LOOM_DEMO "/quay-floor.loom");
-    QVERIFY(write_bolt(bolt_.toStdString(), {m, "1.0", m.notes, {}}).ok());
+    QVERIFY(write_bolt(bolt_.toStdString(), {m}).ok());
   }
   void presetsDialsAndDeliveryWork() {
     MainWindow shell;

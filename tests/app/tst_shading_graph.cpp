@@ -169,8 +169,8 @@ class TestShadingGraph : public QObject {
             onto->currentText().contains(QStringLiteral("sign")));
     const auto on = [&] {
       std::set<std::string> slots;
-      for (const SlotDelivery& s : form->plan().slots)
-        if (s.on) slots.insert(s.slot);
+      for (const FileDelivery& s : form->plan().files)
+        if (s.on) slots.insert(s.name);
       return slots;
     };
     QVERIFY(on().count("base_colour") && !on().count("emissive"));  // it is another in every light
@@ -189,7 +189,7 @@ class TestShadingGraph : public QObject {
       QFile a(QString::fromStdString(f.path.string())),
           b(folder.filePath(QString::fromStdString(f.path.filename().string())));
       QVERIFY(a.open(QIODevice::ReadOnly) && b.open(QIODevice::ReadOnly));
-      QVERIFY2(a.readAll() == b.readAll(), f.slot.c_str());
+      QVERIFY2(a.readAll() == b.readAll(), f.name.c_str());
     }
     QCOMPARE(QDir(folder.path()).entryList(QDir::Files).size(), static_cast<qsizetype>(report->files.size()));
     onto->setCurrentIndex(0);

@@ -11,11 +11,15 @@
 #include <QLineEdit>
 #include <QListWidget>
 #include <QMimeData>
+#include <QPlainTextEdit>
 #include <QPushButton>
+#include <QTextBrowser>
 #include <QToolButton>
 
+#include "app/deliver/bolt_dialog.h"
 #include "app/deliver/deliver_form.h"
 #include "app/deliver/dials_panel.h"
+#include "app/deliver/preset_list.h"
 #include "app/drape/picture_form.h"
 #include "app/tray/slider.h"
 #include "core/bolt/package.h"
@@ -54,6 +58,22 @@ class TestWindow : public QObject {
   }
   void document_edit(const char* node, const char* parameter, double value) const {
     w_->document().edit(QStringLiteral("Set"), edit::set_param(m(), node, parameter, value));
+  }
+  static QLineEdit* fieldOf(const QWidget* in, const char* name) {
+    for (QLineEdit* f : in->findChildren<QLineEdit*>())
+      if (f->accessibleName() == QLatin1String(name)) return f;
+    return nullptr;
+  }
+  static void type(const QWidget* in, const char* name, const char* text) {
+    QLineEdit* field = fieldOf(in, name);
+    QVERIFY2(field, name);
+    field->setText(QString::fromUtf8(text));
+    Q_EMIT field->editingFinished();
+  }
+  static void press(const QWidget* in, const char* text) {
+    for (QPushButton* b : in->findChildren<QPushButton*>())
+      if (b->text() == QLatin1String(text)) return b->click();
+    QFAIL(text);
   }
   QPoint at(const std::string& node, const std::string& peg = {}) const {
     const TagPlace* t = board()->view().layout.tag(node);
@@ -514,7 +534,8 @@ class TestWindow : public QObject {
     const QString out = dir_.filePath(QStringLiteral("maps"));
     form->setFolder(out);
     form->findChildren<QComboBox*>().first()->setCurrentIndex(0);  // 256
-    form->findChildren<QCheckBox*>().last()->setChecked(false);
+    for (QCheckBox* b : form->findChildren<QCheckBox*>())
+      if (b->text() == QStringLiteral("Occlusion")) b->setChecked(false);
     QSignalSpy done(form, &DeliverForm::finished);
     form->start();
     QVERIFY(form->isWriting());
@@ -529,22 +550,164 @@ class TestWindow : public QObject {
     QCOMPARE(QDir(out).entryList(QDir::Files | QDir::Hidden).size(), 4);
     dialog->close();
   }
-  void theDialsPanelNamesLimitsAndOrders() {
+  // A packed list, its channels changed, kept with the material, then every preset in a folder of its own.
+  void packedListsAreDeliveredAndKept() {
+    QVERIFY(w_->openPath(floor_));
+    QDialog* dialog = w_->openDelivery();
+    auto* form = dialog->findChild<DeliverForm*>();
+    const QString out = dir_.filePath(QStringLiteral("packed"));
+    form->setFolder(out);
+    const auto named = [&](const QString& name) {
+      for (QComboBox* b : form->findChildren<QComboBox*>())
+        if (b->accessibleName() == name) return b;
+      return static_cast<QComboBox*>(nullptr);
+    };
+    named(QStringLiteral("Size"))->setCurrentIndex(0);
+    QComboBox* list = named(QStringLiteral("List"));
+    list->setCurrentIndex(1);
+    Q_EMIT list->activated(1);
+    QComboBox* blue = named(QStringLiteral("Packed in blue"));
+    QVERIFY(blue && blue->currentText() == QStringLiteral("metallic"));
+    blue->setEditText(QStringLiteral("1 - height x"));
+    QPushButton* deliver = nullptr;
+    for (QPushButton* b : form->findChildren<QPushButton*>())
+      if (b->text() == QStringLiteral("Deliver the maps")) deliver = b;
+    QVERIFY(!deliver->isEnabled());  // with the reason
+    blue->setEditText(QStringLiteral("1 - height"));
+    QVERIFY(deliver->isEnabled());
+    for (QCheckBox* b : form->findChildren<QCheckBox*>())
+      if (b->text() == QStringLiteral("glTF 2.0") || b->text() == QStringLiteral("MaterialX 1.39")) b->setChecked(true);
+    QSignalSpy done(form, &DeliverForm::finished);
+    deliver->click();
+    QVERIFY(done.wait(60000));
+    QVERIFY2(done[0][0].toBool(), qPrintable(done[0][1].toString()));
+    for (const char* document : {"gltf_256.gltf", "gltf_256.bin", "materialx_256.mtlx"})
+      QVERIFY2(QFile::exists(out + QStringLiteral("/quay-floor_") + QLatin1String(document)), document);
+    QVERIFY(!QFile::exists(out + QStringLiteral("/quay-floor_gltf_256.glb")));
+    const QImage packed(out + QStringLiteral("/quay-floor_packed_256.png"));
+    const auto graph = flatten(m(), catalogue());
+    Weaver weaver(0);
+    const auto woven =
+        weaver.weave(*graph, {Want(graph->hem.at("height")), Want(graph->hem.at("roughness"))}, 256, Stop{});
+    for (const QPoint p : {QPoint(3, 5), QPoint(100, 37), QPoint(200, 250)}) {
+      const QColor c = packed.pixelColor(p);
+      QVERIFY(std::abs(c.blueF() - (1 - woven->fields[0].strand[0]->at(p.x(), p.y()))) < 1.01f / 255);
+      QVERIFY(std::abs(c.greenF() - woven->fields[1].strand[0]->at(p.x(), p.y())) < 1.01f / 255);
+    }
+    form->keepList(QStringLiteral("Hall"));
+    QCOMPARE(m().lists.size(), std::size_t{1});
+    QCOMPARE(m().lists[0].files.back().channels.at("b"), std::string("1 - height"));
+    list->setCurrentIndex(list->findText(QStringLiteral("Hall")));
+    Q_EMIT list->activated(list->currentIndex());
+    QCOMPARE(form->plan().files.back().channels.at("b").inverted, true);
+    for (QCheckBox* b : form->findChildren<QCheckBox*>())
+      if (b->text() == QStringLiteral("every preset, a folder each")) b->setChecked(true);
+    form->start();
+    QVERIFY(done.wait(60000));
+    QVERIFY2(done[1][0].toBool(), qPrintable(done[1][1].toString()));
+    for (const Preset& p : m().presets)
+      QVERIFY(QFile::exists(out + QLatin1Char('/') + QString::fromStdString(id_of_name(p.name)) +
+                            QStringLiteral("/quay-floor_packed_256.png")));
+    dialog->close();
+  }
+  void theDialsPanelDescribesAndOrders() {
     QVERIFY(w_->openPath(floor_));
     DialsPanel* panel = w_->openDials();
-    const auto lists = panel->findChildren<QListWidget*>();
-    lists[0]->setCurrentRow(3);
-    const auto fields = panel->findChildren<QLineEdit*>();
-    fields[0]->setText(QStringLiteral("Footfall"));
-    Q_EMIT fields[0]->editingFinished();
-    QCOMPARE(m().value("wear")->dial->label, std::string("Footfall"));
-    fields[3]->setText(QStringLiteral("0.8"));
-    Q_EMIT fields[3]->editingFinished();
-    QCOMPARE(m().value("wear")->dial->most, 0.8);
-    for (QPushButton* b : panel->findChildren<QPushButton*>())
-      if (b->text() == QStringLiteral("up")) b->click();
+    panel->findChild<QListWidget*>()->setCurrentRow(3);
+    const auto dial = [&] { return *m().value("wear")->dial; };
+    type(panel, "Label", "Footfall");
+    QCOMPARE(dial().label, std::string("Footfall"));
+    type(panel, "To", "0.8");
+    QCOMPARE(dial().most, 0.8);
+    type(panel, "Highest allowed", "0.9");
+    QCOMPARE(dial().limits->most, 0.9);
+    type(panel, "Step", "0.1");
+    QCOMPARE(dial().step, 0.1);
+    type(panel, "Acts when", "units > 4");
+    QCOMPARE(dial().acts.formula, std::string("units > 4"));
+    QComboBox *kind = nullptr, *unit = nullptr;
+    for (QComboBox* b : panel->findChildren<QComboBox*>()) {
+      if (b->accessibleName() == QStringLiteral("Kind")) kind = b;
+      if (b->accessibleName() == QStringLiteral("Unit")) unit = b;
+    }
+    unit->setCurrentIndex(unit->findText(QStringLiteral("degrees")));
+    Q_EMIT unit->activated(unit->currentIndex());
+    QVERIFY(dial().unit == Unit::degrees);
+    QVERIFY(fieldOf(panel, "To")->text().contains(QChar(0x00b0)));
+    kind->setCurrentIndex(kind->findText(QStringLiteral("on or off")));
+    Q_EMIT kind->activated(kind->currentIndex());
+    QCOMPARE(dial().kind, ParameterKind::toggle);
+    // What it is at start has the control of its kind now.
+    auto* box = panel->findChild<QCheckBox*>();
+    QVERIFY(box);
+    box->setChecked(!box->isChecked());
+    QCOMPARE(std::get<double>(dial().at_start), box->isChecked() ? 1.0 : 0.0);
+    press(panel, "up");
     QCOMPARE(m().values[2].id, std::string("wear"));
+    type(panel, "Acts when", "nobody > 4");
+    bool told = false;
+    for (QLabel* l : panel->findChildren<QLabel*>()) told |= l->text().contains(QStringLiteral("acts_when"));
+    QVERIFY(told);
     panel->close();
+  }
+  void presetsAreWorkedOnInThePanel() {
+    QVERIFY(w_->openPath(floor_));
+    DialsPanel* panel = w_->openDials();
+    PresetList* presets = panel->presets();
+    QListWidget* list = presets->list();
+    QVERIFY(settled([&] { return presets->isIdle(); }, 60000));
+    // Each has its own picture.
+    const auto picture = [&](int i) { return list->item(i)->icon().pixmap(48, 48).toImage(); };
+    QVERIFY(picture(0) != picture(1) && picture(1) != picture(2));
+    const std::string second = m().presets[1].name;
+    list->setCurrentRow(1);
+    press(presets, "up");
+    QCOMPARE(m().presets[0].name, second);
+    QCOMPARE(list->currentRow(), 0);
+    press(presets, "turn the dials to it");
+    QCOMPARE(std::get<double>(m().value("wear")->value), std::get<double>(m().presets[0].values.at("wear")));
+    list->item(0)->setText(QStringLiteral("Ferry day"));
+    QTRY_COMPARE(m().presets[0].name, std::string("Ferry day"));
+    list->item(0)->setText(list->item(1)->text());  // taken by another
+    QTRY_COMPARE(list->item(0)->text(), QStringLiteral("Ferry day"));
+    w_->document().edit(QStringLiteral("turn"), edit::set_value(m(), "wear", 0.123));
+    list->setCurrentRow(0);
+    press(presets, "update");
+    QCOMPARE(std::get<double>(m().presets[0].values.at("wear")), 0.123);
+    press(presets, "remove");
+    QCOMPARE(m().presets.size(), std::size_t{2});
+    panel->close();
+  }
+  void aBoltSaysWhatItIsAndIsWritten() {
+    QVERIFY(w_->openPath(floor_));
+    BoltDialog* dialog = w_->openBolt();
+    type(dialog, "Identifier", "Quay floor");
+    QPushButton* write = nullptr;
+    for (QPushButton* b : dialog->findChildren<QPushButton*>())
+      if (b->text().startsWith(QStringLiteral("Write bolt"))) write = b;
+    QVERIFY(write && !write->isEnabled());  // with the reason beside it
+    type(dialog, "Identifier", "quay_floor_tiles");
+    QVERIFY(write->isEnabled());
+    type(dialog, "Version", "2.1");
+    type(dialog, "Tags", "floor,  glazed tiles,");
+    type(dialog, "Licence", "CC0-1.0");
+    QCOMPARE(m().imprint.id, std::string("quay_floor_tiles"));
+    QCOMPARE(m().imprint.tags, (std::vector<std::string>{"floor", "glazed tiles"}));
+    QCOMPARE(write->text(), QStringLiteral("Write bolt 2.1 …"));
+    auto* notes = dialog->findChild<QPlainTextEdit*>();
+    notes->setPlainText(QStringLiteral("# Laid\n\nWith ![out](/etc/passwd) *care*."));
+    QCOMPARE(m().notes, notes->toPlainText().toStdString());
+    for (QToolButton* b : dialog->findChildren<QToolButton*>())
+      if (b->text() == QStringLiteral("as they will be read")) b->click();
+    auto* rendered = dialog->findChild<QTextBrowser*>();
+    QVERIFY(rendered->isVisible() && rendered->toPlainText().startsWith(QStringLiteral("Laid\n")));
+    const QString path = dir_.filePath(QStringLiteral("floor-tiles.bolt"));
+    QVERIFY(w_->files().writeBolt(path));
+    const auto bolt = read_bolt(path.toStdString());
+    QVERIFY2(bolt.ok(), bolt ? "" : bolt.error().text().c_str());
+    QVERIFY(bolt->material.imprint == m().imprint);
+    QCOMPARE(bolt->pictures.size(), m().presets.size() + 1);
+    dialog->close();
   }
   void suggestionsShowWhatTheyWouldGive() {
     QVERIFY(w_->openPath(floor_));

@@ -109,6 +109,26 @@ class TestCommandLine : public QObject {
     QCOMPARE(run({"render", floor_, "--out", out, "--size", "100"}).status, 1);
     QCOMPARE(run({"render", floor_, "--out", QStringLiteral("/proc/none"), "--size", "64"}).status, 3);
   }
+  void listsFormatsAndDitherAreTaken() {
+    const QString out = dir_.filePath(QStringLiteral("lists"));
+    QCOMPARE(run({"render", floor_, "--out", out, "--size", "64", "--list", "relief", "--format", "tiff"}).status, 0);
+    QVERIFY(QFile::exists(out + QStringLiteral("/quay-floor_normal_height_64.tif")));
+    QCOMPARE(run({"render", floor_, "--out", out, "--size", "64", "--list", "mine"}).status, 1);
+    const auto sha = [&](const char* dither) {
+      const Ran r = run({"render", floor_, "--out", out, "--size", "64", "--maps", "base_colour", "--json", "--dither",
+                         QString::fromLatin1(dither)});
+      return QJsonDocument::fromJson(r.out)[QStringLiteral("files")][0][QStringLiteral("sha256")].toString();
+    };
+    QVERIFY(sha("on") != sha("off") && sha("on").size() == 64);
+  }
+  void everyUnitHasItsName() {
+    const QJsonArray types = QJsonDocument::fromJson(run({"nodes", "--json"}).out).array();
+    int metres = 0;
+    for (const auto& type : types)
+      for (const auto& p : type.toObject()[QStringLiteral("parameters")].toArray())
+        metres += p.toObject()[QStringLiteral("unit")].toString() == QStringLiteral("metres");
+    QVERIFY(metres > 0);
+  }
   // A part's own hem leaves as maps with its name; what has none, and what leaves together, is refused.
   void aPartIsDelivered() {
     const QString file = dir_.filePath(QStringLiteral("parts.loom")), out = dir_.filePath(QStringLiteral("parts"));
@@ -279,6 +299,16 @@ class TestCommandLine : public QObject {
     QCOMPARE(QImage(png).size(), QSize(64, 48));
     QCOMPARE(run({"bolt", floor_, "--out", bolt}).status, 0);
     QCOMPARE(run({"check", bolt}).status, 0);
+    const QJsonObject manifest =
+        QJsonDocument::fromJson(run({"bolt", floor_, "--out", bolt, "--version", "2.5", "--no-pictures", "--json"}).out)
+            .object();
+    QCOMPARE(manifest[QStringLiteral("version")].toString(), QStringLiteral("2.5"));
+    QCOMPARE(manifest[QStringLiteral("id")].toString(), QStringLiteral("quay_floor"));
+    QCOMPARE(run({"bolt", floor_, "--out", bolt, "--version", "new"}).status, 2);
+    const QString unpacked = dir_.filePath(QStringLiteral("unpacked"));
+    QCOMPARE(run({"unpack", bolt, "--out", unpacked}).status, 0);
+    QCOMPARE(run({"check", unpacked + QStringLiteral("/quay_floor.loom")}).status, 0);
+    QCOMPARE(run({"unpack", floor_, "--out", unpacked}).status, 1);
     const Ran r = run({"time", floor_, "--size", "128", "--json"});
     QCOMPARE(r.status, 0);
     const QJsonObject o = QJsonDocument::fromJson(r.out).object();

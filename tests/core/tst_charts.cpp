@@ -202,7 +202,7 @@ class TestCharts : public QObject {
                                 {{"base_colour", "zones.colour"}, {"roughness", "noise.value"}});
     const auto mesh = std::make_shared<const MeshShape>(demo_mesh("bollard.glb"));
     Weaver weaver(std::size_t{256} << 20);
-    DeliveryPlan plan{.folder = folder.path().toStdString(), .size = 1024, .slots = usual_slots(m)};
+    DeliveryPlan plan{.folder = folder.path().toStdString(), .size = 1024, .files = usual_files(m)};
     const auto report = deliver_onto(m, catalogue(), weaver, plan, mesh, Stop{});
     QVERIFY2(report.ok(), report ? "" : report.error().text().c_str());
     QCOMPARE(report->files.size(), std::size_t{3});
@@ -246,8 +246,8 @@ class TestCharts : public QObject {
                  {{"ground", "value", "facing", "height"}}, {{"roughness", "edges.mask"}, {"normal", "facing.normal"}});
     const auto mesh = std::make_shared<const MeshShape>(demo_mesh("sign.glb"));
     Weaver weaver(std::size_t{256} << 20);
-    DeliveryPlan plan{.folder = folder.path().toStdString(), .size = 256, .slots = usual_slots(m)};
-    for (auto& s : plan.slots) s.format = ImageFormat::exr, s.bits = 32;
+    DeliveryPlan plan{.folder = folder.path().toStdString(), .size = 256, .files = usual_files(m)};
+    for (auto& s : plan.files) s.format = ImageFormat::exr, s.bits = 32;
     const auto report = deliver_onto(m, catalogue(), weaver, plan, mesh, Stop{});
     QVERIFY(report);
     const auto rough = read_image(report->files[0].path), normal = read_image(report->files[1].path);

@@ -107,7 +107,7 @@ class TestDescribe : public QObject {
     n.params["radius"] = Follow{"soft"};
     Value v;
     v.id = "soft";
-    v.dial = Dial{"Softness", "Edges", "How soft.", 0, 0.05, 0.01, false};
+    v.dial = Dial{"Softness", "Edges", "How soft.", 0, 0.05, 0.01};
     const Parameter p = offered_parameter({std::make_shared<const Node>(n)}, catalogue(), v);
     const Parameter& source = *catalogue().find("blur")->parameter("radius");
     QCOMPARE(p.label, std::string("Softness"));

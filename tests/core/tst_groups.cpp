@@ -191,7 +191,7 @@ class TestGroups : public QObject {
     std::string id;
     m = folded(m, {"gradient_noise"}, &id);
     Material view = edit::inside_of(m, "thread_bare");
-    view.values.push_back({"reach", 3.0, Dial{"Reach", "", "", 1, 9, 3.0, false}});
+    view.values.push_back({"reach", 3.0, Dial{"Reach", "", "", 1, 9, 3.0}});
     view = edit::set_param(std::move(view), "gradient_noise", "scale", Formula{"reach * 2", {}});
     m = edit::with_inside(m, catalogue(), "thread_bare", view);
     m.values.push_back({"reach", 100.0, {}});  // another value of the same name outside

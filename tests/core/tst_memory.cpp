@@ -102,12 +102,12 @@ class TestMemory : public QObject {
     DeliveryPlan plan;
     plan.folder = folder / "maps";
     plan.size = 256;
-    plan.slots = usual_slots(n);
-    plan.slots.front().format = ImageFormat::exr;
-    plan.slots.front().bits = 16;
+    plan.files = usual_files(n);
+    plan.files.front().format = ImageFormat::exr;
+    plan.files.front().bits = 16;
     const auto report = deliver(n, catalogue(), weaver, plan, Stop{});
     if (!report) return report.error();
-    if (const auto done = write_bolt(folder / "a.bolt", {n, "1", "", {}}); !done) return done.error();
+    if (const auto done = write_bolt(folder / "a.bolt", {n}); !done) return done.error();
     const auto bolt = read_bolt(folder / "a.bolt");
     if (!bolt) return bolt.error();
     if (const auto done = write_file(folder / "a.loom", write_material(bolt->material)); !done) return done.error();
@@ -249,7 +249,7 @@ class TestMemory : public QObject {
       DeliveryPlan plan;
       plan.folder = folder.path().toStdString();
       plan.size = 512;
-      plan.slots = usual_slots(*m);
+      plan.files = usual_files(*m);
       Weaver w(64 * kMiB);
       const auto note = [&](double, const std::string& what) {
         if (what.ends_with(".png") && (told.empty() || told.back() != what)) told.push_back(what);

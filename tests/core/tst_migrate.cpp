@@ -49,7 +49,7 @@ class TestMigrate : public QObject {
     for (const auto& file : std::filesystem::directory_iterator(LOOM_DATA "/format_1"))
       QTest::newRow(file.path().filename().c_str()) << QString::fromStdString(file.path().string());
   }
-  // They are today's demos: reading either gives the same document, to the letter.
+  // The same documents as the program of format 2 wrote them: reading either gives the same, to the letter.
   void theDemosOfFormat1() {
     QFETCH(QString, file);
     std::vector<Error> warnings;
@@ -63,10 +63,10 @@ class TestMigrate : public QObject {
         for (const auto& [id, value] : n->params) QVERIFY2(type->parameter(id), (n->type + "." + id).c_str());
     const std::string now = write_material(*old);
     QVERIFY(now.find("\"format\": 2") != std::string::npos);
-    const auto demo = open_material(
-        std::string(LOOM_DEMO "/") + std::filesystem::path(file.toStdString()).filename().string(), nullptr);
-    QVERIFY(demo);
-    QCOMPARE(now, write_material(*demo));
+    const auto later = open_material(
+        std::string(LOOM_DATA "/format_2/") + std::filesystem::path(file.toStdString()).filename().string(), nullptr);
+    QVERIFY(later);
+    QCOMPARE(now, write_material(*later));
   }
   void everyRenamedThingIsFound() {
     const Material m =

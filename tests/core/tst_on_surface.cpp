@@ -350,7 +350,7 @@ class TestOnSurface : public QObject {
     DeliveryPlan plan;
     plan.folder = folder.path().toStdString();
     plan.size = 64;
-    plan.slots = usual_slots(m);
+    plan.files = usual_files(m);
     Weaver weaver(std::size_t{64} << 20);
     const auto report = deliver(m, catalogue(), weaver, plan, Stop{});
     QVERIFY(report.ok());
@@ -358,7 +358,7 @@ class TestOnSurface : public QObject {
     QCOMPARE(report->files.size(), std::size_t{1});
     QVERIFY(report->warnings.front().find("eye or the light") != std::string::npos);
     m.hem.erase("roughness");
-    plan.slots = usual_slots(m);
+    plan.files = usual_files(m);
     const auto none = deliver(m, catalogue(), weaver, plan, Stop{});
     QVERIFY(!none);
     QVERIFY(none.error().what.find("cannot become a map") != std::string::npos);

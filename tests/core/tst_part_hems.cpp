@@ -196,9 +196,9 @@ class TestPartHems : public QObject {
     m.part_hems["nowhere"] = {};
     const auto mesh = sign();
     Weaver weaver(std::size_t{64} << 20);
-    DeliveryPlan plan{.folder = folder.path().toStdString(), .size = 256, .slots = usual_slots_on_mesh(m)};
-    QCOMPARE(plan.slots.size(), usual_slots(m).size() + 1);  // metallic, which the frame alone wears
-    for (auto& s : plan.slots) s.format = ImageFormat::exr, s.bits = 32;
+    DeliveryPlan plan{.folder = folder.path().toStdString(), .size = 256, .files = usual_files_on_mesh(m)};
+    QCOMPARE(plan.files.size(), usual_files(m).size() + 1);  // metallic, which the frame alone wears
+    for (auto& s : plan.files) s.format = ImageFormat::exr, s.bits = 32;
     const auto report = deliver_onto(m, catalogue(), weaver, plan, mesh, Stop{});
     QVERIFY2(report.ok(), report ? "" : report.error().text().c_str());
     QVERIFY(std::any_of(report->warnings.begin(), report->warnings.end(),
@@ -206,7 +206,7 @@ class TestPartHems : public QObject {
     const auto charts = charts_of(mesh->mesh(), 256, chart_margin(256), Stop{});
     const Atlas atlas(*charts, 256, chart_margin(256) / 2);
     for (const DeliveredFile& f : report->files) {
-      if (f.slot != "base_colour" && f.slot != "metallic") continue;
+      if (f.name != "base_colour" && f.name != "metallic") continue;
       const auto image = read_image(f.path);
       QVERIFY(image);
       int seen[2] = {0, 0};
@@ -217,7 +217,7 @@ class TestPartHems : public QObject {
           const bool frame = mesh->mesh().parts[mesh->mesh().part_of[t.triangle]] == "frame";
           const float value = image->values[(static_cast<std::size_t>(y) * 256 + static_cast<std::size_t>(x)) *
                                             static_cast<std::size_t>(image->channels)];
-          const float wanted = f.slot == "metallic" ? (frame ? 1.0f : 0.0f) : frame ? 0.03f : 0.6f;
+          const float wanted = f.name == "metallic" ? (frame ? 1.0f : 0.0f) : frame ? 0.03f : 0.6f;
           QVERIFY(std::abs(value - wanted) < 1e-4f);
           ++seen[frame];
         }

@@ -74,7 +74,7 @@ class TestValues : public QObject {
   }
   void aDialIsNoFormula() {
     Material m = rope();
-    m.values[1].dial = Dial{"Rope", "", "", 0, 1, 0.5, false};
+    m.values[1].dial = Dial{"Rope", "", "", 0, 1, 0.5};
     QVERIFY(fault(m).find("cannot be a dial") != std::string::npos);
   }
   void parametersGetWhatTheyComeTo() {

@@ -378,15 +378,15 @@ class TestWrongNumbers : public QObject {
     DeliveryPlan plan;
     plan.folder = dir.path().toStdString();
     plan.size = 64;
-    plan.slots = usual_slots(m);
+    plan.files = usual_files(m);
     Weaver w(0);
     const auto cut = deliver(m, catalogue(), w, plan, Stop{});
     QVERIFY(cut.ok() && cut->warnings.size() == 1);
     QVERIFY(cut->warnings[0].find("height runs from") != std::string::npos);
-    plan.slots[0].format = ImageFormat::exr;
-    plan.slots[0].bits = 32;
+    plan.files[0].format = ImageFormat::exr;
+    plan.files[0].bits = 32;
     QVERIFY(deliver(m, catalogue(), w, plan, Stop{})->warnings.empty());
-    plan.slots = usual_slots(m);
+    plan.files = usual_files(m);
     m = edit::set_hem(std::move(m), "height", "n.value");
     QVERIFY(deliver(m, catalogue(), w, plan, Stop{})->warnings.empty());
   }

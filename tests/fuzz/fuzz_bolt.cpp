@@ -16,7 +16,7 @@ extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data, std::size_t size
   if (!loom::write_bolt(kPath, *bolt)) std::abort();
   const auto again = loom::read_bolt(kPath);
   if (!again || loom::write_material(again->material) != loom::write_material(bolt->material) ||
-      again->notes != bolt->notes)
+      again->pictures != bolt->pictures)
     std::abort();
   return 0;
 }

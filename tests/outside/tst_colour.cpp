@@ -58,16 +58,17 @@ class TestColour : public QObject {
     DeliveryPlan plan;
     plan.folder = dir.path().toStdString();
     plan.size = 256;
-    plan.slots = usual_slots(m);
+    plan.files = usual_files(m);
+    for (FileDelivery& f : plan.files) f.dither = false;
     Weaver w(0);
     const auto report = deliver(m, catalogue(), w, plan, Stop{});
     QVERIFY(report.ok());
     const auto g = *flatten(m, catalogue());
     for (const DeliveredFile& f : report->files) {
       const cv::Mat image = cv::imread(f.path.string(), cv::IMREAD_UNCHANGED);
-      QVERIFY2(image.cols == 256 && image.rows == 256, f.slot.c_str());
+      QVERIFY2(image.cols == 256 && image.rows == 256, f.name.c_str());
       QCOMPARE(image.depth(), f.bits == 8 ? CV_8U : CV_16U);
-      const auto woven = w.weave(g, {Want(g.hem.at(f.slot), slot_kind(f.slot))}, 256, Stop{});
+      const auto woven = w.weave(g, {Want(g.hem.at(f.name), slot_kind(f.name))}, 256, Stop{});
       const Field& field = woven->fields[0];
       const std::uint32_t most = f.bits == 8 ? 255 : 65535;
       for (int c = 0; c < image.channels(); ++c) {
@@ -75,7 +76,7 @@ class TestColour : public QObject {
         for (int y = 0; y < 256; y += 5)
           for (int x = 0; x < 256; x += 3) {
             float v = field.strand[static_cast<std::size_t>(strand)]->at(x, y);
-            if (f.slot == "normal") v = 0.5f + 0.5f * v;
+            if (f.name == "normal") v = 0.5f + 0.5f * v;
             const std::uint32_t expected = code_of(f.srgb ? srgb_from_linear(v) : v, most);
             const std::uint32_t got = f.bits == 8 ? image.ptr<std::uint8_t>(y)[x * image.channels() + c]
                                                   : image.ptr<std::uint16_t>(y)[x * image.channels() + c];

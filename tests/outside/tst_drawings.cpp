@@ -541,7 +541,7 @@ class TestDrawings : public QObject {
     write(folder / "sign.svg", svg("<rect width='100' height='50'/>"));
     Material m = with_file((folder / "sign.svg").string(), folder);
     m = edit::set_param(std::move(m), "svg_drawing", "margin", 0.0);
-    QVERIFY(write_bolt(folder / "a.bolt", {m, "1.0", "", {}}).ok());
+    QVERIFY(write_bolt(folder / "a.bolt", {m}).ok());
     std::filesystem::remove(folder / "sign.svg");
     const auto bolt = read_bolt(folder / "a.bolt");
     QVERIFY(bolt.ok());
@@ -556,12 +556,12 @@ class TestDrawings : public QObject {
     QCOMPARE(mean(sly, &faults), 0.0f);
     QVERIFY(faults.at(0).text().find("not packed") != std::string::npos);
     // A file that is not there keeps the bolt from being written, and is named.
-    const auto refused = write_bolt(folder / "b.bolt", {with_file("gone.svg", folder), "1.0", "", {}});
+    const auto refused = write_bolt(folder / "b.bolt", {with_file("gone.svg", folder)});
     QVERIFY(!refused.ok() && refused.error().text().find("gone.svg") != std::string::npos);
     QVERIFY(!std::filesystem::exists(folder / "b.bolt"));
     // What is no drawing is not passed on, whatever it is called.
     write(folder / "keys.svg", "-----BEGIN SECRET-----");
-    const auto no_drawing = write_bolt(folder / "b.bolt", {with_file("keys.svg", folder), "1.0", "", {}});
+    const auto no_drawing = write_bolt(folder / "b.bolt", {with_file("keys.svg", folder)});
     QVERIFY(!no_drawing.ok() && no_drawing.error().text().find("keys.svg") != std::string::npos);
     QVERIFY(!std::filesystem::exists(folder / "b.bolt"));
   }
@@ -587,11 +587,11 @@ class TestDrawings : public QObject {
     QCOMPARE(mean(m, &faults), 0.0f);
     QVERIFY(faults.at(0).text().find("outside the document's folder") != std::string::npos);
     QVERIFY(!all_faults(m, catalogue()).empty());
-    QVERIFY(!write_bolt(top / "a.bolt", {m, "1.0", "", {}}).ok());
+    QVERIFY(!write_bolt(top / "a.bolt", {m}).ok());
     allow_files(other);
     QVERIFY(all_faults(m, catalogue()).empty());
     QVERIFY(std::abs(mean(m) - 0.5f) < 1e-4f);
-    QVERIFY(write_bolt(top / "a.bolt", {m, "1.0", "", {}}).ok());
+    QVERIFY(write_bolt(top / "a.bolt", {m}).ok());
   }
 };
 
