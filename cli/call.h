@@ -42,7 +42,8 @@ Result<Material> prepared(const Source& source);
 
 /// `drape`: adds its options to the call; what is returned runs it.
 std::function<int(const Common&)> drape_call(CLI::App* call);
-/// The same for `render`, `bolt`, `unpack` and `measure`.
+/// The same for `render`, `compare`, `bolt`, `unpack` and `measure`.
+std::function<int(const Common&)> compare_call(CLI::App* call);
 std::function<int(const Common&)> render_call(CLI::App* call);
 std::function<int(const Common&)> bolt_call(CLI::App* call);
 std::function<int(const Common&)> unpack_call(CLI::App* call);

@@ -210,6 +210,8 @@ int run(int argc, char** argv) {
   const auto drape = drape_call(drape_sub);
   auto* measure_sub = shared(app.add_subcommand("measure", "a measure of a mesh as a map in its coordinates"));
   const auto measure = measure_call(measure_sub);
+  auto* compare_sub = shared(app.add_subcommand("compare", "what changed, by meaning and by result"));
+  const auto compare = compare_call(compare_sub);
   auto* bolt_sub = shared(app.add_subcommand("bolt", "packages a material"));
   const auto bolt = bolt_call(bolt_sub);
   auto* unpack_sub = shared(app.add_subcommand("unpack", "a bolt's material and files, to work on"));
@@ -233,6 +235,7 @@ int run(int argc, char** argv) {
   if (*probe_call) return probe(common, file, output, out, size);
   if (*drape_sub) return drape(common);
   if (*measure_sub) return measure(common);
+  if (*compare_sub) return compare(common);
   if (*bolt_sub) return bolt(common);
   if (*unpack_sub) return unpack(common);
   return time_call(common, file, size);

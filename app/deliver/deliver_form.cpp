@@ -223,7 +223,8 @@ void DeliverForm::showMesh(std::shared_ptr<const MeshShape> mesh, const QString&
 // ---- which files
 
 void DeliverForm::fillLists() {
-  const QString chosen = list_->currentData().toString();
+  const QString chosen = kept_.isEmpty() ? list_->currentData().toString() : kept_;
+  kept_.clear();
   list_->clear();
   const QString words[] = {tr("one map a slot"), tr("occlusion, roughness, metallic in one"),
                            tr("height in the normal's alpha")};
@@ -430,8 +431,8 @@ std::vector<DeliverForm::Errand> DeliverForm::errands() const {
     for (const int size : sizes()) {
       Errand e{material, plan()};
       e.plan.size = size;
-      e.plan.state = delivery_state_file(e.plan.folder);
       if (preset) e.plan.preset = preset->name, e.plan.folder /= id_of_name(preset->name);
+      e.plan.state = delivery_state_file(e.plan.folder);
       all.push_back(std::move(e));
     }
   };
@@ -449,6 +450,7 @@ void DeliverForm::keepList(const QString& name) {
   auto lists = material_.lists;
   std::erase_if(lists, [&](const DeliveryList& l) { return l.name == list.name; });
   lists.push_back(std::move(list));
+  kept_ = name;  // and goes on with it
   Q_EMIT listsWanted(tr("Keep the list %1").arg(name), lists);
 }
 

@@ -91,6 +91,7 @@ class DeliverForm : public QWidget {
   QProgressBar* bar_;
   QLabel *state_, *report_;
   QPushButton *deliver_, *cancel_, *scale_;
+  QString kept_;  // the list that was kept just now
   QElapsedTimer began_;
   Stop stop_;
   Hearer hearer_{this};

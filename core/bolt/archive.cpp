@@ -50,13 +50,19 @@ class Reader {
  public:
   explicit Reader(const std::filesystem::path& path) : path_(path) {}
 
-  Result<Done> open() {
-    auto bytes = read_file(path_, kMostPackedBytes);
-    if (!bytes) return bytes.error();
-    bytes_ = std::move(bytes).value();
+  /// From memory, which nobody changes meanwhile; or straight from the file, where only little of it is wanted.
+  Result<Done> open(bool all) {
+    std::error_code gone;
+    const auto size = std::filesystem::file_size(path_, gone);
+    if (all || gone || size > kMostPackedBytes) {
+      auto bytes = read_file(path_, kMostPackedBytes);
+      if (!bytes) return bytes.error();
+      bytes_ = std::move(bytes).value();
+    }
     zip_error_t fault;
     zip_error_init(&fault);
-    zip_source_t* source = zip_source_buffer_create(bytes_.data(), bytes_.size(), 0, &fault);
+    zip_source_t* source = bytes_.empty() ? zip_source_file_create(path_.c_str(), 0, -1, &fault)
+                                          : zip_source_buffer_create(bytes_.data(), bytes_.size(), 0, &fault);
     archive_.reset(source ? zip_open_from_source(source, ZIP_RDONLY | ZIP_CHECKCONS, &fault) : nullptr);
     zip_error_fini(&fault);
     if (!archive_) {
@@ -112,9 +118,9 @@ class Reader {
 };
 
 template <class Wanted>
-Result<Entries> read_some(const std::filesystem::path& path, const Wanted& wanted) {
+Result<Entries> read_some(const std::filesystem::path& path, bool all, const Wanted& wanted) {
   Reader reader(path);
-  if (const auto opened = reader.open(); !opened) return opened.error();
+  if (const auto opened = reader.open(all); !opened) return opened.error();
   Entries entries;
   for (const auto& [name, size] : reader.sizes()) {
     if (name.back() == '/' || !wanted(name)) continue;
@@ -128,11 +134,11 @@ Result<Entries> read_some(const std::filesystem::path& path, const Wanted& wante
 }  // namespace
 
 Result<Entries> read_archive(const std::filesystem::path& path) {
-  return read_some(path, [](const std::string&) { return true; });
+  return read_some(path, true, [](const std::string&) { return true; });
 }
 
 Result<Entries> read_from_archive(const std::filesystem::path& path, const std::vector<std::string>& names) {
-  return read_some(path, [&](const std::string& name) { return std::ranges::find(names, name) != names.end(); });
+  return read_some(path, false, [&](const std::string& name) { return std::ranges::find(names, name) != names.end(); });
 }
 
 Result<Done> write_archive(const std::filesystem::path& path,

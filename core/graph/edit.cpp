@@ -530,8 +530,16 @@ void change_readers(Material& m, const std::string& id, const std::function<void
     }
     return changed;
   };
+  // When a dial acts is a formula as well.
+  const auto change_value = [&](Value& v) {
+    change(v.value);
+    if (!v.dial || v.dial->acts.formula.empty()) return;
+    ParamValue acts = Formula{v.dial->acts.formula, {}};
+    change(acts);
+    v.dial->acts.formula = std::get<Formula>(acts).text;
+  };
   nodes(m.nodes);
-  for (Value& v : m.values) change(v.value);
+  for (Value& v : m.values) change_value(v);
   for (auto& g : m.groups) {
     if (std::any_of(g->values.begin(), g->values.end(), [&](const Value& own) { return own.id == id; })) continue;
     auto fresh = std::make_shared<Group>(*g);

@@ -63,7 +63,7 @@ Json preset_json(const Preset& p) {
   return j;
 }
 
-ListedFile file_from(const Json& j, const std::string& where) {
+ListedFile listed_file_from(const Json& j, const std::string& where) {
   need_object(j, where);
   ListedFile file;
   file.pattern = text_at(j, "pattern", where, file.pattern);
@@ -81,14 +81,14 @@ ListedFile file_from(const Json& j, const std::string& where) {
   return file;
 }
 
-Json file_json(const ListedFile& f) {
+Json listed_file_json(const ListedFile& f) {
   Json j{{"pattern", f.pattern}, {"format", f.format}, {"bits", f.bits}, {"channels", f.channels}};
   if (!f.name.empty()) j["name"] = f.name;
   if (f.dither) j["dither"] = *f.dither;
   return j;
 }
 
-DeliveryList list_from(const Json& j) {
+DeliveryList kept_list_from(const Json& j) {
   need_object(j, "lists");
   DeliveryList list;
   list.name = text_at(j, "name", "lists");
@@ -102,13 +102,13 @@ DeliveryList list_from(const Json& j) {
   }
   list.green_up = truth_at(j, "green_up", where, true);
   for (const Json& file : list_at(j, "files", where))
-    list.files.push_back(file_from(file, where + ", file " + std::to_string(list.files.size() + 1)));
+    list.files.push_back(listed_file_from(file, where + ", file " + std::to_string(list.files.size() + 1)));
   return list;
 }
 
-Json list_json(const DeliveryList& l) {
+Json kept_list_json(const DeliveryList& l) {
   Json files = Json::array();
-  for (const ListedFile& f : l.files) files.push_back(file_json(f));
+  for (const ListedFile& f : l.files) files.push_back(listed_file_json(f));
   Json j{{"name", l.name}, {"sizes", l.sizes}, {"files", files}};
   if (!l.green_up) j["green_up"] = false;
   return j;
@@ -172,7 +172,7 @@ void read_offered(const Json& document, Material& m, std::vector<Error>* warning
   if (document.contains("imprint")) m.imprint = imprint_from_json(document["imprint"]);
   for (const Json& preset : list_at(document, "presets", "document"))
     m.presets.push_back(preset_from(preset, warnings));
-  for (const Json& list : list_at(document, "lists", "document")) m.lists.push_back(list_from(list));
+  for (const Json& list : list_at(document, "lists", "document")) m.lists.push_back(kept_list_from(list));
 }
 
 void write_offered(const Material& m, Json& document) {
@@ -183,7 +183,7 @@ void write_offered(const Material& m, Json& document) {
   };
   if (m.imprint != Imprint{}) document["imprint"] = imprint_to_json(m.imprint);
   listed("presets", m.presets, preset_json);
-  listed("lists", m.lists, list_json);
+  listed("lists", m.lists, kept_list_json);
 }
 
 }  // namespace loom

@@ -121,6 +121,28 @@ class TestCommandLine : public QObject {
     };
     QVERIFY(sha("on") != sha("off") && sha("on").size() == 64);
   }
+  void whatChangedIsTold() {
+    QCOMPARE(run({"compare", floor_, floor_, "--size", "64"}).status, 0);
+    const QString folder = dir_.filePath(QStringLiteral("later")), page = dir_.filePath(QStringLiteral("changed.html"));
+    QDir().mkpath(folder);
+    QFile was(floor_);
+    QVERIFY(was.open(QIODevice::ReadOnly));
+    QByteArray text = was.readAll();
+    QVERIFY(text.contains("herringbone"));
+    QFile is(folder + QStringLiteral("/quay-floor.loom"));
+    QVERIFY(is.open(QIODevice::WriteOnly));
+    is.write(text.replace("\"herringbone\"", "\"running\""));
+    is.close();
+    const Ran told = run({"compare", floor_, is.fileName(), "--size", "64", "--page", page});
+    QCOMPARE(told.status, 4);
+    QVERIFY2(told.out.contains("herringbone\trunning"), told.out);
+    QVERIFY(QFileInfo(page).size() > 2000);
+    const Ran folders = run({"compare", QFileInfo(floor_).path(), folder, "--size", "64", "--json"});
+    QCOMPARE(folders.status, 4);
+    const QJsonArray all = QJsonDocument::fromJson(folders.out).array();
+    QCOMPARE(all.size(), 10);  // nine of the demo's stand there alone
+    QCOMPARE(run({"compare", floor_, dir_.filePath(QStringLiteral("nowhere.loom"))}).status, 1);
+  }
   void everyUnitHasItsName() {
     const QJsonArray types = QJsonDocument::fromJson(run({"nodes", "--json"}).out).array();
     int metres = 0;

@@ -155,6 +155,17 @@ class TestDials : public QObject {
     QVERIFY(on);  // a faulty formula switches nothing off
     QVERIFY2(fault.find("dial, acts_when") != std::string::npos, fault.c_str());
   }
+  // Whoever reads a value follows its new name, and keeps its number when it goes.
+  void whenADialActsFollowsRenamings() {
+    Material m = demo();
+    value(m, "salt").dial->acts = {"wear > 0.5", "Worn tiles alone hold salt."};
+    m = edit::rename_value(std::move(m), "wear", "tread");
+    QCOMPARE(m.value("salt")->dial->acts.formula, std::string("tread > 0.5"));
+    QVERIFY2(fault_of(m).empty(), fault_of(m).c_str());
+    m = edit::remove_value(edit::set_value(std::move(m), "tread", 0.25), "tread");
+    QCOMPARE(m.value("salt")->dial->acts.formula, std::string("0.25 > 0.5"));
+    QVERIFY2(fault_of(m).empty(), fault_of(m).c_str());
+  }
   void faultsOfADialAreTold() {
     const auto told = [](const std::function<void(Dial&)>& spoil) {
       Material m = demo();
