@@ -1,8 +1,11 @@
 // The fitting window: a bolt opened by someone who never saw a graph.
 #include "tests/app/driving.h"
 
+#include <QBuffer>
 #include <QComboBox>
+#include <QLabel>
 #include <QPushButton>
+#include <QTextBrowser>
 
 #include "app/tray/slider.h"
 
@@ -58,6 +61,52 @@ class TestFitting : public QObject {
     for (QPushButton* b : f->findChildren<QPushButton*>())
       if (b->text() == QStringLiteral("Open in Weave")) b->click();
     QCOMPARE(shell.document().material().nodes.size(), f->material().nodes.size());
+    delete f;
+  }
+  // What a dial waits for is said where it does not act; notes are read as they are meant; pictures come with the bolt.
+  void dialsNotesAndPicturesComeWithTheBolt() {
+    Bolt bolt{*open_material(LOOM_DEMO "/copper-shingles.loom")};
+    bolt.material.notes = "# Roofs\n\nSee ![x](/etc/hostname) and [there](file:///etc).";
+    QImage red(8, 8, QImage::Format_RGB32);
+    red.fill(Qt::red);
+    QByteArray bytes;
+    QBuffer buffer(&bytes);
+    QVERIFY(buffer.open(QIODevice::WriteOnly) && red.save(&buffer, "PNG"));
+    for (const Preset& p : bolt.material.presets) bolt.pictures[p.name] = bytes.toStdString();
+    bolt.pictures[""] = bytes.toStdString();
+    const QString path = dir_.filePath(QStringLiteral("roof.bolt"));
+    QVERIFY(write_bolt(path.toStdString(), bolt).ok());
+    MainWindow shell;
+    FittingWindow* f = shell.files().openFitting(path);
+    QVERIFY(f);
+    int pictures = 0;
+    for (QPushButton* b : f->findChildren<QPushButton*>())
+      if (b->isCheckable()) {
+        ++pictures;
+        QCOMPARE(b->icon().pixmap(96, 96).toImage().pixelColor(4, 4), QColor(Qt::red));  // at once
+      }
+    QCOMPARE(pictures, 4);
+    const auto row = [&](const char* id) {
+      for (ParameterRow* r : f->rows())
+        if (r->id() == id) return r;
+      return static_cast<ParameterRow*>(nullptr);
+    };
+    const auto says = [&](const char* text) {
+      for (QLabel* l : row("streaks")->findChildren<QLabel*>())
+        if (!l->isHidden() && l->text().contains(QLatin1String(text))) return true;
+      return false;
+    };
+    QVERIFY(!says("no green to draw down"));
+    f->turn("patina", 0.0);
+    QVERIFY(says("no green to draw down"));
+    QVERIFY(!row("streaks")->findChild<Slider*>()->isEnabled());
+    f->turn("patina", 0.5);
+    QVERIFY(row("streaks")->findChild<Slider*>()->isEnabled());
+    QDialog* notes = f->openNotes();
+    auto* view = notes->findChild<QTextBrowser*>();
+    QVERIFY(view->toPlainText().startsWith(QStringLiteral("Roofs\n")));
+    QVERIFY(!view->openLinks());
+    notes->close();
     delete f;
   }
   // Still weaving its pictures, it goes with the window behind it.
