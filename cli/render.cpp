@@ -36,7 +36,7 @@ Result<Material> to_render(const Render& r) {
 
 void choose(FileDelivery& file, const Render& r) {
   if (!r.format.empty()) {
-    file.format = r.format == "exr" ? ImageFormat::exr : r.format == "tiff" ? ImageFormat::tiff : ImageFormat::png;
+    file.format = format_from_name(r.format).value_or(ImageFormat::png);
     if (!r.bits && r.format == "exr") file.bits = 32;
     if (!holds_bits(file.format, file.bits)) file.bits = 16;
   }

@@ -13,27 +13,6 @@
 #include "core/graph/edit.h"
 
 namespace loom::app {
-namespace {
-
-// One place among the dials: values that are no dials lie between and are passed over.
-Material dialMoved(const Material& m, const std::string& id, int by) {
-  std::vector<std::size_t> dials;
-  std::size_t at = 0;
-  for (std::size_t i = 0; i < m.values.size(); ++i) {
-    if (!m.values[i].dial) continue;
-    if (m.values[i].id == id) at = dials.size();
-    dials.push_back(i);
-  }
-  const auto to = static_cast<std::ptrdiff_t>(at) + by;
-  if (to < 0 || to >= static_cast<std::ptrdiff_t>(dials.size())) return m;
-  const auto from = static_cast<int>(dials[at]), target = static_cast<int>(dials[static_cast<std::size_t>(to)]);
-  Material next = m;
-  std::swap(next.values[static_cast<std::size_t>(from)], next.values[static_cast<std::size_t>(target)]);
-  return next;
-}
-
-}  // namespace
-
 DialsPanel::DialsPanel(QWidget* parent) : QDialog(parent) {
   setWindowTitle(tr("Dials"));
   resize(820, 620);
@@ -85,7 +64,7 @@ void DialsPanel::addDials(QVBoxLayout* into) {
 }
 
 void DialsPanel::order(int by) {
-  if (const Value* v = chosen()) Q_EMIT editWanted(tr("Order dials"), dialMoved(material_, v->id, by), {});
+  if (const Value* v = chosen()) Q_EMIT editWanted(tr("Order dials"), edit::move_dial(material_, v->id, by), {});
 }
 
 const Value* DialsPanel::chosen() const {

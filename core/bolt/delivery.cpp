@@ -106,7 +106,6 @@ class Delivery {
   }
 
   Result<DeliveryReport> run(std::size_t budget) {
-    const auto start = Clock::now();
     if (waiting_.empty() && !report_.left_out.empty())
       return Error{"hem", "there is nothing to deliver: " + report_.warnings.front(), "Connect a map to a slot"};
     if (waiting_.empty() && report_.files.empty())
@@ -116,7 +115,7 @@ class Delivery {
     std::sort(report_.files.begin(), report_.files.end(),
               [&](const auto& a, const auto& b) { return place(a) < place(b); });
     if (progress_) progress_(1, "done");
-    report_.total_milliseconds = milliseconds_since(start);
+    report_.total_milliseconds = milliseconds_since(began_);
     return std::move(report_);
   }
 
@@ -292,6 +291,7 @@ class Delivery {
   const DeliveryPlan& plan_;
   const Stop& stop_;
   const Progress& progress_;
+  const Clock::time_point began_ = Clock::now();  // looking at what stands counts as well
   DeliveryState state_;
   std::vector<FileDelivery> waiting_;
   std::map<std::string, Field> held_;  // slots that are woven and not yet in all their files

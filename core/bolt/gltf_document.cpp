@@ -4,7 +4,7 @@
 #include <cmath>
 
 #include "core/bolt/documents.h"
-#include "core/bolt/manifest.h"
+#include "core/bolt/map_file.h"
 #include "core/graph/disc.h"
 
 namespace loom {
@@ -114,8 +114,7 @@ Json rounded(const std::array<float, 3>& v) { return {v[0], v[1], v[2]}; }
 
 class GltfDocument {
  public:
-  GltfDocument(const Material& material, const DeliveryPlan& plan, const DeliveryReport& report)
-      : m_(material), plan_(plan), report_(report) {
+  GltfDocument(const Material& material, const DeliveryPlan& plan, const DeliveryReport& report) : m_(material) {
     for (const Role& role : roles_of(material)) {
       const DeliveredFile* file = find_file(report, name_of(role, plan));
       if (!file) continue;
@@ -312,8 +311,6 @@ class GltfDocument {
   }
 
   const Material& m_;
-  const DeliveryPlan& plan_;
-  const DeliveryReport& report_;
   std::map<std::string, int> texture_;  // by role
   std::vector<const DeliveredFile*> images_;
   Json doc_, material_;
@@ -348,9 +345,7 @@ Result<Done> write_gltf(const Material& material, const DeliveryPlan& plan, cons
     written.insert(written.end(), files->begin(), files->end());
   }
   for (const auto& file : written) {
-    DeliveredFile done{file.extension().string().substr(1), file, false, 0};
-    done.sha256 = sha256_of_file(file);
-    report.files.push_back(std::move(done));
+    note_other_file(file.extension().string().substr(1), file, report);
   }
   if (const std::string rest = document.not_carried(); !rest.empty())
     report.warnings.push_back("glTF has no place for " + rest);

@@ -9,14 +9,13 @@ namespace loom {
 namespace {
 
 constexpr std::array<std::string_view, 3> kReady = {"plain", "packed", "relief"};
-constexpr const char* kFormats[] = {"png", "exr", "tiff"};
 constexpr const char* kWithHeight = "normal_height";
 
 ListedFile listed(const FileDelivery& file) {
   ListedFile out;
   out.name = file.name;
   if (!file.pattern.empty()) out.pattern = file.pattern;
-  out.format = kFormats[static_cast<std::size_t>(file.format)];
+  out.format = format_name(file.format);
   out.bits = file.bits;
   out.dither = file.dither;
   if (file.channels.empty()) out.channels["r"] = file.name;
@@ -77,7 +76,7 @@ std::vector<FileDelivery> files_of(const DeliveryList& list) {
   for (const ListedFile& f : list.files) {
     FileDelivery file;
     file.pattern = f.pattern;
-    file.format = f.format == "exr" ? ImageFormat::exr : f.format == "tiff" ? ImageFormat::tiff : ImageFormat::png;
+    file.format = format_from_name(f.format).value_or(ImageFormat::png);
     file.bits = f.bits;
     for (const auto& [channel, text] : f.channels) {
       const auto source = channel_source(text);

@@ -14,14 +14,10 @@ namespace {
 constexpr const char* kChannelNames[] = {"r", "g", "b", "a"};
 
 std::optional<Error> file_fault(const FileDelivery& file) {
-  const auto& c = file.channels;
-  const bool has_g = c.count("g"), has_b = c.count("b");
-  for (const auto& [channel, source] : c)
-    if (channel.size() != 1 || std::string_view("rgba").find(channel) == std::string_view::npos)
-      return Error{file.name, "'" + channel + "' is no channel of a file", "Use r, g, b and a"};
-  if (!c.empty() && (!c.count("r") || has_g != has_b || (c.count("a") && !has_g)))
-    return Error{file.name, "fills some channels and not those before them", "Fill r; or r, g and b; or all four"};
-  return {};
+  std::string filled;
+  for (const auto& [channel, source] : file.channels) filled += channel;
+  if (file.channels.empty() || fills_in_order(filled)) return {};
+  return Error{file.name, "fills some channels and not those before them", "Fill r; or r, g and b; or all four"};
 }
 
 }  // namespace
@@ -57,7 +53,7 @@ bool is_srgb_slot(const std::string& slot) {
 struct Laid {
   Channel channel;
   std::string words;
-  bool srgb = false, normal = false;
+  bool srgb = false;
 };
 
 class MapFile {
@@ -161,7 +157,6 @@ class MapFile {
     if (field->second.kind == Kind::normal) {  // -1..1 to 0..1; green turned where it shall point down
       l.channel.gain = strand == 1 && !file_.green_up.value_or(plan_.green_up) ? -0.5f : 0.5f;
       l.channel.lift = 0.5f;
-      l.normal = true;
     }
     return l;
   }
@@ -210,6 +205,12 @@ Result<Done> write_map_file(const std::map<std::string, Field>& slots, const Fil
   done.milliseconds = milliseconds_since(start);
   report.files.push_back(std::move(done));
   return Done{};
+}
+
+void note_other_file(std::string name, const std::filesystem::path& path, DeliveryReport& report) {
+  DeliveredFile file{std::move(name), path, false, 0};
+  file.sha256 = sha256_of_file(path);
+  report.files.push_back(std::move(file));
 }
 
 }  // namespace loom

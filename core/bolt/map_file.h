@@ -14,4 +14,7 @@ Result<Done> write_map_file(const std::map<std::string, Field>& slots, const Fil
                             const Material& material, const DeliveryPlan& plan, const Stop& stop,
                             DeliveryReport& report);
 
+/// A document or a mesh that stands beside the maps, put into the report.
+void note_other_file(std::string name, const std::filesystem::path& path, DeliveryReport& report);
+
 }  // namespace loom

@@ -6,7 +6,7 @@
 #include <sstream>
 
 #include "core/bolt/documents.h"
-#include "core/bolt/manifest.h"
+#include "core/bolt/map_file.h"
 #include "core/graph/disc.h"
 
 namespace loom {
@@ -348,9 +348,7 @@ Result<Done> write_materialx(const Material& material, const DeliveryPlan& plan,
   auto path = plan.folder / file_name(material, plan, FileDelivery{"materialx"});
   path.replace_extension(".mtlx");
   if (const auto done = write_file(path, document.text()); !done) return done;
-  DeliveredFile file{"mtlx", path, false, 0};
-  file.sha256 = sha256_of_file(path);
-  report.files.push_back(std::move(file));
+  note_other_file("mtlx", path, report);
   if (const std::string rest = document.not_carried(); !rest.empty())
     report.warnings.push_back("MaterialX has no place for " + rest);
   return Done{};

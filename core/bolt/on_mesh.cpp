@@ -8,7 +8,6 @@
 #include "core/base/clock.h"
 #include "core/base/parallel.h"
 #include "core/bolt/documents.h"
-#include "core/bolt/manifest.h"
 #include "core/bolt/map_file.h"
 #include "core/bolt/worn_material.h"
 #include "core/graph/disc.h"
@@ -243,9 +242,7 @@ class MeshDelivery {
     auto path = plan_.folder / file_name(material_, plan_, FileDelivery{"mesh"});
     path.replace_extension(".obj");
     if (const auto done = write_file(path, obj_of(mesh_->mesh(), charts_)); !done) return done;
-    DeliveredFile file{"mesh", path, false, 0};
-    file.sha256 = sha256_of_file(path);
-    report_.files.push_back(std::move(file));
+    note_other_file("mesh", path, report_);
     report_.warnings.push_back(
         "the mesh has no coordinates in which every place lies once: it got some, and goes with the maps as " +
         path.filename().string());

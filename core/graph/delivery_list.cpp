@@ -40,13 +40,20 @@ std::vector<Error> file_faults(const ListedFile& file, const std::string& where)
     if (const auto source = channel_source(from); !source)
       faults.push_back({at, source.error().what, source.error().mend});
   }
-  const auto has = [&](const char* channel) { return file.channels.count(channel) != 0; };
-  if (!file.channels.empty() && (!has("r") || has("g") != has("b") || (has("a") && !has("g"))))
+  std::string filled;
+  for (const auto& [channel, from] : file.channels) filled += channel;
+  if (!file.channels.empty() && !fills_in_order(filled))
     faults.push_back({where, "fills some channels and not those before them", "Fill r; or r, g and b; or all four"});
   return faults;
 }
 
 }  // namespace
+
+bool fills_in_order(std::string_view channels) {
+  std::string sorted(channels);
+  std::sort(sorted.begin(), sorted.end());
+  return sorted == "r" || sorted == "bgr" || sorted == "abgr";
+}
 
 Result<ChannelSource> channel_source(std::string_view text) {
   ChannelSource source;

@@ -43,6 +43,9 @@ struct ChannelSource {
 Result<ChannelSource> channel_source(std::string_view text);
 std::string channel_text(const ChannelSource& source);
 
+/// Whether a file that fills these channels, each one letter, has one, three or four, in their order.
+bool fills_in_order(std::string_view channels);
+
 constexpr int kMostLists = 64, kMostListedFiles = 64, kMostListedSizes = 16;
 
 /// What is wrong with the lists by themselves: names, sizes, formats and their bits, channels.

@@ -608,13 +608,17 @@ Material set_dial(Material m, const std::string& id, const Dial& dial) {
     if (v.id == id) v.dial = dial;
   return m;
 }
-Material move_value(Material m, const std::string& id, int by) {
-  for (int i = 0; i < static_cast<int>(m.values.size()); ++i)
-    if (m.values[static_cast<std::size_t>(i)].id == id) {
-      const int to = std::clamp(i + by, 0, static_cast<int>(m.values.size()) - 1);
-      std::swap(m.values[static_cast<std::size_t>(i)], m.values[static_cast<std::size_t>(to)]);
-      break;
-    }
+Material move_dial(Material m, const std::string& id, int by) {
+  std::vector<std::size_t> dials;
+  std::size_t at = m.values.size();
+  for (std::size_t i = 0; i < m.values.size(); ++i) {
+    if (!m.values[i].dial) continue;
+    if (m.values[i].id == id) at = dials.size();
+    dials.push_back(i);
+  }
+  if (at == m.values.size()) return m;
+  const int to = std::clamp(static_cast<int>(at) + by, 0, static_cast<int>(dials.size()) - 1);
+  std::swap(m.values[dials[at]], m.values[dials[static_cast<std::size_t>(to)]]);
   return m;
 }
 

@@ -90,7 +90,8 @@ Material remove_value(Material m, const std::string& id);
 Material rename_value(Material m, const std::string& id, const std::string& name);
 Material set_value(Material m, const std::string& id, const ParamValue& value);
 Material set_dial(Material m, const std::string& id, const Dial& dial);
-Material move_value(Material m, const std::string& id, int by);
+/// So many places among the dials; values that are none stand between them and are passed over.
+Material move_dial(Material m, const std::string& id, int by);
 Material apply_preset(Material m, const Preset& preset);
 /// The state at hand as a preset; one of that name is brought up to it.
 Material keep_preset(Material m, const std::string& name);

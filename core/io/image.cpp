@@ -154,6 +154,16 @@ Result<Done> write_tiff(const std::filesystem::path& path, const std::vector<Cha
 
 }  // namespace
 
+std::string_view format_name(ImageFormat format) {
+  return format == ImageFormat::png ? "png" : format == ImageFormat::exr ? "exr" : "tiff";
+}
+
+std::optional<ImageFormat> format_from_name(std::string_view name) {
+  for (const ImageFormat format : {ImageFormat::png, ImageFormat::exr, ImageFormat::tiff})
+    if (format_name(format) == name) return format;
+  return {};
+}
+
 std::string ending_of(ImageFormat format) {
   return format == ImageFormat::png ? ".png" : format == ImageFormat::exr ? ".exr" : ".tif";
 }

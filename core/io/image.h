@@ -1,7 +1,9 @@
 // Image files: written whole or not at all.
 #pragma once
 #include <filesystem>
+#include <optional>
 #include <string>
+#include <string_view>
 #include <vector>
 
 #include "core/base/error.h"
@@ -20,6 +22,9 @@ struct ImageSpec {
   bool srgb = false;
   bool dither = false;  ///< at 8 bits, see quantise.h
 };
+/// png, exr, tiff: as documents and the command line name them.
+std::string_view format_name(ImageFormat format);
+std::optional<ImageFormat> format_from_name(std::string_view name);
 /// The ending of a file's name, with its point.
 std::string ending_of(ImageFormat format);
 /// Whether a format has files of so many bits.
