@@ -79,6 +79,7 @@ void list_group(Listed& all, const Group& g) {
     for (const GroupPeg& p : *pegs) {
       std::string text = p.label + " " + p.kind + " " + p.from;
       for (const std::string& to : p.to) text += " " + to;
+      for (const auto& [key, value] : p.params) text += " " + key + " " + words(value);
       all.add("peg", prefix + (pegs == &g.inputs ? "input " : "output ") + p.id, std::move(text));
     }
   list_graph(all, prefix, g);

@@ -301,34 +301,45 @@ Material paste_onto(Material m, const Material& snippet, const std::vector<std::
 
 namespace {
 
-// Calls `each` for the value of every parameter of kind `file` among some nodes: the text itself, or the identifier
-// that it follows.
-void each_file_param(const std::vector<NodePtr>& nodes, const Catalogue& catalogue,
-                     const std::function<void(std::size_t, const std::string& param, const ParamValue&)>& each) {
-  for (std::size_t i = 0; i < nodes.size(); ++i) {
-    const NodeType* type = catalogue.find(nodes[i]->type);
-    if (!type) continue;
-    for (const auto& [id, value] : nodes[i]->params)
-      if (const Parameter* p = type->parameter(id); p && p->kind == ParameterKind::file) each(i, id, value);
-  }
-}
+using Rename = std::function<std::string(const std::string&)>;
 
-void rename_in(std::vector<NodePtr>& nodes, std::vector<Value>& values, const Catalogue& catalogue,
-               const std::function<std::string(const std::string&)>& name) {
-  std::set<std::string> followed;
-  const std::vector<NodePtr> before = nodes;
-  each_file_param(before, catalogue, [&](std::size_t i, const std::string& id, const ParamValue& value) {
-    if (const auto* follow = std::get_if<Follow>(&value)) followed.insert(follow->value);
-    const auto* text = std::get_if<std::string>(&value);
-    if (!text || text->empty()) return;
-    auto fresh = std::make_shared<Node>(*nodes[i]);
-    fresh->params[id] = name(*text);
-    nodes[i] = std::move(fresh);
-  });
-  for (Value& v : values)
-    if (const auto* text = std::get_if<std::string>(&v.value); text && !text->empty() && followed.count(v.id))
-      v.value = name(*text);
-}
+// Gives the files that the nodes of one graph name other names: those that stand there, and those that follow a value.
+class FileNames {
+ public:
+  FileNames(const Material& material, const Catalogue& catalogue, const Rename& name)
+      : material_(material), catalogue_(catalogue), name_(name) {}
+
+  void rename(std::vector<NodePtr>& nodes, std::vector<Value>& values) const {
+    std::set<std::string> followed;
+    for (NodePtr& n : nodes) {
+      const auto type = type_of(material_, catalogue_, *n);
+      for (const auto& [id, value] : NodePtr(n)->params) {
+        const Parameter* p = type ? type->parameter(id) : nullptr;
+        if (!p || p->kind != ParameterKind::file) continue;
+        if (const auto* follow = std::get_if<Follow>(&value)) followed.insert(follow->value);
+        const auto* text = std::get_if<std::string>(&value);
+        if (!text || text->empty()) continue;
+        auto fresh = std::make_shared<Node>(*n);
+        fresh->params[id] = name_(*text);
+        n = std::move(fresh);
+      }
+    }
+    for (Value& v : values)
+      if (const auto* text = std::get_if<std::string>(&v.value); text && !text->empty() && followed.count(v.id))
+        v.value = name_(*text);
+  }
+
+  void rename(std::vector<GroupPeg>& inputs) const {
+    for (GroupPeg& in : inputs)
+      if (const auto it = in.params.find("file"); it != in.params.end())
+        if (auto* text = std::get_if<std::string>(&it->second); text && !text->empty()) *text = name_(*text);
+  }
+
+ private:
+  const Material& material_;
+  const Catalogue& catalogue_;
+  const Rename& name_;
+};
 
 }  // namespace
 
@@ -340,11 +351,14 @@ std::vector<std::string> file_names(const Material& m, const Catalogue& catalogu
 
 Material rename_files(Material m, const Catalogue& catalogue,
                       const std::function<std::string(const std::string&)>& name) {
-  rename_in(m.nodes, m.values, catalogue, name);
+  const Material before = m;
+  const FileNames files(before, catalogue, name);
+  files.rename(m.nodes, m.values);
   if (!m.mesh.empty()) m.mesh = name(m.mesh);
   for (auto& group : m.groups) {
     auto fresh = std::make_shared<Group>(*group);
-    rename_in(fresh->nodes, fresh->values, catalogue, name);
+    files.rename(fresh->nodes, fresh->values);
+    files.rename(fresh->inputs);
     group = std::move(fresh);
   }
   return m;

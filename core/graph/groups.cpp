@@ -6,6 +6,7 @@
 #include <set>
 
 #include "core/graph/hem.h"
+#include "core/graph/inputs.h"
 #include "core/graph/rework.h"
 #include "core/graph/validate.h"
 #include "core/graph/worked_values.h"
@@ -243,6 +244,22 @@ void bring_out_values(Material& m, const Group& g, const Node& instance, std::ve
   }
 }
 
+// What stood in at a use's input becomes a node beside those that it fed.
+void set_free(Material& m, const Node& use, const GroupPeg& in, std::map<std::string, std::string>& renamed,
+              std::vector<std::string>* fresh) {
+  const auto own = use.params.find(in.id);
+  auto plain = plain_stand_in(in, own == use.params.end() ? nullptr : &own->second);
+  if (!plain || in.to.empty()) return;
+  Node& n = plain->node;
+  n.id = free_id(m, in.id);
+  n.lane = use.lane, n.column = use.column, n.row = free_row(m, use.lane, use.column, 0);
+  for (const std::string& to : in.to)
+    if (const auto [node, peg] = split_output(to); renamed.count(node))
+      m.threads.push_back({n.id, plain->peg, renamed[node], peg});
+  if (fresh) fresh->push_back(n.id);
+  m.nodes.push_back(std::make_shared<Node>(std::move(n)));
+}
+
 void drop_unused(Material& m, const std::string& group) {
   if (uses_of(m, group) == 0) std::erase_if(m.groups, [&](const auto& g) { return g->id == group; });
 }
@@ -349,8 +366,10 @@ Material take_apart(Material m, const std::string& instance, std::vector<std::st
   std::vector<Thread> threads;
   for (const Thread& t : g.threads)
     threads.push_back({renamed[t.from_node], t.from_peg, renamed[t.to_node], t.to_peg, t.channel, t.alias});
+  std::set<std::string> wired;
   for (const Thread& t : m.threads) {
     if (t.to_node == instance) {
+      wired.insert(t.to_peg);
       for (const GroupPeg& in : g.inputs)
         if (in.id == t.to_peg)
           for (const std::string& to : in.to) {
@@ -369,6 +388,8 @@ Material take_apart(Material m, const std::string& instance, std::vector<std::st
     }
   }
   m.threads = std::move(threads);
+  for (const GroupPeg& in : g.inputs)
+    if (!wired.count(in.id)) set_free(m, use, in, renamed, fresh);
   each_hem(m, [&](const std::string&, auto& hem, auto&) {
     for (auto& [slot, from] : hem) {
       const auto [node, peg] = split_output(from);
@@ -469,7 +490,7 @@ Material inside_of(const Material& m, const std::string& group) {
   view.name = g.name;
   view.lanes = g.lanes;
   if (view.lanes.empty()) view.lanes.push_back({"inside", "Inside", 0});
-  view.lanes.insert(view.lanes.begin(), {kComesIn, "Inputs", 3});
+  view.lanes.insert(view.lanes.begin(), {kInputsLane, "Inputs", 3});
   view.nodes = g.nodes;
   view.threads = g.threads;
   view.stages = g.stages;
@@ -486,14 +507,10 @@ Material inside_of(const Material& m, const std::string& group) {
   view.presets.clear();
   int column = 0;
   for (const GroupPeg& in : g.inputs) {
-    auto node = std::make_shared<Node>();
+    auto node = std::make_shared<Node>(node_of(in));
     node->id = comes_in_id(g, in.id);
-    node->type = kComesIn;
-    node->name = in.label.empty() ? in.id : in.label;
-    node->group = in.id;
-    node->lane = kComesIn;
+    node->lane = kInputsLane;
     node->column = column++;
-    node->params["kind"] = in.kind;
     for (const std::string& to : in.to) {
       const auto [inner, peg] = split_output(to);
       view.threads.push_back({node->id, "value", inner, peg});
@@ -509,7 +526,7 @@ Material with_inside(Material m, const Catalogue& catalogue, const std::string& 
   const Group before = *old;
   auto g = std::make_shared<Group>(before);
   g->lanes = view.lanes;
-  std::erase_if(g->lanes, [](const Lane& l) { return l.id == kComesIn; });
+  std::erase_if(g->lanes, [](const Lane& l) { return l.id == kInputsLane; });
   g->nodes.clear(), g->threads.clear(), g->values.clear(), g->inputs.clear(), g->outputs.clear();
   g->stages = view.stages;
   g->notes_on = view.notes_on;
@@ -518,13 +535,14 @@ Material with_inside(Material m, const Catalogue& catalogue, const std::string& 
   for (const NodePtr& n : view.nodes) {
     if (n->type != kComesIn) {
       auto own = std::make_shared<Node>(*n);
-      if (own->lane == kComesIn && !g->lanes.empty()) own->lane = g->lanes.front().id;
+      if (own->lane == kInputsLane && !g->lanes.empty()) own->lane = g->lanes.front().id;
       g->nodes.push_back(own->lane == n->lane ? n : NodePtr(std::move(own)));
       continue;
     }
     input[n->id] = g->inputs.size();
-    const std::string kind = std::get<std::string>(n->params.at("kind"));
-    g->inputs.push_back({free_peg(g->inputs, n->group), n->name, kind, {}, {}});
+    GroupPeg peg = input_of(*n);
+    peg.id = free_peg(g->inputs, peg.id);
+    g->inputs.push_back(std::move(peg));
   }
   for (const Thread& t : view.threads) {
     if (const auto it = input.find(t.from_node); it != input.end())
@@ -567,14 +585,15 @@ Material add_group_input(Material view, const std::string& label) {
   std::vector<GroupPeg> taken;
   int column = 0;
   for (const NodePtr& n : view.nodes)
-    if (n->type == kComesIn) taken.push_back({n->group, "", "", {}, ""}), column = std::max(column, n->column + 1);
+    if (n->type == kComesIn) taken.push_back(input_of(*n)), column = std::max(column, n->column + 1);
   node->group = free_peg(taken, identifier_of(label.empty() ? "input" : label));
   node->id = free_id(view, "in_" + node->group);
   node->type = kComesIn;
   node->name = label.empty() ? "Input" : label;
-  node->lane = kComesIn;
+  node->lane = kInputsLane;
   node->column = column;
   node->params["kind"] = std::string(kind_name(Kind::scalar));
+  node->params["stands_in"] = std::string(kStandsInside);
   view.nodes.push_back(std::move(node));
   return view;
 }

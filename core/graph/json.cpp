@@ -199,6 +199,11 @@ GroupPeg group_peg_from(const Json& j, const std::string& where) {
     if (!to.is_string()) fail(where, "'to' holds something that is not a text", "Write \"node.peg\"");
     peg.to.push_back(to.get<std::string>());
   }
+  if (j.contains("params")) {
+    need_object(j["params"], where + ", params");
+    for (const auto& [key, value] : j["params"].items())
+      peg.params[key] = param_at(value, where + ", parameter " + key);
+  }
   return peg;
 }
 
@@ -420,6 +425,7 @@ Json group_peg_json(const GroupPeg& p) {
   Json j{{"id", p.id}, {"label", p.label}, {"kind", p.kind}};
   if (!p.to.empty()) j["to"] = p.to;
   if (!p.from.empty()) j["from"] = p.from;
+  for (const auto& [key, value] : p.params) j["params"][key] = param_to_json(value);
   return j;
 }
 

@@ -98,6 +98,7 @@ struct GroupPeg {
   std::string id, label, kind;
   std::vector<std::string> to;  ///< NODE.PEG inside, for inputs
   std::string from;             ///< NODE.PEG inside, for outputs
+  std::map<std::string, ParamValue> params{};  ///< of an input, see core/graph/inputs.h
 };
 
 /// A place that a thread is led through, in cells of a lane: whole numbers are the corners of its tags.
@@ -173,8 +174,9 @@ struct Material {
   const Thread* into(std::string_view node, std::string_view peg) const;
 };
 
-/// The type of the nodes that stand for a group's inputs while its inside is shown as a material.
-inline constexpr const char* kComesIn = "comes_in";
+/// The type of the nodes that stand for inputs: those of a group while its inside is shown as a material, and those of
+/// a material, which it has where it is used as one node.
+inline constexpr const char* kComesIn = "input";
 
 /// Splits NODE.PEG; both empty if there is no point in it.
 std::pair<std::string, std::string> split_output(std::string_view text);

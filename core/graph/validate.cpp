@@ -12,6 +12,7 @@
 #include "core/graph/delivery_list.h"
 #include "core/graph/edit.h"
 #include "core/graph/hem.h"
+#include "core/graph/inputs.h"
 #include "core/graph/offered.h"
 #include "core/graph/output_kinds.h"
 #include "core/graph/surface_reach.h"
@@ -285,9 +286,11 @@ void check_nodes(const Scope& s) {
     if (n->is_group()) {
       if (!s.material.group(n->group))
         s.fault(where, "its group '" + n->group + "' is not there", "Add it to groups, or remove the node");
+      else if (const auto type = type_of(s.material, s.catalogue, *n))
+        for (const auto& [key, value] : n->params)
+          if (type->parameter(key)) check_param(s, *n, *type, key, value);
       continue;
     }
-    if (n->type == kComesIn && s.material.inside) continue;
     const NodeType* type = s.catalogue.find(n->type);
     if (!type) {
       s.fault(where, "there is no node type '" + n->type + "'", "See docs/nodes.md, or open it with a newer version");
@@ -457,6 +460,8 @@ std::shared_ptr<const NodeType> type_of(const Material& material, const Catalogu
   type->inputs = pegs_of(g->inputs);
   type->outputs = pegs_of(g->outputs);
   type->takes_regions = type->takes_sets = true;  // what it does with them its own nodes say
+  for (const GroupPeg& in : g->inputs)
+    if (auto control = control_of(in)) type->parameters.push_back(*std::move(control));
   for (const Value& v : g->values) {
     if (!v.dial) continue;
     Parameter p = offered_parameter(g->nodes, catalogue, v);
@@ -472,7 +477,6 @@ std::shared_ptr<const NodeType> type_of(const Material& material, const Catalogu
 }
 
 std::vector<Peg> inputs_of(const Material& material, const Catalogue& catalogue, const Node& node) {
-  if (node.type == kComesIn) return {};
   if (node.is_group()) {
     const Group* g = material.group(node.group);
     return g ? pegs_of(g->inputs) : std::vector<Peg>{};
@@ -482,11 +486,6 @@ std::vector<Peg> inputs_of(const Material& material, const Catalogue& catalogue,
 }
 
 std::vector<Peg> outputs_of(const Material& material, const Catalogue& catalogue, const Node& node) {
-  if (node.type == kComesIn) {
-    const auto kind = node.params.find("kind");
-    return {{"value", "Value",
-             kind == node.params.end() ? Kind::any : kind_from_name(std::get<std::string>(kind->second))}};
-  }
   if (node.is_group()) {
     const Group* g = material.group(node.group);
     return g ? pegs_of(g->outputs) : std::vector<Peg>{};
@@ -536,6 +535,21 @@ void check_typed(Scope& top, const std::string& part, const std::map<std::string
   }
 }
 
+// What stands in at a group's inputs, and names that a use could not tell apart.
+void check_inputs(const Scope& s, const Group& g) {
+  const NodeType* type = s.catalogue.find(kComesIn);
+  for (const GroupPeg& in : g.inputs) {
+    const std::string where = "input " + in.id;
+    if (std::ranges::any_of(g.values, [&](const Value& v) { return v.dial && v.id == in.id; }))
+      s.fault(where, "has the name of a dial", "Give one of them another");
+    for (const auto& [key, value] : in.params)
+      if (const Parameter* p = type ? type->parameter(key) : nullptr; !p)
+        s.fault(where + ", parameter " + key, "there is no such parameter", "Remove it, or see Input in docs/nodes.md");
+      else if (const auto bad = misfit(*p, value))
+        s.fault(where + ", parameter " + key, bad->what, bad->mend);
+  }
+}
+
 std::vector<Error> faults_of(const Material& material, const Catalogue& catalogue, bool formulas) {
   std::vector<Error> errors;
   Scope top{material, catalogue, material.nodes, material.threads, material.values, "", errors};
@@ -558,6 +572,7 @@ std::vector<Error> faults_of(const Material& material, const Catalogue& catalogu
     inside.formulas = formulas;
     OutputKinds inner(material, catalogue, *g);
     check_graph(inside, inner);
+    check_inputs(inside, *g);
   }
   for (const Preset& p : material.presets)
     for (const auto& [id, value] : p.values)

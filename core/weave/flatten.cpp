@@ -9,6 +9,7 @@
 #include "core/base/hash.h"
 #include "core/graph/groups.h"
 #include "core/graph/hem.h"
+#include "core/graph/inputs.h"
 #include "core/graph/json.h"
 #include "core/graph/reading.h"
 #include "core/graph/surface_reach.h"
@@ -32,6 +33,7 @@ struct Scope {
   std::map<std::string, ParamValue> held{};  // what its values hold here, formulas worked out
   std::map<std::string, double> numbers{};   // those that are numbers, with those around
   std::map<std::string, Scope*> inner{};
+  std::map<std::string, int> stand_ins{};                          // flat nodes, by the group's input
   std::map<std::string, int> index{};                              // flat nodes of this scope
   std::unordered_map<std::string, const Thread*> into{};           // by NODE.PEG
   std::unordered_map<std::string, const GroupPeg*> from_around{};  // the group's input that feeds NODE.PEG
@@ -106,6 +108,7 @@ class Flattener {
         Scope* inside = scope({&g->nodes, &g->threads, &g->values, s.prefix + n->id + "/",
                                own == 0 ? s.seed : combine(s.seed, hash_number(own)), &s, n.get(), g});
         s.inner[n->id] = inside;
+        for (const GroupPeg& in : g->inputs) stand_in_for(*inside, in);
         unfold(*inside);
       } else {
         s.index[n->id] = static_cast<int>(graph_.nodes.size());
@@ -115,6 +118,28 @@ class Flattener {
         graph_.nodes.push_back({type, s.prefix + n->id, std::move(params), std::move(files), {}, s.seed});
       }
     }
+  }
+
+  // What comes in at a use of a group while nothing is connected there.
+  void stand_in_for(Scope& inside, const GroupPeg& input) {
+    const auto own = own_value(inside, input.id);
+    auto params = stand_in(input, own ? &*own : nullptr);
+    if (!params) return;
+    const NodeType* type = catalogue_.find(kComesIn);
+    NodeFiles files;
+    if (is_required(input)) {
+      (*params)["stands_in"] = std::string(kStandsPicture);
+      files.emplace("file", Error{"input " + input.id, "is required, and nothing comes in", "Connect it"});
+    } else {
+      files = files_of(*type, *params);
+    }
+    inside.stand_ins[input.id] = static_cast<int>(graph_.nodes.size());
+    graph_.nodes.push_back({type,
+                            inside.prefix + edit::comes_in_id(*inside.group, input.id),
+                            *std::move(params),
+                            std::move(files),
+                            {},
+                            inside.seed});
   }
 
   NodeFiles files_of(const NodeType& type, const Resolved& params) const {
@@ -128,18 +153,22 @@ class Flattener {
     return files;
   }
 
+  // What the use that a scope unfolds sets of its own; nothing where it leaves it to the definition.
+  static std::optional<ParamValue> own_value(const Scope& at, const std::string& id) {
+    if (!at.instance) return {};
+    const auto own = at.instance->params.find(id);
+    if (own == at.instance->params.end()) return {};
+    if (const auto* follow = std::get_if<Follow>(&own->second)) return value(*at.outer, follow->value);
+    if (const auto* formula = std::get_if<Formula>(&own->second)) {
+      const auto result = evaluate_formula(formula->text, at.outer->numbers);
+      return result ? std::optional<ParamValue>(*result) : std::nullopt;
+    }
+    return own->second;
+  }
+
   // What a value holds in its own scope: an instance may set its group's values as its parameters.
   static std::optional<ParamValue> held(const Scope& at, const Value& v) {
-    if (at.instance)
-      if (const auto own = at.instance->params.find(v.id); own != at.instance->params.end()) {
-        if (const auto* follow = std::get_if<Follow>(&own->second)) return value(*at.outer, follow->value);
-        if (const auto* formula = std::get_if<Formula>(&own->second)) {
-          const auto result = evaluate_formula(formula->text, at.outer->numbers);
-          return result ? std::optional<ParamValue>(*result) : std::nullopt;
-        }
-        return own->second;
-      }
-    return v.value;
+    return at.instance && at.instance->params.count(v.id) ? own_value(at, v.id) : v.value;
   }
 
   static std::optional<ParamValue> value(const Scope& s, const std::string& id) {
@@ -252,7 +281,7 @@ class Flattener {
           at = {at.scope, it->second->from_node, it->second->from_peg, false};
         } else {
           const auto around = at.scope->outer ? at.scope->from_around.find(to) : at.scope->from_around.end();
-          if (around == at.scope->from_around.end()) return {};
+          if (around == at.scope->from_around.end()) return stand_in_at(at, channel.value_or(-1));
           at = {at.scope->outer, at.scope->instance->id, around->second->id, true};
         }
         continue;
@@ -268,6 +297,7 @@ class Flattener {
       }
       const auto index = at.scope->index.find(at.node);
       if (index == at.scope->index.end()) return {};
+      if (channel && leaves_it_inside(*at.scope->node.at(at.node))) return {};
       if (at.scope->node.at(at.node)->bypass) {
         const auto known = passed_on_.find({at.scope, at.node});
         if (known == passed_on_.end()) {
@@ -279,6 +309,19 @@ class Flattener {
       const FlatNode& flat = graph_.nodes[static_cast<std::size_t>(index->second)];
       return FlatInput{{index->second, flat.type->output_index(at.peg)}, channel.value_or(-1)};
     }
+  }
+
+  // At a peg where no thread ends.
+  static std::optional<FlatInput> stand_in_at(const At& at, int channel) {
+    const auto use = at.scope->inner.find(at.node);
+    if (use == at.scope->inner.end()) return {};
+    const auto found = use->second->stand_ins.find(at.peg);
+    if (found == use->second->stand_ins.end()) return {};
+    return FlatInput{{found->second, 0}, channel};
+  }
+  // Whether a node is an input of the material for which the nodes that read it stand in themselves.
+  static bool leaves_it_inside(const Node& n) {
+    return n.type == kComesIn && stands_in(input_of(n)) == kStandsInside;
   }
 
   // A typed value of the hem is a node like any other.
