@@ -5,6 +5,7 @@
 #include <iostream>
 
 #include "core/bolt/delivery.h"
+#include "core/bolt/given_inputs.h"
 #include "core/bolt/package.h"
 #include "core/graph/edit.h"
 #include "core/graph/validate.h"
@@ -45,6 +46,12 @@ Result<Material> prepared(const Source& r) {
     m = with_dial(*m, catalogue(), set.substr(0, at), set.substr(at + 1));
     if (!m) return m;
   }
+  for (const std::string& given : r.inputs) {
+    const auto at = given.find('=');
+    if (at == std::string::npos) return Error{"--input " + given, "has no '='", "Write --input NAME=FILE"};
+    m = with_input(*m, given.substr(0, at), given.substr(at + 1));
+    if (!m) return m;
+  }
   if (const auto faults = all_faults(*m, catalogue()); !faults.empty()) return faults.front();
   return m;
 }
@@ -53,6 +60,7 @@ void add_options(CLI::App* call, Source& source) {
   call->add_option("FILE", source.file, "a .loom or .bolt")->required();
   call->add_option("--seed", source.seed, "another seed of the material");
   call->add_option("--set", source.sets, "DIAL=VALUE")->allow_extra_args(false);
+  call->add_option("--input", source.inputs, "INPUT=FILE or INPUT=VALUE: what comes in")->allow_extra_args(false);
   call->add_option("--preset", source.preset, "a preset's name");
 }
 

@@ -32,7 +32,7 @@ Progress progress_of(const Common& common);
 struct Source {
   std::string file, preset;
   std::int64_t seed = -1;
-  std::vector<std::string> sets;
+  std::vector<std::string> sets, inputs;
 };
 void add_options(CLI::App* call, Source& source);
 /// The document without faults.
@@ -42,8 +42,10 @@ Result<Material> prepared(const Source& source);
 
 /// `drape`: adds its options to the call; what is returned runs it.
 std::function<int(const Common&)> drape_call(CLI::App* call);
-/// The same for `render`, `compare`, `bolt`, `unpack` and `measure`.
+/// The same for `render`, `proof`, `sheet`, `compare`, `bolt`, `unpack` and `measure`.
 std::function<int(const Common&)> compare_call(CLI::App* call);
+std::function<int(const Common&)> proof_call(CLI::App* call);
+std::function<int(const Common&)> sheet_call(CLI::App* call);
 std::function<int(const Common&)> render_call(CLI::App* call);
 std::function<int(const Common&)> bolt_call(CLI::App* call);
 std::function<int(const Common&)> unpack_call(CLI::App* call);

@@ -210,6 +210,11 @@ int run(int argc, char** argv) {
   const auto drape = drape_call(drape_sub);
   auto* measure_sub = shared(app.add_subcommand("measure", "a measure of a mesh as a map in its coordinates"));
   const auto measure = measure_call(measure_sub);
+  auto* proof_sub = shared(app.add_subcommand("proof", "judges what a material gives, check by check"));
+  const auto proof = proof_call(proof_sub);
+  auto* sheet_sub =
+      shared(app.add_subcommand("sheet", "many results beside one another, over seeds, dials or presets"));
+  const auto sheet = sheet_call(sheet_sub);
   auto* compare_sub = shared(app.add_subcommand("compare", "what changed, by meaning and by result"));
   const auto compare = compare_call(compare_sub);
   auto* bolt_sub = shared(app.add_subcommand("bolt", "packages a material"));
@@ -235,6 +240,8 @@ int run(int argc, char** argv) {
   if (*probe_call) return probe(common, file, output, out, size);
   if (*drape_sub) return drape(common);
   if (*measure_sub) return measure(common);
+  if (*proof_sub) return proof(common);
+  if (*sheet_sub) return sheet(common);
   if (*compare_sub) return compare(common);
   if (*bolt_sub) return bolt(common);
   if (*unpack_sub) return unpack(common);

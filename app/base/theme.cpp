@@ -155,6 +155,8 @@ QString styleSheet() {
     QWidget[role="racks"] { background: %paper; }
     QToolButton[role="rack"] { border: none; font-size: 11px; padding: 4px 0; }
     QToolButton[role="rack"]:hover, QToolButton[role="rack"]:focus { color: %indigo; }
+    QFrame[role="field"] { background: %linen; border: 1px solid %line; border-radius: 4px; }
+    QFrame[role="field"] > QLabel { border: none; }
     QPushButton[role="preset"] { padding: 0; border: 2px solid transparent; background: %picture; }
     QPushButton[role="preset"]:checked { border: 2px solid %indigo; }
     QPushButton[role="preset"]:focus { border: 2px dashed %indigo; }

@@ -9,9 +9,11 @@
 #include <QThreadPool>
 #include <QVBoxLayout>
 
+#include "app/base/elsewhere.h"
 #include "app/base/ranking.h"
 #include "app/base/theme.h"
 #include "app/board/board.h"
+#include "core/bolt/bolt_node.h"
 #include "core/graph/disc.h"
 #include "core/graph/groups.h"
 #include "core/graph/json.h"
@@ -34,6 +36,26 @@ Templates keptTemplates() {
     auto part = text ? read_snippet(*text) : Result<Material>(text.error());
     if (part && !part->groups.empty() && !part->nodes.empty())
       all.emplace_back(file.lastModified(), std::make_shared<const Material>(std::move(*part)));
+  }
+  return all;
+}
+
+// The bolts that lie beside a document, by their covers.
+std::vector<BoltOffer> boltsBeside(const QString& folder) {
+  std::vector<BoltOffer> all;
+  if (folder.isEmpty()) return all;
+  for (const QFileInfo& file : QDir(folder).entryInfoList({QStringLiteral("*.bolt")}, QDir::Files, QDir::Name)) {
+    const auto cover = read_cover(file.filePath().toStdString());
+    if (!cover) continue;
+    const Manifest& m = cover->manifest;
+    BoltOffer offer{
+        file.fileName().toStdString(),
+        QString::fromStdString(m.name),
+        QObject::tr("Bolt %1, tile of %2 m").arg(QString::fromStdString(m.imprint.version)).arg(m.tile_metres),
+        {}};
+    offer.picture.loadFromData(reinterpret_cast<const uchar*>(cover->picture.data()),
+                               static_cast<int>(cover->picture.size()), "PNG");
+    all.push_back(std::move(offer));
   }
   return all;
 }
@@ -82,17 +104,30 @@ AddLine::AddLine(Board* board)
     }
   });
   hide();
-  readTemplates();
+  readKept();
 }
 
 AddLine::~AddLine() { hearer_.leave(); }
 
 // Elsewhere: the line opens at once, with what was read the time before.
-void AddLine::readTemplates() {
-  QThreadPool::globalInstance()->start([this, hearer = hearer_] {
+void AddLine::readKept() {
+  const auto& files = board_->view().material.files;
+  const QString folder = files && !files->sealed ? QString::fromStdString(files->folder.string()) : QString();
+  QThreadPool::globalInstance()->start([this, folder, hearer = hearer_] {
     auto read = std::make_shared<Templates>(keptTemplates());
     hearer.tell([this, read] { takeTemplates(std::move(*read)); });
+    auto bolts = std::make_shared<std::vector<BoltOffer>>(boltsBeside(folder));
+    hearer.tell([this, bolts] { takeBolts(std::move(*bolts)); });
   });
+}
+
+void AddLine::takeBolts(std::vector<BoltOffer> read) {
+  const auto same = [](const BoltOffer& a, const Choice& b) { return a.file == b.bolt && a.help == b.help; };
+  if (std::equal(read.begin(), read.end(), bolts_.begin(), bolts_.end(), same)) return;
+  bolts_.clear();
+  for (BoltOffer& offer : read)
+    bolts_.push_back({nullptr, {}, {}, offer.label, offer.help, {}, {}, offer.file, std::move(offer.picture)});
+  if (isVisible()) refillInPlace();
 }
 
 void AddLine::takeTemplates(Templates read) {
@@ -102,9 +137,13 @@ void AddLine::takeTemplates(Templates read) {
   if (std::equal(read.begin(), read.end(), read_.begin(), read_.end(), same)) return;
   read_ = std::move(read);
   if (!isVisible()) return;
+  offerTemplates();
+  refillInPlace();
+}
+
+void AddLine::refillInPlace() {
   const int row = list_->currentRow();
   const QString at = row < 0 ? QString() : list_->item(row)->text();
-  offerTemplates();
   refill();
   for (int i = 0; i < list_->count() && row > 0; ++i)  // where someone has gone down, there they stay
     if (list_->item(i)->text() == at) list_->setCurrentRow(i);
@@ -129,7 +168,7 @@ void AddLine::openAt(QPoint place, const std::string& output, int rack, Way way)
   output_ = output;
   rack_ = rack;
   offerTemplates();
-  readTemplates();
+  readKept();
   text_->clear();
   text_->setPlaceholderText(way == Way::splice    ? tr("splice in: node")
                             : way == Way::replace ? tr("replace by: node")
@@ -172,7 +211,8 @@ void AddLine::offerTypes(const QString& typed, std::vector<std::pair<int, Choice
 void AddLine::offerGroups(const QString& typed, std::vector<std::pair<int, Choice>>& found) const {
   if (way_ != Way::add || (rack_ >= 0 && rack_ != kGroups)) return;
   const auto offer = [&](const Choice& c) {
-    if (const int r = rank(c.label, tr("group template"), typed); r >= 0) found.emplace_back(r, c);
+    const QString words = c.bolt.empty() ? tr("group template") : tr("bolt package");
+    if (const int r = rank(c.label, words, typed); r >= 0) found.emplace_back(r, c);
   };
   for (const auto& g : board_->view().material.groups)
     offer({nullptr,
@@ -182,6 +222,7 @@ void AddLine::offerGroups(const QString& typed, std::vector<std::pair<int, Choic
            g->help.empty() ? tr("A further use of this group") : QString::fromStdString(g->help),
            {}});
   for (const Choice& c : templates_) offer(c);
+  for (const Choice& c : bolts_) offer(c);
 }
 
 void AddLine::refill() {
@@ -204,7 +245,9 @@ void AddLine::refill() {
     if (!c.why.isEmpty()) item->setForeground(theme().mute);
     QPixmap blank(34, 34);
     blank.fill(theme().picture);
-    item->setIcon(blank);
+    item->setIcon(c.picture.isNull()
+                      ? blank
+                      : QPixmap::fromImage(c.picture.scaled(34, 34, Qt::KeepAspectRatio, Qt::SmoothTransformation)));
   }
   if (list_->count())
     list_->setCurrentRow(0);
@@ -291,6 +334,13 @@ Material AddLine::placed(const Choice& choice, const std::string& param, const P
     next = edit::paste(std::move(next), *choice.part, at.lane, at.column, at.row, &fresh);
     id = fresh.front();
     next = edit::place_nodes(std::move(next), {{id, at.lane, at.column, at.row}});
+  } else if (!choice.bolt.empty()) {
+    const auto reference = elsewhere([&] { return take_bolt(next, choice.bolt); });
+    if (!reference) {
+      board_->say(QString::fromStdString(reference.error().text()));
+      return next;
+    }
+    next = edit::add_bolt(std::move(next), *reference, at.lane, at.column, at.row, &id);
   } else {
     next = choice.type ? edit::add_node(std::move(next), catalogue(), choice.type->id, at.lane, at.column, at.row, &id)
                        : edit::add_use(std::move(next), choice.group, at.lane, at.column, at.row, &id);
@@ -316,7 +366,7 @@ void AddLine::orderPictures() {
   ++generation_;
   std::vector<PictureOrder> orders;
   for (std::size_t i = 0; i < choices_.size(); ++i) {
-    if (!choices_[i].why.isEmpty()) continue;
+    if (!choices_[i].why.isEmpty() || !choices_[i].bolt.empty()) continue;
     std::string id;
     Material next = placed(choices_[i], {}, 0.0, id);
     if (next.inside) continue;  // what comes into a group is not known here

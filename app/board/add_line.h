@@ -16,6 +16,13 @@ namespace loom::app {
 
 class Board;
 
+/// A bolt beside the document, with its picture.
+struct BoltOffer {
+  std::string file;  ///< as seen from the document
+  QString label, help;
+  QImage picture;
+};
+
 /// One snippet a file, each with the time of its last change.
 using Templates = std::vector<std::pair<QDateTime, std::shared_ptr<const Material>>>;
 
@@ -37,7 +44,7 @@ class AddLine : public QFrame {
   bool eventFilter(QObject* watched, QEvent* event) override;
 
  private:
-  /// A type, a group of the material, or a template.
+  /// A type, a group of the material, a template, or a bolt.
   struct Choice {
     const NodeType* type = nullptr;
     std::string group;
@@ -45,9 +52,13 @@ class AddLine : public QFrame {
     QString label, help;
     QString why;         ///< why it does not fit; empty if it does
     std::string word{};  ///< of the choice that is asked for when the type's node is made; empty: there is none
+    std::string bolt{};  ///< a bolt's file
+    QImage picture{};    ///< that it brings; else one is made
   };
-  void readTemplates();
+  void readKept();
   void takeTemplates(Templates read);
+  void takeBolts(std::vector<BoltOffer> read);
+  void refillInPlace();
   void offerTemplates();
   void refill();
   void offerTypes(const QString& typed, std::vector<std::pair<int, Choice>>& found) const;
@@ -64,7 +75,7 @@ class AddLine : public QFrame {
   std::string output_;
   Way way_ = Way::add;
   Templates read_;  // anew whenever the line opens
-  std::vector<Choice> templates_;
+  std::vector<Choice> templates_, bolts_;
   std::vector<std::string> recent_;  // types placed lately come first among equals
   int rack_ = -1, generation_ = 0;   // of the pictures: late ones of an older list are dropped
   Hearer hearer_{this};

@@ -86,6 +86,8 @@ class Board : public QWidget {
   void message(const QString& text);
   void followEnded();
   void insideWanted(const std::string& instance);
+  void boltWanted(const std::string& node);                               ///< to see what stands behind the node
+  void otherVersionWanted(const std::string& node, const QString& path);  ///< empty: it is to be asked for
   void hemHeadPressed(QPoint screen);
   void markWanted(const QString& letter, bool set);
   void numberTyped(const QString& begun);  ///< a number for the selected node, begun by this

@@ -7,6 +7,7 @@
 #include "app/board/add_line.h"
 #include "app/board/board.h"
 #include "app/board/choose_parameters.h"
+#include "core/bolt/bolt_node.h"
 #include "core/graph/groups.h"
 #include "core/graph/json.h"
 #include "core/graph/rework.h"
@@ -91,7 +92,8 @@ void BoardCommands::pasteHere() {
   if (!snippet) return board_.say(qs(snippet.error().text()));
   const auto at = view_.focus();
   std::vector<std::string> fresh;
-  const Material next = edit::paste(view_.material, *snippet, at.lane, at.column, at.row, &fresh);
+  Material next = edit::paste(view_.material, *snippet, at.lane, at.column, at.row, &fresh);
+  take_bolts(next);  // what cannot be had is a fault
   if (const auto faults = validate(next, catalogue()); !faults.empty())
     return board_.say(tr("Not pasted: %1").arg(qs(faults.front().text())));
   board_.edit(tr("Paste"), next);
@@ -188,6 +190,7 @@ void BoardCommands::foldSelected() {
 void BoardCommands::takeApartSelected() {
   const Node* n = view_.atHand();
   if (!n || !n->is_group()) return board_.say(tr("Select a group to take apart"));
+  if (n->bolt) return board_.say(tr("A bolt stays one node: open it in Weave to change it"));
   std::vector<std::string> fresh;
   const Material next = edit::take_apart(view_.material, n->id, &fresh);
   board_.edit(tr("Take a group apart"), next);
@@ -197,12 +200,14 @@ void BoardCommands::takeApartSelected() {
 void BoardCommands::copyOfItsOwn() {
   const Node* n = view_.atHand();
   if (!n || !n->is_group()) return board_.say(tr("Select a group first"));
+  if (n->bolt) return board_.say(tr("A bolt is the same wherever it is used"));
   board_.edit(tr("Make it a copy of its own"), edit::own_copy(view_.material, n->id));
 }
 
 void BoardCommands::lookInside() {
   const Node* n = view_.atHand();
   if (!n || !n->is_group()) return board_.say(tr("Select a group to look into"));
+  if (n->bolt) return Q_EMIT board_.boltWanted(n->id);
   Q_EMIT board_.insideWanted(n->id);
 }
 
@@ -215,7 +220,8 @@ void BoardCommands::renameSelected() {
   board_.write(
       t->rect.adjusted(0, 4, 0, -4), qs(label_of(view_.material, catalogue(), *n)), [this, id](const QString& name) {
         const Node* now = view_.material.node(id);
-        const Group* group = now ? view_.material.group_of(*now) : nullptr;  // its name is the definition's
+        const Group* group =
+            now && !now->bolt ? view_.material.group_of(*now) : nullptr;  // its name is the definition's
         board_.edit(tr("Rename"),
                     group ? edit::describe_group(view_.material, group->id, name.trimmed().toStdString(), group->help)
                           : edit::rename_node(view_.material, id, name.trimmed().toStdString()));

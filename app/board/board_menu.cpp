@@ -5,6 +5,7 @@
 #include "app/base/theme.h"
 #include "app/board/add_line.h"
 #include "app/board/board.h"
+#include "core/bolt/bolt_node.h"
 #include "core/graph/groups.h"
 #include "core/graph/rework.h"
 #include "core/graph/validate.h"
@@ -48,7 +49,9 @@ void BoardMenu::menuOfTag(QMenu& menu, const std::string& node) {
   menu.addAction(tr("Swap inputs\tS"), &board_, [this] { commands_.swapInputs(); });
   menu.addSeparator();
   menu.addAction(tr("Fold into a group\tCtrl+G"), &board_, [this] { commands_.foldSelected(); });
-  if (const Node* n = view_.material.node(node); n && n->is_group()) {
+  if (const Node* n = view_.material.node(node); n && n->bolt) {
+    menuOfBolt(menu, *n);
+  } else if (n && n->is_group()) {
     menu.addAction(tr("Look inside\tAlt+Down"), &board_, [this] { commands_.lookInside(); });
     menu.addAction(tr("Take the group apart\tCtrl+Shift+G"), &board_, [this] { commands_.takeApartSelected(); });
     menu.addAction(tr("Make it a copy of its own"), &board_, [this] { commands_.copyOfItsOwn(); })
@@ -67,6 +70,23 @@ void BoardMenu::menuOfTag(QMenu& menu, const std::string& node) {
   readers->setEnabled(!readers->isEmpty());
   menu.addSeparator();
   menu.addAction(tr("Delete\tDel"), &board_, [this] { commands_.removeSelected(); });
+}
+
+void BoardMenu::menuOfBolt(QMenu& menu, const Node& n) {
+  menu.addAction(tr("Open the bolt\tAlt+Down"), &board_, [this] { commands_.lookInside(); });
+  const Group* definition = view_.material.group_of(n);
+  QMenu* presets = menu.addMenu(tr("Take a preset of it"));
+  if (definition && definition->of_bolt)
+    for (const Preset& p : definition->of_bolt->presets)
+      presets->addAction(qs(p.name), &board_, [this, id = n.id, name = p.name] {
+        board_.edit(tr("Take the preset %1").arg(qs(name)), edit::take_bolt_preset(view_.material, id, name));
+      });
+  presets->setEnabled(!presets->isEmpty());
+  if (const auto newer = newer_version(view_.material, *n.bolt))
+    menu.addAction(tr("Take version %1 …").arg(qs(newer->version)), &board_,
+                   [this, id = n.id, file = qs(newer->file)] { Q_EMIT board_.otherVersionWanted(id, file); });
+  menu.addAction(tr("Take another version …"), &board_,
+                 [this, id = n.id] { Q_EMIT board_.otherVersionWanted(id, {}); });
 }
 
 void BoardMenu::menuOfStages(QMenu& menu, int row) {

@@ -6,6 +6,10 @@
 
 class QMenu;
 
+namespace loom {
+struct Node;
+}
+
 namespace loom::app {
 
 class Board;
@@ -22,6 +26,7 @@ class BoardMenu {
  private:
   void menuOfLane(QMenu& menu, const std::string& lane);
   void menuOfTag(QMenu& menu, const std::string& node);
+  void menuOfBolt(QMenu& menu, const Node& node);
   void menuOfStages(QMenu& menu, int row);
 
   Board& board_;

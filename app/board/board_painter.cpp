@@ -363,6 +363,7 @@ const QPixmap& BoardPainter::smallPicture(const QImage& image, qreal side) {
 QString BoardPainter::secondLine(const Node& n) const {
   if (n.bypass) return tr("bypassed");
   if (n.type == kComesIn) return tr("input");
+  if (n.bolt) return tr("bolt %1").arg(qs(n.bolt->version));
   if (const Group* g = v_.material.group_of(n)) {
     const int uses = edit::uses_of(v_.material, g->id);
     return uses > 1 ? tr("%1 nodes, used %2 times").arg(g->nodes.size()).arg(uses)

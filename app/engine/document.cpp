@@ -10,6 +10,7 @@
 #include <QStandardPaths>
 
 #include "app/base/elsewhere.h"
+#include "core/bolt/bolt_node.h"
 #include "core/bolt/package.h"
 #include "core/graph/allowed_files.h"
 #include "core/graph/disc.h"
@@ -134,6 +135,9 @@ Material Document::movedTo(const QString& path) const {
   const std::filesystem::path to = std::filesystem::absolute(path.toStdString()).parent_path();
   auto root = std::make_shared<FileRoot>();
   root->folder = to;
+  if (material().files)
+    for (const auto& [name, file] : material().files->packed)
+      if (is_of_bolt(name)) root->packed.emplace(name, file);        // of nodes that stand for bolts
   const bool sealed = material().files && material().files->sealed;  // its files were just put beside it
   Material m =
       from == to || sealed ? material() : edit::rename_files(material(), catalogue(), [&](const std::string& name) {
@@ -225,6 +229,7 @@ Result<Done> Document::recover(const QString& autosave) {
   auto root = std::make_shared<FileRoot>();
   if (!from.isEmpty()) root->folder = std::filesystem::absolute(from.toStdString()).parent_path();
   m.files = std::move(root);
+  elsewhere([&] { return take_bolts(m); });
   reset(std::move(m), from);
   saved_ = kNever;
   autosaveNow(autosave);

@@ -12,14 +12,39 @@
 #include <QToolButton>
 #include <QVBoxLayout>
 
+#include "app/base/elsewhere.h"
 #include "app/base/labels.h"
 #include "app/base/notes_view.h"
 #include "app/base/theme.h"
+#include "app/fitting/input_field.h"
 #include "app/tray/tray.h"
+#include "core/bolt/given_inputs.h"
 #include "core/graph/edit.h"
+#include "core/graph/inputs.h"
+#include "core/io/image.h"
 #include "core/nodes/catalogue.h"
 
 namespace loom::app {
+namespace {
+
+// A small picture of a file's values as they are written, the middle of every square of texels.
+QImage shownSmall(const Image& image, int side) {
+  QImage small(side, side, QImage::Format_RGB32);
+  for (int y = 0; y < side; ++y)
+    for (int x = 0; x < side; ++x) {
+      const int at = ((2 * y + 1) * image.height / (2 * side)) * image.width + (2 * x + 1) * image.width / (2 * side);
+      const float* texel = &image.values[static_cast<std::size_t>(at) * static_cast<std::size_t>(image.channels)];
+      const auto lane = [&](int k) {
+        const float v = texel[image.channels >= 3 ? k : 0];
+        return std::clamp(static_cast<int>(std::lround(v * 255)), 0, 255);
+      };
+      small.setPixel(x, y, qRgb(lane(0), lane(1), lane(2)));
+    }
+  return small;
+}
+
+}  // namespace
+
 FittingWindow::FittingWindow(const Bolt& bolt, const QString& path, QWidget* parent)
     : QMainWindow(parent), bolt_(bolt) {
   setWindowTitle(tr("%1, fitting").arg(QString::fromStdString(bolt.material.name)));
@@ -73,7 +98,11 @@ FittingWindow::FittingWindow(const Bolt& bolt, const QString& path, QWidget* par
   columns->addWidget(start);
 
   drape_ = new DrapePanel(central);
-  columns->addWidget(drape_, 1);
+  auto* middleColumn = new QVBoxLayout;
+  middleColumn->setSpacing(0);
+  middleColumn->addWidget(drape_, 1);
+  if (QWidget* own = inputFields()) middleColumn->addWidget(own);
+  columns->addLayout(middleColumn, 1);
 
   auto* right = new QWidget(central);
   right->setFixedWidth(360);
@@ -94,6 +123,7 @@ FittingWindow::FittingWindow(const Bolt& bolt, const QString& path, QWidget* par
   dialHead->addWidget(seed);
   dialBox->addLayout(dialHead);
   addDials(dialBox);
+  addTypedInputs(dialBox);
   dialBox->addStretch(1);
   area->setWidget(dials);
   rightBox->addWidget(area, 1);
@@ -206,6 +236,93 @@ void FittingWindow::addDials(QVBoxLayout* into) {
   if (rows_.empty()) into->addWidget(new QLabel(tr("This bolt has no dials.")));
 }
 
+// What the bolt asks for, as fields to drop maps on; null: it asks for nothing.
+QWidget* FittingWindow::inputFields() {
+  for (const NodePtr& n : bolt_.material.nodes)
+    if (n->type == kComesIn) inputs_.push_back(n);
+  if (inputs_.empty()) return nullptr;
+  auto* own = new QWidget;
+  own->setAutoFillBackground(true);
+  own->setBackgroundRole(QPalette::Base);
+  auto* box = new QVBoxLayout(own);
+  box->setContentsMargins(24, 10, 24, 14);
+  box->setSpacing(6);
+  auto* head = new QHBoxLayout;
+  head->addWidget(titleLabel(tr("Your own"), own));
+  auto* hint = new QLabel(tr("drop a map on a field, or leave it as it is"), own);
+  setRole(hint, "mute");
+  head->addSpacing(8);
+  head->addWidget(hint, 1);
+  box->addLayout(head);
+  auto* fields = new QWidget;
+  auto* row = new QHBoxLayout(fields);
+  row->setContentsMargins(0, 0, 0, 0);
+  row->setSpacing(8);
+  for (const NodePtr& n : inputs_) {
+    auto* field = new InputField(*n, fields);
+    const std::string id = n->id;
+    connect(field, &InputField::pictureWanted, this, [this, id](const QString& path) { giveMap(id, path); });
+    connect(field, &InputField::resetWanted, this, [this, id] { resetInput(id); });
+    row->addWidget(field);
+    fields_.push_back(field);
+  }
+  row->addStretch(1);
+  auto* area = new QScrollArea(own);  // there may be more than fit beside each other
+  area->setFrameShape(QFrame::NoFrame);
+  area->setWidgetResizable(true);
+  area->setVerticalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+  area->setFixedHeight(inputs_.size() > 2 ? 92 : 76);
+  area->setWidget(fields);
+  box->addWidget(area);
+  return own;
+}
+
+void FittingWindow::addTypedInputs(QVBoxLayout* into) {
+  for (const NodePtr& n : inputs_) {
+    const auto view = typedRow(*n);
+    if (!view) continue;
+    if (typed_.empty()) {
+      auto* head = new QLabel(tr("Your own, typed"));
+      setRole(head, "group");
+      into->addWidget(head);
+    }
+    auto* row = new ParameterRow(*view);
+    const std::string id = n->id, param = view->parameter.id;
+    connect(row, &ParameterRow::valueWanted, this, [this, id, param](const ParamValue& value) {
+      bolt_.material = edit::set_param(bolt_.material, id, param, value);
+      refresh();
+    });
+    connect(row, &ParameterRow::resetWanted, this, [this, id] { resetInput(id); });
+    into->addWidget(row);
+    typed_.emplace_back(id, row);
+  }
+}
+
+void FittingWindow::giveMap(const std::string& input, const QString& path) {
+  auto given = elsewhere([&] { return with_input_picture(bolt_.material, input, path.toStdString()); });
+  if (!given) return drape_->showMessage(QString::fromStdString(given.error().text()));
+  bolt_.material = std::move(given).value();
+  refresh();
+}
+
+// As the bolt brings it.
+void FittingWindow::resetInput(const std::string& input) {
+  for (const NodePtr& was : inputs_)
+    for (NodePtr& n : bolt_.material.nodes)
+      if (was->id == input && n->id == input) n = was;
+  refresh();
+}
+
+QImage FittingWindow::pictureOf(const Node& input) const {
+  const auto file = input.params.find("file");
+  const auto* name = file == input.params.end() ? nullptr : std::get_if<std::string>(&file->second);
+  if (!name || name->empty() || stands_in(input_of(input)) != kStandsPicture || !bolt_.material.files) return {};
+  const auto packed = bolt_.material.files->packed.find(*name);
+  if (packed == bolt_.material.files->packed.end()) return {};
+  const auto image = decode_image(*name, *packed->second.bytes);
+  return image ? shownSmall(*image, 112) : QImage();
+}
+
 void FittingWindow::turn(const std::string& dial, const ParamValue& value) {
   bolt_.material = edit::set_value(bolt_.material, dial, value);
   refresh();
@@ -242,6 +359,10 @@ void FittingWindow::refresh() {
     if (const auto* tick = std::get_if<double>(&at_preset)) row->setTick(*tick, true);
     turned += left;
   }
+  for (InputField* field : fields_)
+    if (const Node* n = m.node(field->id())) field->showInput(*n, pictureOf(*n));
+  for (auto& [input, row] : typed_)
+    if (const Node* n = m.node(input)) row->showView(*typedRow(*n));
   for (std::size_t i = 0; i < presets_.size(); ++i) presets_[i]->setChecked(static_cast<int>(i) - 1 == preset_);
   const QString name =
       preset_ < 0 ? tr("As made") : QString::fromStdString(m.presets[static_cast<std::size_t>(preset_)].name);

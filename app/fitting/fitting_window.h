@@ -25,6 +25,8 @@ class FittingWindow : public QMainWindow {
   const std::vector<ParameterRow*>& rows() const { return rows_; }
   void choosePreset(int index);  ///< -1: all dials at start
   void turn(const std::string& dial, const ParamValue& value);
+  /// A map for an input, by the identifier of its node.
+  void giveMap(const std::string& input, const QString& path);
   QDialog* openNotes();
   bool isIdle() const { return engine_.isIdle() && drape_->engine().isIdle() && presetPictures_.isIdle(); }
 
@@ -36,6 +38,10 @@ class FittingWindow : public QMainWindow {
   ParamValue atPreset(const Value& value) const;
   void addDials(QVBoxLayout* into);
   void addPresets(QVBoxLayout* into);
+  QWidget* inputFields();
+  void addTypedInputs(QVBoxLayout* into);
+  void resetInput(const std::string& input);
+  QImage pictureOf(const Node& input) const;
   void orderPresetPictures();
   Bolt bolt_;
   Engine engine_;
@@ -43,6 +49,9 @@ class FittingWindow : public QMainWindow {
   DrapePanel* drape_;
   DeliverForm* form_;
   std::vector<ParameterRow*> rows_;
+  std::vector<std::pair<std::string, ParameterRow*>> typed_;  // by the input
+  std::vector<class InputField*> fields_;
+  std::vector<NodePtr> inputs_;  // as the bolt brings them
   std::vector<QPushButton*> presets_;
   int preset_ = -1;
   class QLabel* state_ = nullptr;

@@ -2,6 +2,7 @@
 // does, and why it cannot be done now.
 #include <QMenu>
 
+#include "app/shell/bolt_nodes.h"
 #include "app/shell/hand_painting.h"
 #include "app/shell/keys_dialog.h"
 #include "app/shell/main_window.h"
@@ -77,6 +78,11 @@ std::vector<MainWindow::Command> MainWindow::editCommands() {
 std::vector<MainWindow::Command> MainWindow::boardCommands() {
   return {{tr("Add a node"), tr("create insert new"), QStringLiteral("/ Ins"), Scope::board,
            [this] { board_->commands().openAddLine(); }},
+          {tr("Add a bolt as a node …"),
+           tr("package instance nested material reference use import"),
+           {},
+           Scope::window,
+           [this] { boltNodes_->chooseAndAdd(); }},
           {tr("Weave the selected together"), tr("connect link wire chain"), QStringLiteral("W"), Scope::board,
            [this] { board_->commands().weaveSelected(); }},
           {tr("Start a thread by keyboard"), tr("connect link wire"), QStringLiteral("Shift+W"), Scope::board,

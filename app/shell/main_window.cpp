@@ -16,6 +16,7 @@
 #include "app/base/theme.h"
 #include "app/deliver/bolt_dialog.h"
 #include "app/deliver/dials_panel.h"
+#include "app/shell/bolt_nodes.h"
 #include "app/shell/hand_painting.h"
 #include "app/shell/kept_camera.h"
 #include "app/shell/part_focus.h"
@@ -56,6 +57,7 @@ MainWindow::MainWindow(QWidget* parent) : QMainWindow(parent) {
   standing_ = new ShownShape(document_, *files_, *drape_, this);
   camera_ = new KeptCamera(document_, *drape_, this);
   parts_ = new PartFocus(document_, *navigation_, *board_, *drape_, this);
+  boltNodes_ = new BoltNodes(document_, *navigation_, *board_, this);
   painting_ = new HandPainting(*navigation_, *loupe_, *drape_, this);
   volumes_ = new VolumeMoving(*navigation_, *drape_, this);
   left_ = new QSplitter(Qt::Vertical);
@@ -171,6 +173,10 @@ void MainWindow::connectBoard() {
   });
   connect(board_, &Board::message, this, &MainWindow::say);
   connect(board_, &Board::insideWanted, navigation_, &Navigation::goInside);
+  connect(board_, &Board::boltWanted, boltNodes_, &BoltNodes::open);
+  connect(board_, &Board::otherVersionWanted, boltNodes_, &BoltNodes::exchange);
+  connect(boltNodes_, &BoltNodes::message, this, &MainWindow::say);
+  connect(boltNodes_, &BoltNodes::fittingWanted, files_, &DocumentFiles::openFitting);
   connect(board_, &Board::numberTyped, tray_, &Tray::typeNumber);
   connect(tray_, &Tray::left, board_, [this] { board_->setFocus(); });
   connect(board_, &Board::markWanted, navigation_, [this](const QString& letter, bool set) {
@@ -458,9 +464,14 @@ void MainWindow::dragEnterEvent(QDragEnterEvent* e) {
 }
 
 void MainWindow::dropEvent(QDropEvent* e) {
-  for (const QUrl& url : e->mimeData()->urls()) {
-    openPath(url.toLocalFile());
-    break;
+  if (e->mimeData()->urls().isEmpty()) return;
+  const QString path = e->mimeData()->urls().front().toLocalFile();
+  const QPoint onBoard = board_->mapFrom(this, e->position().toPoint());
+  if (path.endsWith(QStringLiteral(".bolt")) && board_->isVisible() && board_->rect().contains(onBoard)) {
+    board_->pointAt(board_->view().boardPoint(onBoard));
+    boltNodes_->add(path);
+  } else {
+    openPath(path);
   }
 }
 

@@ -128,6 +128,7 @@ class MainWindow : public QMainWindow {
   KeptCamera* camera_;
   PartFocus* parts_;
   HandPainting* painting_;
+  class BoltNodes* boltNodes_;
   VolumeMoving* volumes_;
   QSplitter *columns_, *left_, *right_;
   QLabel *name_, *edited_, *status_, *message_;

@@ -48,13 +48,13 @@ bool is_link(zip_t* archive, zip_uint64_t index) {
 
 class Reader {
  public:
-  explicit Reader(const std::filesystem::path& path) : path_(path) {}
+  explicit Reader(const std::filesystem::path& path, std::string bytes = {}) : path_(path), bytes_(std::move(bytes)) {}
 
   /// From memory, which nobody changes meanwhile; or straight from the file, where only little of it is wanted.
   Result<Done> open(bool all) {
     std::error_code gone;
     const auto size = std::filesystem::file_size(path_, gone);
-    if (all || gone || size > kMostPackedBytes) {
+    if (bytes_.empty() && (all || gone || size > kMostPackedBytes)) {
       auto bytes = read_file(path_, kMostPackedBytes);
       if (!bytes) return bytes.error();
       bytes_ = std::move(bytes).value();
@@ -118,8 +118,7 @@ class Reader {
 };
 
 template <class Wanted>
-Result<Entries> read_some(const std::filesystem::path& path, bool all, const Wanted& wanted) {
-  Reader reader(path);
+Result<Entries> read_some(Reader reader, bool all, const Wanted& wanted) {
   if (const auto opened = reader.open(all); !opened) return opened.error();
   Entries entries;
   for (const auto& [name, size] : reader.sizes()) {
@@ -134,11 +133,17 @@ Result<Entries> read_some(const std::filesystem::path& path, bool all, const Wan
 }  // namespace
 
 Result<Entries> read_archive(const std::filesystem::path& path) {
-  return read_some(path, true, [](const std::string&) { return true; });
+  return read_some(Reader(path), true, [](const std::string&) { return true; });
+}
+
+Result<Entries> read_archive(const std::string& name, std::string bytes) {
+  if (bytes.empty()) return refused(name, "is not a bolt: it is empty");
+  return read_some(Reader(name, std::move(bytes)), true, [](const std::string&) { return true; });
 }
 
 Result<Entries> read_from_archive(const std::filesystem::path& path, const std::vector<std::string>& names) {
-  return read_some(path, false, [&](const std::string& name) { return std::ranges::find(names, name) != names.end(); });
+  return read_some(Reader(path), false,
+                   [&](const std::string& name) { return std::ranges::find(names, name) != names.end(); });
 }
 
 Result<Done> write_archive(const std::filesystem::path& path,

@@ -23,6 +23,9 @@ using Entries = std::map<std::string, std::string>;  ///< by name
 ///          "..", holds a backslash or control characters, or comes twice; a link; a locked or damaged entry.
 Result<Entries> read_archive(const std::filesystem::path& path);
 
+/// The same of a file's bytes; `name` is for messages.
+Result<Entries> read_archive(const std::string& name, std::string bytes);
+
 /// The same for the entries of these names alone; those that are not there are left out.
 Result<Entries> read_from_archive(const std::filesystem::path& path, const std::vector<std::string>& names);
 

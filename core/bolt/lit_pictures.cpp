@@ -13,7 +13,7 @@
 namespace loom {
 namespace {
 
-constexpr int kLitSamples = 12, kBoltPictureSide = 256;
+constexpr int kBoltPictureSide = 256;
 
 }  // namespace
 
@@ -48,7 +48,8 @@ Result<std::vector<std::uint8_t>> LitPictures::make(const Material& material, co
   if (!measured) return measured.error();
   view.measured = measured_ = *measured;
   Drape drape(woven->worn, view);
-  for (int i = 0; i < kLitSamples && !stop.asked(); ++i) drape.add_sample(stop);
+  if (samples_ == 0) drape.first_answer(1, stop);
+  for (int i = 0; i < samples_ && !stop.asked(); ++i) drape.add_sample(stop);
   if (stop.asked()) return cancelled;
   return drape.picture();
 }

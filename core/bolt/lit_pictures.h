@@ -15,8 +15,10 @@ namespace loom {
 /// same material gives the same bits.
 class LitPictures {
  public:
-  /// `size` in pixels a side; `budget` in bytes for what is kept between them.
-  explicit LitPictures(int size, std::size_t budget = std::size_t{96} << 20) : size_(size), weaver_(budget) {}
+  /// `size` in pixels a side; `budget` in bytes for what is kept between them. `samples` a pixel; with
+  /// none they are the drape's first answer, which has no noise.
+  explicit LitPictures(int size, std::size_t budget = std::size_t{96} << 20, int samples = 12)
+      : size_(size), samples_(samples), weaver_(budget) {}
 
   /// On the material's mesh, or on a ball: 3 bytes a pixel, sRGB.
   /// Error   a fault in the material, "cancelled"; a hem without slots has no picture.
@@ -27,7 +29,7 @@ class LitPictures {
 
  private:
   std::shared_ptr<const MeshShape> mesh_of(const Material& material);
-  int size_;
+  int size_, samples_;
   Weaver weaver_;
   // Of the picture before.
   std::string mesh_name_;

@@ -5,6 +5,7 @@
 #include <functional>
 #include <memory>
 
+#include "core/bolt/bolt_node.h"
 #include "core/graph/disc.h"
 #include "core/graph/edit.h"
 #include "core/graph/json.h"
@@ -30,7 +31,10 @@ Error within(const std::filesystem::path& path, Error e) {
 Result<Done> decodes(const FileBytes& file, bool is_mesh) {
   const bool drawing = std::filesystem::path(file.name).extension() == ".svg";
   std::string what;
-  if (is_mesh) {
+  if (is_bolt_file(file.name)) {
+    Unpacking so_far;
+    if (const auto read = definition_of(file, so_far); !read) what = read.error().what;
+  } else if (is_mesh) {
     if (const auto read = read_mesh(file.name, *file.bytes); !read) what = read.error().what;
   } else if (drawing) {
     if (const auto read = read_svg(*file.bytes); !read) what = read.error().what;
@@ -179,7 +183,12 @@ std::shared_ptr<FileRoot> files_of(const Material& material, Entries& entries) {
   return root;
 }
 
-Result<Bolt> bolt_of(Entries entries) {
+}  // namespace
+
+Result<Bolt> unpacked(Entries entries, Unpacking& so_far) {
+  for (const auto& [name, bytes] : entries) so_far.bytes += bytes.size();
+  if (so_far.bytes > kMostUnpackedBytes)
+    return Error{"", "unpacks to more than 512 MiB, with the bolts that it holds", "Ask for a smaller one"};
   const auto manifest = manifest_of(entries);
   if (!manifest) return manifest.error();
   if (manifest->format >= kFirstWithHashes)
@@ -193,10 +202,9 @@ Result<Bolt> bolt_of(Entries entries) {
     bolt.pictures[preset] = picture->second;
   }
   bolt.material.files = files_of(bolt.material, entries);
+  if (const auto missing = take_bolts(bolt.material, so_far); !missing.empty()) return missing.front();
   return bolt;
 }
-
-}  // namespace
 
 Result<Done> write_bolt(const std::filesystem::path& path, const Bolt& bolt) {
   const auto entries = entries_of(bolt);
@@ -208,7 +216,8 @@ Result<Done> write_bolt(const std::filesystem::path& path, const Bolt& bolt) {
 Result<Bolt> read_bolt(const std::filesystem::path& path) {
   auto entries = read_archive(path);
   if (!entries) return entries.error();
-  auto bolt = bolt_of(std::move(entries).value());
+  Unpacking so_far;
+  auto bolt = unpacked(std::move(entries).value(), so_far);
   return bolt ? std::move(bolt) : within(path, bolt.error());
 }
 
@@ -246,7 +255,8 @@ Result<Done> write_new(const std::filesystem::path& to, std::string_view bytes) 
 
 Result<Done> unpack_files(const FileRoot& root, const std::filesystem::path& folder) {
   for (const auto& [name, file] : root.packed)
-    if (const auto done = write_new(folder / name, *file.bytes); !done) return done;
+    if (!is_of_bolt(name))
+      if (const auto done = write_new(folder / name, *file.bytes); !done) return done;
   return Done{};
 }
 
@@ -257,7 +267,8 @@ Result<std::vector<std::filesystem::path>> unpack_bolt(const Bolt& bolt, const s
   int count = 0;
   for (const auto& [preset, bytes] : bolt.pictures)
     texts.emplace_back(preset.empty() ? "picture.png" : "pictures/" + std::to_string(++count) + ".png", bytes);
-  for (const auto& [name, file] : m.files->packed) texts.emplace_back(name, *file.bytes);
+  for (const auto& [name, file] : m.files->packed)
+    if (!is_of_bolt(name)) texts.emplace_back(name, *file.bytes);
   std::vector<std::filesystem::path> written;
   for (const auto& [name, bytes] : texts) {
     if (const auto done = write_new(folder / name, bytes); !done) return done.error();
@@ -274,16 +285,18 @@ Result<Material> open_material(const std::filesystem::path& path, std::vector<Er
   }
   const auto text = read_file(path, kMostDocumentBytes);
   if (!text) return text.error();
-  auto material = read_material(*text, warnings);
-  if (material) {
-    auto root = std::make_shared<FileRoot>();
-    root->folder = std::filesystem::absolute(path).parent_path();
-    material->files = std::move(root);
-    return material;
+  auto read = read_material(*text, warnings);
+  if (!read) {
+    Error e = read.error();
+    e.where = path.string() + ": " + e.where;
+    return e;
   }
-  Error e = material.error();
-  e.where = path.string() + ": " + e.where;
-  return e;
+  Material material = std::move(read).value();
+  auto root = std::make_shared<FileRoot>();
+  root->folder = std::filesystem::absolute(path).parent_path();
+  material.files = std::move(root);
+  take_bolts(material);  // what is missing is a fault of the nodes that stand for it
+  return material;
 }
 
 }  // namespace loom

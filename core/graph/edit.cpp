@@ -26,7 +26,11 @@ void change_node(Material& m, const std::string& id, const std::function<void(No
     }
 }
 
-bool taken(const Material& m, const std::string& id) { return m.node(id) || m.value(id) || m.lane(id); }
+bool taken(const Material& m, const std::string& id) {
+  if (m.node(id) || m.value(id) || m.lane(id)) return true;
+  // An input has its peg's name beside its own: a use tells both from dials.
+  return std::ranges::any_of(m.nodes, [&](const NodePtr& n) { return n->type == kComesIn && n->group == id; });
+}
 
 double unused_seed(const Material& m) {
   double most = 0;
@@ -184,7 +188,7 @@ Material duplicate(Material m, const std::vector<std::string>& ids, bool with_in
     const Node* n = m.node(id);
     if (!n) continue;
     auto copy = std::make_shared<Node>(*n);
-    copy->id = free_id(m, n->is_group() ? n->group : n->type);
+    copy->id = free_id(m, n->bolt ? n->bolt->id : n->is_group() ? n->group : n->type);
     copy->column = n->column + 1;
     copy->row = free_row(m, n->lane, n->column + 1, n->row);
     renamed[id] = copy->id;
@@ -312,6 +316,11 @@ class FileNames {
   void rename(std::vector<NodePtr>& nodes, std::vector<Value>& values) const {
     std::set<std::string> followed;
     for (NodePtr& n : nodes) {
+      if (n->bolt) {
+        auto fresh = std::make_shared<Node>(*n);
+        fresh->bolt->file = name_(n->bolt->file);
+        n = std::move(fresh);
+      }
       const auto type = type_of(material_, catalogue_, *n);
       for (const auto& [id, value] : NodePtr(n)->params) {
         const Parameter* p = type ? type->parameter(id) : nullptr;

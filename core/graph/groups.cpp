@@ -332,7 +332,7 @@ Result<Material> fold(Material m, const Catalogue& catalogue, const std::vector<
 Material take_apart(Material m, const std::string& instance, std::vector<std::string>* fresh) {
   const Node* found = m.node(instance);
   const Group* definition = found ? m.group_of(*found) : nullptr;
-  if (!definition) return m;
+  if (!definition || definition->of_bolt) return m;
   const Node use = *found;
   const Group g = *definition;
   std::map<std::string, std::string> renamed;
@@ -414,7 +414,7 @@ Material take_apart(Material m, const std::string& instance, std::vector<std::st
 Material own_copy(Material m, const std::string& instance) {
   const Node* use = m.node(instance);
   const Group* g = use ? m.group_of(*use) : nullptr;
-  if (!g) return m;
+  if (!g || g->of_bolt) return m;
   auto copy = std::make_shared<Group>(*g);
   copy->id = free_group(m, g->id);
   copy->name = free_name(g->name, [&](const std::string& name) {
@@ -453,7 +453,7 @@ bool holds_itself(const Material& m) {
 
 Material describe_group(Material m, const std::string& group, const std::string& name, const std::string& help) {
   const Group* g = m.group(group);
-  if (!g) return m;
+  if (!g || g->of_bolt) return m;
   auto fresh = std::make_shared<Group>(*g);
   fresh->name = name;
   fresh->help = help;
@@ -522,7 +522,7 @@ Material inside_of(const Material& m, const std::string& group) {
 
 Material with_inside(Material m, const Catalogue& catalogue, const std::string& group, const Material& view) {
   const Group* old = m.group(group);
-  if (!old) return m;
+  if (!old || old->of_bolt) return m;
   const Group before = *old;
   auto g = std::make_shared<Group>(before);
   g->lanes = view.lanes;
@@ -575,6 +575,8 @@ Material with_inside(Material m, const Catalogue& catalogue, const std::string& 
       g->values.push_back(v);
   }
   m.groups = view.groups;
+  m.bolts = view.bolts;
+  m.files = view.files;
   replace_group(m, g);
   drop_lost_pegs(m, *g);
   return m;

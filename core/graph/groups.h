@@ -9,8 +9,8 @@ namespace loom::edit {
 Result<Material> fold(Material m, const Catalogue& catalogue, const std::vector<std::string>& nodes,
                       const std::string& name, std::string* instance = nullptr);
 /// Puts an instance's nodes in its place; the definition goes with its last use. What the instance sets of the group's
-/// values is written into the nodes that follow them. An instance with a seed of its own draws other chances
-/// afterwards.
+/// values is written into the nodes that follow them, and what stood in at its inputs becomes nodes. An instance with a
+/// seed of its own draws other chances afterwards. A bolt stays what it is.
 Material take_apart(Material m, const std::string& instance, std::vector<std::string>* fresh = nullptr);
 /// Gives an instance a definition of its own, so that later changes reach no other use.
 Material own_copy(Material m, const std::string& instance);

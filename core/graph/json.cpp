@@ -134,6 +134,18 @@ ParamValue param_at(const Json& j, const std::string& where) {
   return value;
 }
 
+BoltReference bolt_reference_from(const Json& j, const std::string& where) {
+  if (!j.contains("bolt"))
+    fail(where, "does not say which bolt", "Write \"bolt\": {\"id\", \"version\", \"sha256\", \"file\"}");
+  const Json& b = j["bolt"];
+  need_object(b, where + ", bolt");
+  BoltReference bolt{text_at(b, "id", where), text_at(b, "version", where), text_at(b, "sha256", where),
+                     text_at(b, "file", where)};
+  if (bolt.sha256.size() != 64 || bolt.sha256.find_first_not_of("0123456789abcdef") != std::string::npos)
+    fail(where + ", bolt", "'sha256' is no hash of 64 small hexadecimal digits", "Use the bolt anew");
+  return bolt;
+}
+
 NodePtr node_from(const Json& j, const std::string& place, std::vector<Error>* warnings) {
   need_object(j, place);
   auto node = std::make_shared<Node>();
@@ -144,6 +156,10 @@ NodePtr node_from(const Json& j, const std::string& place, std::vector<Error>* w
   node->name = text_at(j, "name", where);
   node->lane = text_at(j, "lane", where);
   node->group = text_at(j, "group", where);
+  if (node->is_bolt()) {
+    node->bolt = bolt_reference_from(j, where);
+    node->group = node->bolt->key();
+  }
   node->row = whole_at(j, "row", where, 0);
   node->column = whole_at(j, "column", where, 0);
   node->bypass = truth_at(j, "bypass", where, false);
@@ -152,8 +168,8 @@ NodePtr node_from(const Json& j, const std::string& place, std::vector<Error>* w
     for (const auto& [key, value] : j["params"].items())
       node->params[key] = param_at(value, where + ", parameter " + key);
   }
-  node->extra =
-      leftovers(j, {"id", "type", "name", "lane", "group", "row", "column", "bypass", "params"}, where, warnings);
+  node->extra = leftovers(j, {"id", "type", "name", "lane", "group", "row", "column", "bypass", "params", "bolt"},
+                          where, warnings);
   return node;
 }
 
@@ -366,7 +382,10 @@ Json node_json(const Node& n) {
   j["column"] = n.column;
   if (!n.lane.empty()) j["lane"] = n.lane;
   if (!n.name.empty()) j["name"] = n.name;
-  if (!n.group.empty()) j["group"] = n.group;
+  if (n.bolt)
+    j["bolt"] = {{"id", n.bolt->id}, {"version", n.bolt->version}, {"sha256", n.bolt->sha256}, {"file", n.bolt->file}};
+  else if (!n.group.empty())
+    j["group"] = n.group;
   if (n.bypass) j["bypass"] = true;
   j["params"] = Json::object();
   for (const auto& [key, value] : n.params) j["params"][key] = param_to_json(value);
@@ -583,13 +602,25 @@ std::vector<std::shared_ptr<const Group>> groups_of(const Material& material, co
 
 }  // namespace
 
+namespace {
+
+// A bolt is found by its whole name, as a part may be put into a document of another folder.
+NodePtr found_anywhere(const Material& material, const NodePtr& node) {
+  if (!node->bolt || !material.files || material.files->folder.empty()) return node;
+  auto whole = std::make_shared<Node>(*node);
+  whole->bolt->file = (material.files->folder / node->bolt->file).lexically_normal().string();
+  return whole;
+}
+
+}  // namespace
+
 std::string write_snippet(const Material& material, const std::vector<std::string>& nodes) {
   const std::set<std::string> chosen(nodes.begin(), nodes.end());
   Material part;
   part.nodes.clear();
   std::set<std::string> lanes;
   for (const NodePtr& n : material.nodes)
-    if (chosen.count(n->id)) part.nodes.push_back(n), lanes.insert(n->lane);
+    if (chosen.count(n->id)) part.nodes.push_back(found_anywhere(material, n)), lanes.insert(n->lane);
   for (const Thread& t : material.threads)
     if (chosen.count(t.from_node) && chosen.count(t.to_node)) part.threads.push_back(t);
   for (const Lane& l : material.lanes)

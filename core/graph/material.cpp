@@ -32,7 +32,8 @@ const Lane* Material::lane(std::string_view id) const { return find_id(lanes, id
 const Group* Material::group(std::string_view id) const {
   for (const auto& g : groups)
     if (g->id == id) return g.get();
-  return nullptr;
+  const auto bolt = bolts.find(id);
+  return bolt == bolts.end() ? nullptr : bolt->second.get();
 }
 const Thread* Material::into(std::string_view node, std::string_view peg) const {
   for (const Thread& t : threads)

@@ -13,6 +13,7 @@
 #include "core/graph/delivery_list.h"
 #include "core/graph/files.h"
 #include "core/graph/imprint.h"
+#include "core/graph/measures.h"
 #include "core/graph/parameter.h"
 
 // Made once, in json.cpp, not in every file that holds a value.
@@ -22,8 +23,19 @@ namespace loom {
 
 using Json = nlohmann::json;
 
-/// The type of a node that stands for a group.
-inline constexpr const char* kGroupType = "group";
+/// The types of nodes that stand for a definition: a group of the document, or a bolt.
+inline constexpr const char *kGroupType = "group", *kBoltType = "bolt";
+
+/// A bolt that is used as one node: which, and where it lies.
+struct BoltReference {
+  std::string id, version;
+  std::string sha256;  ///< of `material.loom` as packed
+  std::string file;    ///< as the names of other files
+  friend bool operator==(const BoltReference&, const BoltReference&) = default;
+
+  /// Under which its definition is found in Material::bolts.
+  std::string key() const { return "bolt:" + sha256; }
+};
 
 struct Node {
   std::string id, type;
@@ -31,11 +43,14 @@ struct Node {
   std::string lane;
   int row = 0, column = 0;  ///< place within the lane
   bool bypass = false;
-  std::string group;  ///< of a group: its definition's identifier
+  std::string group;  ///< of a group or a bolt: its definition's identifier, as Material::group takes it
+  std::optional<BoltReference> bolt{};
   std::map<std::string, ParamValue> params;
   Json extra = Json::object();  ///< keys this version does not know
 
-  bool is_group() const { return type == kGroupType; }
+  /// Whether it stands for a definition.
+  bool is_group() const { return type == kGroupType || type == kBoltType; }
+  bool is_bolt() const { return type == kBoltType; }
 };
 using NodePtr = std::shared_ptr<const Node>;
 /// What a parameter follows; null: it stands for itself.
@@ -96,8 +111,8 @@ struct Preset {
 /// A named end of a group: an input feeds pegs inside, an output comes from one.
 struct GroupPeg {
   std::string id, label, kind;
-  std::vector<std::string> to;  ///< NODE.PEG inside, for inputs
-  std::string from;             ///< NODE.PEG inside, for outputs
+  std::vector<std::string> to;                 ///< NODE.PEG inside, for inputs
+  std::string from;                            ///< NODE.PEG inside, for outputs
   std::map<std::string, ParamValue> params{};  ///< of an input, see core/graph/inputs.h
 };
 
@@ -111,8 +126,18 @@ using Guides = std::map<std::string, std::vector<Guide>>;  ///< by the peg in wh
 
 using Notes = std::map<std::string, std::string>;  ///< by node: what is written beside it
 
+/// What a bolt brings beside its graph.
+struct OfBolt {
+  BoltReference reference;  ///< its file left empty
+  Measures measures;
+  std::int64_t seed = 1;
+  std::vector<Preset> presets;
+};
+
+/// The definition behind nodes that stand for several: a group of the document, or a bolt.
 struct Group {
   std::string id, name, help;
+  std::shared_ptr<const OfBolt> of_bolt{};  ///< null: a group of the document
   std::vector<Lane> lanes;
   std::vector<NodePtr> nodes;
   std::vector<Thread> threads;
@@ -155,6 +180,9 @@ struct Material {
   std::vector<Preset> presets;
   std::vector<DeliveryList> lists;
   std::vector<std::shared_ptr<const Group>> groups;
+  /// Definitions of the bolts in use and of all that these hold, by Node::group; core/bolt/bolt_node.h finds them. Not
+  /// written.
+  std::map<std::string, std::shared_ptr<const Group>, std::less<>> bolts;
   std::vector<Stage> stages;
   Notes notes_on;
   Guides guides;

@@ -180,6 +180,8 @@ Material replace_type(Material m, const Catalogue& catalogue, const std::string&
     if (n->id == node) {
       auto fresh = std::make_shared<Node>(before);
       fresh->type = type_id;
+      fresh->bolt.reset();
+      fresh->group.clear();
       std::erase_if(fresh->params, [&](const auto& held) {
         const Parameter* p = type->parameter(held.first);
         return !p || !fits(*p, held.second);

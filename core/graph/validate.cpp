@@ -9,6 +9,7 @@
 #include <unordered_map>
 
 #include "core/graph/allowed_files.h"
+#include "core/graph/bolt_group.h"
 #include "core/graph/delivery_list.h"
 #include "core/graph/edit.h"
 #include "core/graph/hem.h"
@@ -284,7 +285,11 @@ void check_nodes(const Scope& s) {
       s.fault(where, "the identifier is not of small letters, digits and _", "Begin with a letter, such as edge_2");
     if (!seen.insert(n->id).second) s.fault(where, "the identifier is used twice", "Give one of them another");
     if (n->is_group()) {
-      if (!s.material.group(n->group))
+      if (n->bolt && !s.material.group(n->group))
+        s.fault(where,
+                "the bolt '" + n->bolt->id + "' " + n->bolt->version + " is not there as it was used: " + n->bolt->file,
+                "Put that version back, or choose the file anew");
+      else if (!s.material.group(n->group))
         s.fault(where, "its group '" + n->group + "' is not there", "Add it to groups, or remove the node");
       else if (const auto type = type_of(s.material, s.catalogue, *n))
         for (const auto& [key, value] : n->params)
@@ -457,6 +462,7 @@ std::shared_ptr<const NodeType> type_of(const Material& material, const Catalogu
   type->of_group = true;
   type->label = g->name;
   type->help = g->help.empty() ? "A group of " + std::to_string(g->nodes.size()) + " nodes." : g->help;
+  if (g->of_bolt) type->help = told_of_bolt(*g, node, material);
   type->inputs = pegs_of(g->inputs);
   type->outputs = pegs_of(g->outputs);
   type->takes_regions = type->takes_sets = true;  // what it does with them its own nodes say
@@ -470,6 +476,7 @@ std::shared_ptr<const NodeType> type_of(const Material& material, const Catalogu
     p.acts = v.dial->acts;  // over the parameters of the use, which have the values' names
     type->parameters.push_back(std::move(p));
   }
+  if (g->of_bolt) type->parameters.push_back(repeats_of(*g));
   Parameter own_chance = seed("Chance").help("0 keeps the chance of the definition.");
   own_chance.initial = 0.0;
   type->parameters.push_back(std::move(own_chance));
@@ -540,7 +547,7 @@ void check_inputs(const Scope& s, const Group& g) {
   const NodeType* type = s.catalogue.find(kComesIn);
   for (const GroupPeg& in : g.inputs) {
     const std::string where = "input " + in.id;
-    if (std::ranges::any_of(g.values, [&](const Value& v) { return v.dial && v.id == in.id; }))
+    if (control_of(in) && std::ranges::any_of(g.values, [&](const Value& v) { return v.dial && v.id == in.id; }))
       s.fault(where, "has the name of a dial", "Give one of them another");
     for (const auto& [key, value] : in.params)
       if (const Parameter* p = type ? type->parameter(key) : nullptr; !p)

@@ -157,13 +157,19 @@ Strands Emitter::read_at(std::string_view peg, Reg u, Reg v, Reg footprint) {
   return moved(*whole(peg), u, v, footprint);
 }
 
-Strands Emitter::moved(const Field& source, Reg u, Reg v, Reg footprint) {
+Strands Emitter::read_to_scale(std::string_view peg, Reg u, Reg v, Reg footprint) {
+  return moved(*whole(peg), u, v, footprint, true);
+}
+
+Strands Emitter::moved(const Field& source, Reg u, Reg v, Reg footprint, bool to_scale) {
   if (source.kind == Kind::regions) return moved_regions(source, u, v);
   Strands out{.kind = source.kind};
-  for (const auto& [name, member] : source.members) out.members.emplace_back(name, moved(member, u, v, footprint));
+  for (const auto& [name, member] : source.members)
+    out.members.emplace_back(name, moved(member, u, v, footprint, to_scale));
   for (std::size_t i = 0; i < static_cast<std::size_t>(strand_count(source.kind)); ++i)
     out.at[i] = b.apply(kSample, {u, v, footprint}, sampled(source.strand[i]), 1)[0];
   if (source.kind != Kind::normal) return out;
+  if (to_scale) return convert(b, {.kind = Kind::vector3, .at = out.at}, Kind::normal);
   const auto [xu, xv] = b.slope(u);
   const auto [yu, yv] = b.slope(v);
   const Reg nx = out.at[0], ny = out.at[1];

@@ -11,6 +11,7 @@
 
 #include "core/base/stop.h"
 #include "core/graph/files.h"
+#include "core/graph/measures.h"
 #include "core/graph/node_type.h"
 #include "core/program/builder.h"
 
@@ -18,11 +19,6 @@ namespace loom {
 
 /// Parameters with nothing left to follow: numbers, vectors, words, stops, points, per-unit formulas and rules.
 using Resolved = std::map<std::string, ParamValue>;
-
-/// The material's measures that relief in real units needs.
-struct Measures {
-  double tile_metres = 1, relief_metres = 0.02;
-};
 
 /// What parameters of kind `file` name, or why it cannot be read; nothing where no file was chosen.
 using NodeFiles = std::map<std::string, Result<FileBytes>, std::less<>>;
@@ -100,6 +96,8 @@ class Emitter : public NodeCall {
   /// `footprint`; regions by the nearest texel, as parts of their own with the keys they have; normals bent along, so
   /// that they are those of the height that is moved the same way; a cord map by map.
   Strands read_at(std::string_view peg, Reg u, Reg v, Reg footprint);
+  /// The same with normals as they are, for what is drawn smaller with its relief.
+  Strands read_to_scale(std::string_view peg, Reg u, Reg v, Reg footprint);
   /// The place at the peg "coordinates"; where nothing is connected, the sample's own.
   struct Position {
     Reg u, v, footprint;
@@ -152,7 +150,7 @@ class Emitter : public NodeCall {
   /// Where on the tile each unit comes to lie: at its centre, unless the coordinates are bent.
   std::array<std::vector<float>, 2> where_they_lie(const UnitSamples& units);
   Reg map_where_it_lies(Builder& own, std::string_view peg);
-  Strands moved(const Field& source, Reg u, Reg v, Reg footprint);
+  Strands moved(const Field& source, Reg u, Reg v, Reg footprint, bool to_scale = false);
   Strands moved_regions(const Field& source, Reg u, Reg v);
 
   std::map<std::string, Strands, std::less<>> inputs_;

@@ -7,6 +7,7 @@
 #include <unordered_map>
 
 #include "core/base/hash.h"
+#include "core/graph/bolt_group.h"
 #include "core/graph/groups.h"
 #include "core/graph/hem.h"
 #include "core/graph/inputs.h"
@@ -15,6 +16,7 @@
 #include "core/graph/surface_reach.h"
 #include "core/graph/validate.h"
 #include "core/graph/worked_values.h"
+#include "core/nodes/repeated.h"
 #include "core/program/formula.h"
 
 namespace loom {
@@ -30,10 +32,12 @@ struct Scope {
   Scope* outer = nullptr;
   const Node* instance = nullptr;  // the node in `outer` that this scope unfolds
   const Group* group = nullptr;
+  Measures measures{};
   std::map<std::string, ParamValue> held{};  // what its values hold here, formulas worked out
   std::map<std::string, double> numbers{};   // those that are numbers, with those around
   std::map<std::string, Scope*> inner{};
   std::map<std::string, int> stand_ins{};                          // flat nodes, by the group's input
+  std::map<std::string, int> repeated{};                           // flat nodes that lay its outputs several times
   std::map<std::string, int> index{};                              // flat nodes of this scope
   std::unordered_map<std::string, const Thread*> into{};           // by NODE.PEG
   std::unordered_map<std::string, const GroupPeg*> from_around{};  // the group's input that feeds NODE.PEG
@@ -46,8 +50,8 @@ class Flattener {
 
   Result<FlatGraph> run() {
     graph_.measures = {material_.tile_metres, material_.relief_metres};
-    Scope* top = scope({&material_.nodes, &material_.threads, &material_.values, "",
-                        mix64(static_cast<std::uint64_t>(material_.seed))});
+    Scope* top = scope({&material_.nodes, &material_.threads, &material_.values, "", seed_of(material_.seed)});
+    top->measures = graph_.measures;
     unfold(*top);
     for (Scope& s : scopes_) connect(s);
     type_into_hem();
@@ -105,17 +109,20 @@ class Flattener {
         const auto it = n->params.find("seed");
         const double own =
             it != n->params.end() && std::holds_alternative<double>(it->second) ? std::get<double>(it->second) : 0;
+        const std::uint64_t around = g->of_bolt ? seed_of(g->of_bolt->seed) : s.seed;
         Scope* inside = scope({&g->nodes, &g->threads, &g->values, s.prefix + n->id + "/",
-                               own == 0 ? s.seed : combine(s.seed, hash_number(own)), &s, n.get(), g});
+                               own == 0 ? around : combine(around, hash_number(own)), &s, n.get(), g});
+        inside->measures = g->of_bolt ? g->of_bolt->measures : s.measures;
         s.inner[n->id] = inside;
         for (const GroupPeg& in : g->inputs) stand_in_for(*inside, in);
+        if (g->of_bolt) lay_several(*inside);
         unfold(*inside);
       } else {
         s.index[n->id] = static_cast<int>(graph_.nodes.size());
         const NodeType* type = catalogue_.find(n->type);
         Resolved params = resolved(s, *n);
         NodeFiles files = files_of(*type, params);
-        graph_.nodes.push_back({type, s.prefix + n->id, std::move(params), std::move(files), {}, s.seed});
+        graph_.nodes.push_back({type, s.prefix + n->id, std::move(params), std::move(files), {}, s.seed, s.measures});
       }
     }
   }
@@ -139,8 +146,25 @@ class Flattener {
                             *std::move(params),
                             std::move(files),
                             {},
-                            inside.seed});
+                            inside.seed,
+                            inside.measures});
   }
+
+  // A bolt that is laid several times across the tile, and reads nothing of it.
+  void lay_several(Scope& inside) {
+    const auto own = own_value(inside, kRepeats);
+    const auto* count = own ? std::get_if<double>(&*own) : nullptr;
+    if (!count || *count < 2) return;
+    for (const GroupPeg& in : inside.group->inputs) {
+      const std::string peg = inside.instance->id + "." + in.id;
+      if (inside.outer->into.count(peg) || inside.outer->from_around.count(peg)) return;
+    }
+    for (const GroupPeg& out : inside.group->outputs) {
+      inside.repeated[out.id] = static_cast<int>(graph_.nodes.size());
+      graph_.nodes.push_back({&repeated_type(), inside.prefix + "repeated/" + out.id, {{kRepeats, *count}}, {}, {}});
+    }
+  }
+  static std::uint64_t seed_of(std::int64_t seed) { return mix64(static_cast<std::uint64_t>(seed)); }
 
   NodeFiles files_of(const NodeType& type, const Resolved& params) const {
     NodeFiles files;
@@ -272,7 +296,8 @@ class Flattener {
 
   // Follows threads as far as the first flat node, or as far as a bypassed one that is not worked out yet: `missing`.
   std::optional<FlatInput> followed(At at, std::optional<At>& missing) {
-    std::optional<int> channel;  // of the first thread: it says what its peg takes
+    std::optional<int> channel;         // of the first thread: it says what its peg takes
+    std::optional<FlatInput> fallback;  // what stands in where nothing comes: the outermost group has its say
     for (;;) {
       if (at.input) {
         const std::string to = at.node + "." + at.peg;
@@ -280,24 +305,26 @@ class Flattener {
           if (!channel) channel = it->second->channel;
           at = {at.scope, it->second->from_node, it->second->from_peg, false};
         } else {
+          if (const auto stands = stand_in_at(at, channel.value_or(-1))) fallback = stands;
           const auto around = at.scope->outer ? at.scope->from_around.find(to) : at.scope->from_around.end();
-          if (around == at.scope->from_around.end()) return stand_in_at(at, channel.value_or(-1));
+          if (around == at.scope->from_around.end()) return fallback;
           at = {at.scope->outer, at.scope->instance->id, around->second->id, true};
         }
         continue;
       }
       if (const auto it = at.scope->inner.find(at.node); it != at.scope->inner.end()) {
+        if (const auto laid = it->second->repeated.find(at.peg); laid != it->second->repeated.end())
+          return FlatInput{{laid->second, 0}, channel.value_or(-1)};
         const auto& outputs = it->second->group->outputs;
         const auto out =
             std::find_if(outputs.begin(), outputs.end(), [&](const GroupPeg& p) { return p.id == at.peg; });
         if (out == outputs.end()) return {};
-        auto [node, peg] = split_output(out->from);
-        at = {it->second, std::move(node), std::move(peg), false};
+        at = behind(*it->second, *out);
         continue;
       }
       const auto index = at.scope->index.find(at.node);
       if (index == at.scope->index.end()) return {};
-      if (channel && leaves_it_inside(*at.scope->node.at(at.node))) return {};
+      if (channel && leaves_it_inside(*at.scope->node.at(at.node))) return fallback;
       if (at.scope->node.at(at.node)->bypass) {
         const auto known = passed_on_.find({at.scope, at.node});
         if (known == passed_on_.end()) {
@@ -311,6 +338,15 @@ class Flattener {
     }
   }
 
+  // What an output of a group gives: one of a node inside, or what comes in at an input.
+  static At behind(Scope& inside, const GroupPeg& output) {
+    auto [node, peg] = split_output(output.from);
+    if (!inside.node.count(node))
+      for (const GroupPeg& in : inside.group->inputs)
+        if (edit::comes_in_id(*inside.group, in.id) == node) return {inside.outer, inside.instance->id, in.id, true};
+    return {&inside, std::move(node), std::move(peg), false};
+  }
+
   // At a peg where no thread ends.
   static std::optional<FlatInput> stand_in_at(const At& at, int channel) {
     const auto use = at.scope->inner.find(at.node);
@@ -320,9 +356,7 @@ class Flattener {
     return FlatInput{{found->second, 0}, channel};
   }
   // Whether a node is an input of the material for which the nodes that read it stand in themselves.
-  static bool leaves_it_inside(const Node& n) {
-    return n.type == kComesIn && stands_in(input_of(n)) == kStandsInside;
-  }
+  static bool leaves_it_inside(const Node& n) { return n.type == kComesIn && stands_in(input_of(n)) == kStandsInside; }
 
   // A typed value of the hem is a node like any other.
   void type_into_hem() {
@@ -346,6 +380,10 @@ class Flattener {
       for (const Peg& in : flat.type->inputs)
         if (const auto from = source_of(s, id, in.id)) flat.inputs[in.id] = *from;
     }
+    for (const auto& [peg, at] : s.repeated)
+      for (const GroupPeg& out : s.group->outputs)
+        if (const auto from = out.id == peg ? traced(behind(s, out)) : std::nullopt; from && from->from.output >= 0)
+          graph_.nodes[static_cast<std::size_t>(at)].inputs["source"] = *from;
   }
 
   // Of a node whose inputs have theirs.
@@ -365,7 +403,7 @@ class Flattener {
     }
     for (const auto& [id, file] : n.files) k.add(id).add(file ? file->key : key_of(file.error().text()));
     if (n.type->random) k.add(n.seed);
-    k.add(graph_.measures.tile_metres).add(graph_.measures.relief_metres);
+    k.add(n.measures.tile_metres).add(n.measures.relief_metres);
     for (const auto& [peg, in] : n.inputs)
       k.add(peg).add(graph_.nodes[static_cast<std::size_t>(in.from.node)].key).add(in.from.output).add(in.channel);
     n.key = k.key();

@@ -29,6 +29,7 @@ struct FlatNode {
   NodeFiles files;                          ///< what its parameters of kind `file` name
   std::map<std::string, FlatInput> inputs;  ///< connected pegs only
   std::uint64_t seed = 0;
+  Measures measures{};                    ///< of the material or the bolt that it stands in
   Key key{};                              ///< of the content: type, parameters, inputs, chance; not the node's identity
   SurfaceUse surface = SurfaceUse::none;  ///< its own and that of all that it rests on
 };

@@ -428,7 +428,7 @@ class Weave {
   }
 
   NodeCall call_of(const FlatNode& n, int size) const {
-    return NodeCall(*n.type, n.params, n.seed, size, graph_.measures, &n.files);
+    return NodeCall(*n.type, n.params, n.seed, size, n.measures, &n.files);
   }
 
   void run_area(int index, int size, const std::vector<Stored>& list) {

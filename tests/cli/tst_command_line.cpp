@@ -337,6 +337,51 @@ class TestCommandLine : public QObject {
     QCOMPARE(o[QStringLiteral("evaluations")].toArray().size(), 6);  // cold, and five dials
     QVERIFY(o[QStringLiteral("peak_bytes")].toDouble() > 0);
   }
+  void proofJudgesAndSaysHow() {
+    const Ran json = run({"proof", floor_, "--size", "256", "--json"});
+    QCOMPARE(json.status, 0);
+    const QJsonArray findings = QJsonDocument::fromJson(json.out).array();
+    QVERIFY(findings.size() >= 10);
+    for (const auto& f : findings)
+      for (const char* key : {"check", "verdict", "figure", "limit", "places", "why"})
+        QVERIFY2(f.toObject().contains(QLatin1String(key)), key);
+    const Ran some = run({"proof", floor_, "--size", "256", "--checks", "edges,normal_height"});
+    QCOMPARE(some.out.count('\n'), 2);
+    QVERIFY(run({"proof", floor_, "--checks", "taste"}).err.contains("base_colour_range"));
+    // Typed black and no light of its own: it falls short.
+    QFile doc(dir_.filePath(QStringLiteral("black.loom")));
+    QVERIFY(doc.open(QIODevice::WriteOnly));
+    doc.write(R"({"format": 2, "name": "Black", "nodes": [], "hem_values": {"base_colour": [0, 0, 0]}})");
+    doc.close();
+    const Ran black = run({"proof", doc.fileName(), "--size", "128"});
+    QCOMPARE(black.status, 1);
+    QVERIFY2(black.out.contains("fail"), black.err.constData());
+  }
+  void sheetsArePrinted() {
+    const QString page = dir_.filePath(QStringLiteral("sheet.png"));
+    const Ran told = run(
+        {"sheet", floor_, "--over", "wear=0..1:3", "--over", "salt=0,0.4", "--size", "64", "--out", page, "--json"});
+    QCOMPARE(told.status, 0);
+    QCOMPARE(QJsonDocument::fromJson(told.out).object().value(QStringLiteral("pictures")).toInt(), 6);
+    const QImage image(page);
+    QVERIFY(image.width() > 3 * 64 && image.height() > 2 * 64);
+    QCOMPARE(run({"sheet", floor_, "--over", "taste=1..3", "--out", page}).status, 1);
+    QCOMPARE(run({"sheet", floor_, "--over", "seed=1..9000", "--out", page}).status, 1);
+    QCOMPARE(run({"sheet", floor_, "--out", page}).status, 2);
+    QCOMPARE(run({"sheet", floor_, "--over", "seed=1..2", "--size", "32", "--out", "/nowhere/sheet.png"}).status, 3);
+  }
+  void whatAMaterialAsksForIsGiven() {
+    const QString shingles = QStringLiteral(LOOM_DEMO "/copper-shingles.loom"),
+                  maps = dir_.filePath(QStringLiteral("rain"));
+    QCOMPARE(run({"render", shingles, "--input", "rain=0", "--size", "64", "--maps", "metallic", "--out", maps}).status,
+             0);
+    const QImage metal(maps + QLatin1Char('/') + QDir(maps).entryList({QStringLiteral("*.png")}).value(0));
+    QVERIFY2(!metal.isNull() && qGray(metal.pixel(3, 3)) == 255, "no rain, no green");
+    const Ran wrong = run({"render", shingles, "--input", "snow=1", "--size", "64", "--out", maps});
+    QCOMPARE(wrong.status, 1);
+    QVERIFY(wrong.err.contains("rain"));
+    QCOMPARE(run({"render", shingles, "--input", "rain=/nowhere.png", "--size", "64", "--out", maps}).status, 1);
+  }
 };
 
 QTEST_MAIN(TestCommandLine)

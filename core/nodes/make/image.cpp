@@ -6,7 +6,9 @@ namespace {
 
 PictureUse use_of(const Emitter& e) {
   const std::string& space = e.word("colour_space");
-  return {space == "automatic" ? Colours::as_said : space == "srgb" ? Colours::srgb : Colours::linear,
+  return {space == "automatic" ? Colours::as_said
+          : space == "srgb"    ? Colours::srgb
+                               : Colours::linear,
           e.is("fit", "stretched"), e.toggle("make_continuous") ? e.integer("patches") : 0};
 }
 

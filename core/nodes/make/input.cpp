@@ -29,8 +29,7 @@ Strands typed(Emitter& e, Kind kind) {
 // A map of numbers is taken as it is written; a normal map holds its directions in 0 to 1.
 Strands from_file(Emitter& e, Kind kind) {
   const bool colours = kind == Kind::colour || kind == Kind::colour_alpha;
-  const auto table =
-      e.laid<DrawnTable>([&] { return lay_picture(e, {colours ? Colours::as_said : Colours::linear}); });
+  const auto table = e.laid<DrawnTable>([&] { return lay_picture(e, {colours ? Colours::as_said : Colours::linear}); });
   Strands out{.kind = kind};
   if (e.fault) return out;
   const Strands read = picture_colour(e, table);
@@ -70,7 +69,8 @@ void add_input(Catalogue& catalogue) {
        .words = "argument port entry outside receive default required",
        .outputs = {{"value", "Value", Kind::any}},
        .parameters =
-           {choice("kind", "Kind", {"scalar", "vector2", "vector3", "normal", "colour", "colour_alpha", "regions", "set"})
+           {choice("kind", "Kind",
+                   {"scalar", "vector2", "vector3", "normal", "colour", "colour_alpha", "regions", "set"})
                 .column("Input")
                 .help("What kind of thread ends in its peg."),
             choice("stands_in", "Stands in", {"typed", "picture", "inside"})

@@ -1,0 +1,40 @@
+// Bolts as nodes of the board: put there, opened, and exchanged for another version.
+#pragma once
+#include <QObject>
+#include <QString>
+
+#include "app/engine/document.h"
+#include "core/bolt/bolt_node.h"
+
+namespace loom::app {
+
+class Board;
+class Navigation;
+
+class BoltNodes : public QObject {
+  Q_OBJECT
+ public:
+  BoltNodes(Document& document, Navigation& navigation, Board& board, QWidget* window);
+
+  /// A node that stands for the bolt in a file, at the place that the board has in focus.
+  void add(const QString& path);
+  void chooseAndAdd();
+  /// Shows the bolt behind a node in a fitting.
+  void open(const std::string& node);
+  /// The file of another version; empty: it is asked for. What changes is shown before it is taken.
+  void exchange(const std::string& node, const QString& path);
+
+ Q_SIGNALS:
+  void message(const QString& text);
+  void fittingWanted(const QString& path);
+
+ private:
+  std::string besideDocument(const QString& path) const;
+  bool agreed(const BoltReference& was, const BoltReference& fresh, const Material& with);
+  Document& document_;
+  Navigation& navigation_;
+  Board& board_;
+  QWidget* window_;
+};
+
+}  // namespace loom::app
