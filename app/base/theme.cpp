@@ -129,6 +129,8 @@ QString styleSheet() {
     QPushButton[word="true"]:hover, QPushButton[word="true"]:focus, QToolButton[word="true"]:hover { text-decoration: underline; }
     QPushButton[word="true"]:disabled { color: %mute; }
     QToolButton[word="true"]:checked { color: %ink; font-weight: 600; }
+    QToolButton[role="workspace"] { border: 1px solid %line; border-radius: 4px; padding: 3px 14px; }
+    QToolButton[role="workspace"]:checked { background: %linen; color: %ink; font-weight: 600; }
     QToolButton::menu-indicator { image: none; }
     QCheckBox { spacing: 6px; }
     QMenu { background: %paper; border: 1px solid %line; }

@@ -44,9 +44,15 @@ void Loupe::showTitle(const QString& title, bool locked) {
   renew();
 }
 
-void Loupe::nextRepeats() {
-  repeats_ = repeats_ % 4 + 1;
+void Loupe::nextRepeats() { setRepeats(repeats_ % 4 + 1); }
+void Loupe::setRepeats(int repeats) {
+  repeats_ = std::clamp(repeats, 1, 4);
   resetZoom();
+}
+void Loupe::showRings(std::vector<QPointF> places, double radius) {
+  rings_ = std::move(places);
+  ring_ = radius;
+  update();
 }
 void Loupe::nextChannel() {
   channel_ = channel_ >= 3 ? -1 : channel_ + 1;
@@ -218,6 +224,28 @@ void Loupe::paintFollowed(QPainter& p) {
       p.setPen(QPen(QColor("#ffd76a"), 2));
       p.drawEllipse(at, 7, 7);
     }
+  p.restore();
+}
+
+void Loupe::paintRings(QPainter& p) {
+  if (rings_.empty() || !seen_ || !seen_->loupe || onShape()) return;
+  const QRectF area = pictureArea();
+  const double tile = seen_->loupe->size() * scale(), radius = std::max(8.0, ring_ * tile);
+  p.save();
+  p.setClipRect(area);
+  p.setBrush(Qt::NoBrush);
+  for (const QPointF& place : rings_) {
+    const QPointF first = widgetPlace(place + half());
+    for (int j = -5; j <= 5; ++j)
+      for (int i = -5; i <= 5; ++i) {
+        const QPointF at = first + QPointF(i * tile, j * tile);
+        if (!area.adjusted(-radius, -radius, radius, radius).contains(at)) continue;
+        p.setPen(QPen(QColor(0, 0, 0, 150), 3.5));
+        p.drawEllipse(at, radius, radius);
+        p.setPen(QPen(QColor("#ffc83d"), 1.5));
+        p.drawEllipse(at, radius, radius);
+      }
+  }
   p.restore();
 }
 
@@ -432,6 +460,7 @@ void Loupe::paintEvent(QPaintEvent*) {
   paintPicture(p);
   if (seen_ && seen_->loupe && !seam_ && !onShape()) paintHandles(p);
   if (look_ == Look::arrows && hasArrows()) paintArrows(p);
+  paintRings(p);
   paintFollowed(p);
   paintBrush(p);
   paintFacts(p);

@@ -27,6 +27,9 @@ class Loupe : public QWidget {
   bool onShape() const { return seen_ && seen_->on; }
   int channel() const { return channel_; }
   void nextRepeats();
+  void setRepeats(int repeats);  ///< 1 to 4
+  /// Places of the tile, ringed in every repeat; `radius` in shares of the tile, 0: a small one.
+  void showRings(std::vector<QPointF> places, double radius);
   void nextChannel();
   Look look() const { return look_; }
   void nextLook();
@@ -83,6 +86,7 @@ class Loupe : public QWidget {
   void paintPicture(QPainter& p);
   void paintTiles(QPainter& p, const QImage& image, const QRectF& clip);
   void paintFollowed(QPainter& p);
+  void paintRings(QPainter& p);
   void paintArrows(QPainter& p);
   bool hasArrows() const;
   struct Held {
@@ -126,6 +130,8 @@ class Loupe : public QWidget {
   double share_ = -1;
   KeptImage difference_;
   std::optional<QPointF> followed_;
+  std::vector<QPointF> rings_;
+  double ring_ = 0;
   double zoom_ = 1;
   QPointF corner_, dragged_;  // texel at the picture's top left
   QPoint under_{-1, -1};

@@ -60,6 +60,17 @@ QWidget* MainWindow::topBar() {
   row->addWidget(boltWord);
   row->addWidget(deliverWord);
   row->addWidget(commands);
+  row->addSpacing(10);
+  for (const auto& [name, of] : {std::pair(tr("Weave"), Workspace::weave), {tr("Proof"), Workspace::proof}}) {
+    auto* b = word(name);
+    b->setCheckable(true);
+    b->setChecked(of == Workspace::weave);
+    b->setAccessibleName(tr("Workspace %1").arg(name));
+    setRole(b, "workspace");
+    connect(b, &QToolButton::clicked, this, [this, of = of] { showWorkspace(of); });
+    workspaceButtons_[static_cast<std::size_t>(of)] = b;
+    row->addWidget(b);
+  }
   row->addWidget(message_, 1);
   row->addWidget(status_);
   return bar;

@@ -76,7 +76,11 @@ std::vector<MainWindow::Command> MainWindow::editCommands() {
 
 // What is done with nodes, threads, groups and stages.
 std::vector<MainWindow::Command> MainWindow::boardCommands() {
-  return {{tr("Add a node"), tr("create insert new"), QStringLiteral("/ Ins"), Scope::board,
+  return {{tr("Weave: build the graph"), tr("workspace board nodes"), QStringLiteral("Alt+1"), Scope::window,
+           [this] { showWorkspace(Workspace::weave); }},
+          {tr("Proof: judge the result"), tr("workspace check findings variation sheet quality"),
+           QStringLiteral("Alt+2"), Scope::window, [this] { showWorkspace(Workspace::proof); }},
+          {tr("Add a node"), tr("create insert new"), QStringLiteral("/ Ins"), Scope::board,
            [this] { board_->commands().openAddLine(); }},
           {tr("Add a bolt as a node …"),
            tr("package instance nested material reference use import"),

@@ -13,6 +13,7 @@
 #include "app/base/elsewhere.h"
 #include "app/fitting/fitting_window.h"
 #include "core/bolt/lit_pictures.h"
+#include "core/bolt/bolt_node.h"
 #include "core/bolt/package.h"
 #include "core/graph/allowed_files.h"
 #include "core/graph/edit.h"
@@ -50,7 +51,11 @@ bool DocumentFiles::open(const QString& path) {
     return false;
   }
   Q_EMIT opened();
-  const auto faults = elsewhere([&] { return validate(document_.material(), catalogue()); });
+  const auto faults = elsewhere([&] {
+    Material looked_at = document_.material();
+    const auto missing = take_bolts(looked_at);  // says more than that a node has no definition
+    return missing.empty() ? validate(looked_at, catalogue()) : missing;
+  });
   if (!faults.empty()) Q_EMIT message(QString::fromStdString(faults.front().text()));
   noteRecent(path);
   askForOutside();
@@ -253,7 +258,20 @@ void DocumentFiles::askForOutside() {
   box.setDefaultButton(QMessageBox::No);
   if (box.exec() != QMessageBox::Yes) return;
   for (const QString& file : named) allow_files(file.toStdString());
+  takeBoltsFound();
   reload();
+}
+
+// Bolts that could not be read before are nodes without pegs.
+void DocumentFiles::takeBoltsFound() {
+  Material found = document_.material();
+  const std::size_t before = found.bolts.size();
+  elsewhere([&] { return take_bolts(found); });
+  if (found.bolts.size() == before) return;
+  if (document_.isEdited())
+    document_.edit(tr("Read its bolts"), found);
+  else
+    document_.reset(found, document_.path());
 }
 
 // What changes on disc is woven anew: an edited drawing shows at once.

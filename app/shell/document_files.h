@@ -56,6 +56,7 @@ class DocumentFiles : public QObject {
   void noteRecent(const QString& path);
   void listRecent();
   void askForOutside();
+  void takeBoltsFound();
 
   Document& document_;
   QWidget* window_;

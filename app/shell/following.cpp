@@ -1,5 +1,6 @@
 // A place of the tile, followed back through the graph.
 #include "app/shell/main_window.h"
+#include "app/shell/proof_workspace.h"
 
 namespace loom::app {
 
@@ -13,7 +14,7 @@ void MainWindow::follow(std::optional<QPointF> place) {
             .arg(QString::fromStdString(shownOutput())));
   else {
     board_->showFollowed({}, {});
-    if (way_) way_->showWay({}, {});
+    showWay({});
     say({});
   }
   wish();
@@ -29,7 +30,12 @@ void MainWindow::showFollowed(const FollowedPtr& followed) {
   for (const auto& [to, influence] : followed->path)
     if (const std::string own = navigation_->local(to); !own.empty()) path.push_back(own);
   board_->showFollowed(values, path);
-  if (way_) way_->showWay(shown(), wayOf(*followed));
+  showWay(wayOf(*followed));
+}
+
+void MainWindow::showWay(const std::vector<WayStep>& steps) {
+  if (way_) way_->list()->showWay(shown(), steps);
+  proof_->way()->showWay(shown(), steps);
 }
 
 // The output that is looked at, then the one at the far end of each thread of the way, as far as the board shows them.
@@ -50,7 +56,7 @@ std::vector<WayStep> MainWindow::wayOf(const Followed& followed) const {
 WayPanel* MainWindow::openWay() {
   if (!way_) {
     way_ = new WayPanel(this);
-    connect(way_, &WayPanel::nodeWanted, this,
+    connect(way_->list(), &WayList::nodeWanted, this,
             [this](const std::string& node) { navigation_->leaveTrail(), board_->fly(node); });
   }
   way_->show();

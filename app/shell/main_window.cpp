@@ -20,6 +20,7 @@
 #include "app/shell/hand_painting.h"
 #include "app/shell/kept_camera.h"
 #include "app/shell/part_focus.h"
+#include "app/shell/proof_workspace.h"
 #include "app/shell/rack_icon.h"
 #include "app/shell/times_panel.h"
 #include "app/shell/volume_moving.h"
@@ -70,11 +71,16 @@ MainWindow::MainWindow(QWidget* parent) : QMainWindow(parent) {
   right_->addWidget(loupe_);
   right_->setSizes({380, 378});
   columns_ = new QSplitter(Qt::Horizontal);
-  columns_->addWidget(racks());
+  proof_ = new ProofWorkspace(this);
+  racks_ = racks();
+  columns_->addWidget(racks_);
   columns_->addWidget(left_);
   columns_->addWidget(right_);
+  columns_->addWidget(proof_->side());
+  proof_->side()->hide();
+  proof_->sheet()->hide();
   columns_->setStretchFactor(1, 1);
-  columns_->setSizes({58, 852, 370});
+  columns_->setSizes({58, 852, 370, 0});
   for (auto* s : {left_, right_, columns_}) s->setHandleWidth(1), s->setChildrenCollapsible(false);
   auto* central = new QWidget;
   auto* box = new QVBoxLayout(central);
@@ -82,6 +88,8 @@ MainWindow::MainWindow(QWidget* parent) : QMainWindow(parent) {
   box->setSpacing(0);
   box->addWidget(topBar());
   box->addWidget(columns_, 1);
+  proof_->sheet()->setFixedHeight(204);
+  box->addWidget(proof_->sheet());
   setCentralWidget(central);
   makeActions();
   QSettings settings;
@@ -98,6 +106,7 @@ MainWindow::MainWindow(QWidget* parent) : QMainWindow(parent) {
   connectTray();
   connectFiles();
   connectParts();
+  connectProof();
   connect(loupe_, &Loupe::handleDragged, this, [this](const HandleView& handle, QPointF to, bool fine) {
     const Node* n = shown().node(handle.node);
     const NodeType* type = n ? catalogue().find(n->type) : nullptr;
@@ -268,6 +277,10 @@ void MainWindow::connectTray() {
   });
 }
 
+bool MainWindow::isIdle() const {
+  return !wishing_ && engine_.isIdle() && drape_->isIdle() && (workspace_ == Workspace::weave || proof_->isIdle());
+}
+
 // ---- the document and what is seen ----
 
 void MainWindow::showDocument() {
@@ -286,6 +299,7 @@ void MainWindow::showDocument() {
   if (dials_) dials_->showMaterial(m);
   if (bolt_ && bolt_->isVisible()) bolt_->showMaterial(m);
   if (values_) values_->showMaterial(shown());
+  proof_->showMaterial(m);
   files_->watch();
   camera_->leave();
   standing_->renew();
@@ -450,6 +464,7 @@ void MainWindow::toggleNight() {
 void MainWindow::closeEvent(QCloseEvent* e) {
   if (!files_->mayLeave()) return e->ignore();
   camera_->finish();
+  showWorkspace(Workspace::weave);  // whose layout is kept
   QSettings settings;
   for (const auto& [key, s] : {std::pair{"columns", columns_}, {"left", left_}, {"right", right_}})
     settings.setValue(QStringLiteral("layout/") + QLatin1String(key), s->saveState());

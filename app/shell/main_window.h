@@ -15,6 +15,7 @@
 #include "app/shell/shown_shape.h"
 #include "app/shell/way_panel.h"
 #include "app/tray/tray.h"
+#include "core/proof/proof.h"
 
 class QLabel;
 class QSplitter;
@@ -45,7 +46,7 @@ class MainWindow : public QMainWindow {
   Loupe* loupe() { return loupe_; }
   DrapePanel* drape() { return drape_; }
   const SeenPtr& lastSeen() const { return seen_; }
-  bool isIdle() const { return !wishing_ && engine_.isIdle() && drape_->isIdle(); }
+  bool isIdle() const;
   QString status() const;
   /// What the board shows: the document, or the inside of the group that is looked into.
   const Material& shown() const { return navigation_->shown(); }
@@ -60,6 +61,13 @@ class MainWindow : public QMainWindow {
   PictureForm* openPicture();
   class ValuesPanel* openValues();
   WayPanel* openWay();
+  /// Building the graph, or judging what it gives.
+  enum class Workspace { weave, proof };
+  void showWorkspace(Workspace workspace);
+  Workspace workspace() const { return workspace_; }
+  class ProofWorkspace* proof() const {
+    return proof_;
+  }
   class TimesPanel* openTimes();
   class KeysDialog* openKeys();
   HelpPanel* openHelp();  ///< of the selected node; null: none is selected
@@ -89,6 +97,10 @@ class MainWindow : public QMainWindow {
   std::string focusedParameter() const;
   void showFollowed(const FollowedPtr& followed);
   std::vector<WayStep> wayOf(const Followed& followed) const;
+  void showWay(const std::vector<WayStep>& steps);
+  void connectProof();
+  void ring(const QString& slot, const std::vector<Place>& places, double radius);
+  void jumpToCause(const QString& slot, const std::vector<Place>& places);
   QWidget* racks();
   /// Where a command's keys act.
   enum class Scope { window, board };
@@ -129,6 +141,11 @@ class MainWindow : public QMainWindow {
   PartFocus* parts_;
   HandPainting* painting_;
   class BoltNodes* boltNodes_;
+  class ProofWorkspace* proof_;
+  Workspace workspace_ = Workspace::weave;
+  std::array<class QToolButton*, 2> workspaceButtons_{};
+  QWidget* racks_ = nullptr;
+  QByteArray weaveColumns_, weaveRight_;  // as they were left
   VolumeMoving* volumes_;
   QSplitter *columns_, *left_, *right_;
   QLabel *name_, *edited_, *status_, *message_;

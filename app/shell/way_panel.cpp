@@ -8,6 +8,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "app/base/labels.h"
 #include "app/base/theme.h"
 #include "core/graph/validate.h"
 #include "core/nodes/catalogue.h"
@@ -42,14 +43,21 @@ QString tracedText(const TracedOutput& held) {
     if (strand_count(held.kind) > 2 && number.startsWith(QStringLiteral("0."))) number.remove(0, 1);
     parts << number;
   }
-  return held.kind == Kind::regions ? WayPanel::tr("region %1").arg(parts.value(0)) : parts.join(QLatin1Char(' '));
+  return held.kind == Kind::regions ? WayList::tr("region %1").arg(parts.value(0)) : parts.join(QLatin1Char(' '));
 }
 
-WayPanel::WayPanel(QWidget* parent) : QDialog(parent), table_(new QTableWidget(this)), hint_(new QLabel(this)) {
+WayPanel::WayPanel(QWidget* parent) : QDialog(parent), list_(new WayList(this)) {
   setWindowTitle(tr("The way back"));
   resize(430, 460);
   auto* box = new QVBoxLayout(this);
-  box->setContentsMargins(24, 18, 24, 18);
+  box->setContentsMargins(0, 0, 0, 0);
+  box->addWidget(list_);
+}
+
+WayList::WayList(QWidget* parent) : QWidget(parent), table_(new QTableWidget(this)), hint_(new QLabel(this)) {
+  auto* box = new QVBoxLayout(this);
+  box->setContentsMargins(24, 8, 12, 8);
+  box->addWidget(titleLabel(tr("One place, back through the graph"), this));
   setRole(hint_, "mute");
   hint_->setWordWrap(true);
   box->addWidget(hint_);
@@ -69,10 +77,11 @@ WayPanel::WayPanel(QWidget* parent) : QDialog(parent), table_(new QTableWidget(t
   showWay({}, {});
 }
 
-void WayPanel::showWay(const Material& material, const std::vector<WayStep>& steps) {
+void WayList::showWay(const Material& material, const std::vector<WayStep>& steps) {
   hint_->setText(steps.empty() ? tr("Ctrl and a click in the loupe or on the drape follow a place back.")
                                : tr("From what is looked at up to where it begins, always by the input of the greatest "
                                     "influence. Enter flies to a step."));
+  table_->setVisible(!steps.empty());
   table_->setRowCount(static_cast<int>(steps.size()));
   for (int i = 0; i < table_->rowCount(); ++i) {
     const WayStep& s = steps[static_cast<std::size_t>(i)];

@@ -18,10 +18,10 @@ struct WayStep {
       1;  ///< how far the step below moves when this one is replaced by its mean, about 0..1; of the first: 1
 };
 
-class WayPanel : public QDialog {
+class WayList : public QWidget {
   Q_OBJECT
  public:
-  explicit WayPanel(QWidget* parent = nullptr);
+  explicit WayList(QWidget* parent = nullptr);
   /// In the order of the way; none: nothing is followed.
   void showWay(const Material& material, const std::vector<WayStep>& steps);
 
@@ -31,6 +31,16 @@ class WayPanel : public QDialog {
  private:
   QTableWidget* table_;
   QLabel* hint_;
+};
+
+/// The same in a window of its own.
+class WayPanel : public QDialog {
+ public:
+  explicit WayPanel(QWidget* parent = nullptr);
+  WayList* list() const { return list_; }
+
+ private:
+  WayList* list_;
 };
 
 /// The numbers of an output at a place, short.

@@ -13,6 +13,7 @@
 #include "core/graph/edit.h"
 #include "core/graph/offered.h"
 #include "core/io/drawing.h"
+#include "core/nodes/catalogue.h"
 #include "core/plane/colour.h"
 #include "core/weave/hem_maps.h"
 
@@ -100,6 +101,8 @@ Material with_seed(Material m, const std::string& value) {
 
 Result<Material> set_on(const Material& m, const Catalogue& catalogue, const SheetAxis& axis,
                         const std::string& value) {
+  if (axis.of == kSeed && !number_in(value))
+    return Error{"--over seed", "'" + value + "' is no number", "Write seed=1..64"};
   if (axis.of == kSeed) return with_seed(m, value);
   if (axis.of == kPresets) return value.empty() ? edit::apply_preset(m, Preset{}) : with_preset(m, value);
   return with_dial(m, catalogue, axis.of, value);
@@ -187,7 +190,10 @@ Result<SheetAxis> axis_from(const Material& m, std::string_view text) {
     e.where = "--over " + std::string(text);
     return e;
   }
-  return SheetAxis{dial ? dial->id : std::string(kSeed), dial ? dial->dial->label : "Seed", std::move(values).value()};
+  axis = {dial ? dial->id : std::string(kSeed), dial ? dial->dial->label : "Seed", std::move(values).value()};
+  for (const std::string& value : axis.values)
+    if (const auto state = set_on(m, catalogue(), axis, value); !state) return state.error();
+  return axis;
 }
 
 Result<Material> sheet_state(const Material& material, const Catalogue& catalogue, const SheetPlan& plan, int index) {

@@ -18,7 +18,8 @@ struct SheetAxis {
 };
 
 /// `seed=1..64`, `DIAL=A..B:N` (N values evenly spaced, both ends among them), `DIAL=a,b,c` or `presets`; a dial by its
-/// identifier or its label. Limits   1024 values.   Error   what it is not, with the dials that there are.
+/// identifier or its label. Limits   1024 values.   Error   what it is not, with the dials that there are; a value that
+/// its dial does not take.
 Result<SheetAxis> axis_from(const Material& material, std::string_view text);
 
 /// Up to two axes: the first runs across, the second down. One alone is broken into rows.

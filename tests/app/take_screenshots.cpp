@@ -22,9 +22,9 @@
 #include "app/deliver/dials_panel.h"
 #include "app/deliver/preset_list.h"
 #include "app/fitting/fitting_window.h"
-#include "app/shell/help_panel.h"
 #include "app/shell/main_window.h"
 #include "app/shell/part_focus.h"
+#include "app/shell/proof_workspace.h"
 #include "core/bolt/shown_mesh.h"
 #include "core/bolt/worn_material.h"
 #include "core/graph/edit.h"
@@ -218,13 +218,6 @@ int main(int argc, char** argv) {
     for (QLineEdit* line : window.board()->findChildren<QLineEdit*>())
       if (line->isVisible()) line->parentWidget()->hide();
   }
-  if (wanted("help")) {
-    window.board()->select({"laid"});
-    HelpPanel* help = window.openHelp();
-    settle([&] { return window.isIdle(); }, 2000);
-    keep(*help, out + QStringLiteral("/help.png"));
-    help->hide();
-  }
   if (wanted("painting")) {  // a mark of the harbour's own, painted on the bollard by hand
     MainWindow own;
     own.resize(1280, 800);
@@ -388,6 +381,20 @@ int main(int argc, char** argv) {
     settle([&] { return window.isIdle(); });
     keep(window, out + QStringLiteral("/hem.png"));
     window.document().undo();
+  }
+  if (wanted("proof")) {
+    MainWindow own;
+    own.resize(1280, 800);
+    own.show();
+    own.openPath(demo + QStringLiteral("/ink-blot.loom"));
+    settle([&] { return own.isIdle(); });
+    own.showWorkspace(MainWindow::Workspace::proof);
+    own.proof()->sheet()->setAxes("violence", QStringLiteral("0..0.3:11"), "seed", QStringLiteral("1..2"));
+    settle([&] { return own.isIdle(); });
+    own.proof()->findings()->choose("repetition");
+    settle([&] { return own.isIdle(); });
+    keep(own, out + QStringLiteral("/proof.png"));
+    own.document().reset(loom::edit::empty_material());
   }
   if (wanted("deliver")) {
     MainWindow own;

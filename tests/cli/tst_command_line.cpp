@@ -376,7 +376,8 @@ class TestCommandLine : public QObject {
     QCOMPARE(run({"render", shingles, "--input", "rain=0", "--size", "64", "--maps", "metallic", "--out", maps}).status,
              0);
     const QImage metal(maps + QLatin1Char('/') + QDir(maps).entryList({QStringLiteral("*.png")}).value(0));
-    QVERIFY2(!metal.isNull() && qGray(metal.pixel(3, 3)) == 255, "no rain, no green");
+    QVERIFY(!metal.isNull());
+    QVERIFY2(qGray(metal.pixel(3, 3)) == 255, qPrintable(QString::number(qGray(metal.pixel(3, 3)))));
     const Ran wrong = run({"render", shingles, "--input", "snow=1", "--size", "64", "--out", maps});
     QCOMPARE(wrong.status, 1);
     QVERIFY(wrong.err.contains("rain"));
