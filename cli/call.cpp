@@ -4,6 +4,7 @@
 
 #include <iostream>
 
+#include "core/bolt/bolt_node.h"
 #include "core/bolt/delivery.h"
 #include "core/bolt/given_inputs.h"
 #include "core/bolt/package.h"
@@ -26,9 +27,11 @@ Progress progress_of(const Common& common) {
 }
 
 Result<Material> checked(const std::string& file) {
-  auto m = open_material(file);
-  if (!m) return m;
-  if (const auto faults = all_faults(*m, catalogue()); !faults.empty()) return faults.front();
+  auto opened = open_material(file);
+  if (!opened) return opened;
+  Material m = std::move(opened).value();
+  if (const auto missing = take_bolts(m); !missing.empty()) return missing.front();
+  if (const auto faults = all_faults(m, catalogue()); !faults.empty()) return faults.front();
   return m;
 }
 

@@ -42,8 +42,9 @@ Result<Material> prepared(const Source& source);
 
 /// `drape`: adds its options to the call; what is returned runs it.
 std::function<int(const Common&)> drape_call(CLI::App* call);
-/// The same for `render`, `proof`, `sheet`, `compare`, `bolt`, `unpack` and `measure`.
+/// The same for `render`, `import`, `proof`, `sheet`, `compare`, `bolt`, `unpack` and `measure`.
 std::function<int(const Common&)> compare_call(CLI::App* call);
+std::function<int(const Common&)> import_call(CLI::App* call);
 std::function<int(const Common&)> proof_call(CLI::App* call);
 std::function<int(const Common&)> sheet_call(CLI::App* call);
 std::function<int(const Common&)> render_call(CLI::App* call);

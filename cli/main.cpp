@@ -6,6 +6,7 @@
 #include <iostream>
 
 #include "cli/call.h"
+#include "core/bolt/bolt_node.h"
 #include "core/bolt/delivery.h"
 #include "core/bolt/on_mesh.h"
 #include "core/bolt/package.h"
@@ -69,6 +70,8 @@ int check(const Common& common, const std::vector<std::string>& files) {
       status = fail(file, m.error());
       continue;
     }
+    Material looked_at = *m;
+    for (const Error& e : take_bolts(looked_at)) status = fail(file, e);
     for (const Error& e : all_faults(*m, catalogue())) status = fail(file, e);
     if (!common.quiet)
       for (const Error& w : warnings) std::cerr << file << ": warning: " << w.text() << "\n";
@@ -212,6 +215,9 @@ int run(int argc, char** argv) {
   const auto measure = measure_call(measure_sub);
   auto* proof_sub = shared(app.add_subcommand("proof", "judges what a material gives, check by check"));
   const auto proof = proof_call(proof_sub);
+  auto* import_sub =
+      shared(app.add_subcommand("import", "a material from a set of maps, by their names and by measure"));
+  const auto import = import_call(import_sub);
   auto* sheet_sub =
       shared(app.add_subcommand("sheet", "many results beside one another, over seeds, dials or presets"));
   const auto sheet = sheet_call(sheet_sub);
@@ -241,6 +247,7 @@ int run(int argc, char** argv) {
   if (*drape_sub) return drape(common);
   if (*measure_sub) return measure(common);
   if (*proof_sub) return proof(common);
+  if (*import_sub) return import(common);
   if (*sheet_sub) return sheet(common);
   if (*compare_sub) return compare(common);
   if (*bolt_sub) return bolt(common);

@@ -12,8 +12,8 @@
 
 #include "app/base/elsewhere.h"
 #include "app/fitting/fitting_window.h"
-#include "core/bolt/lit_pictures.h"
 #include "core/bolt/bolt_node.h"
+#include "core/bolt/lit_pictures.h"
 #include "core/bolt/package.h"
 #include "core/graph/allowed_files.h"
 #include "core/graph/edit.h"

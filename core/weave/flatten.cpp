@@ -159,7 +159,10 @@ class Flattener {
       const std::string peg = inside.instance->id + "." + in.id;
       if (inside.outer->into.count(peg) || inside.outer->from_around.count(peg)) return;
     }
+    // What depends on the shape is no map, and lies on it as it is; the cord then too.
+    const auto on_shape = slots_on_surface(bolt_material(*inside.group, material_), catalogue_);
     for (const GroupPeg& out : inside.group->outputs) {
+      if (on_shape.count(out.id) || (out.id == kCordOutput && !on_shape.empty())) continue;
       inside.repeated[out.id] = static_cast<int>(graph_.nodes.size());
       graph_.nodes.push_back({&repeated_type(), inside.prefix + "repeated/" + out.id, {{kRepeats, *count}}, {}, {}});
     }

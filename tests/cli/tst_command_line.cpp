@@ -383,6 +383,35 @@ class TestCommandLine : public QObject {
     QVERIFY(wrong.err.contains("rain"));
     QCOMPARE(run({"render", shingles, "--input", "rain=/nowhere.png", "--size", "64", "--out", maps}).status, 1);
   }
+  void aSetComesBackIn() {
+    const QString maps = dir_.filePath(QStringLiteral("set")), doc = dir_.filePath(QStringLiteral("in/back.loom"));
+    QCOMPARE(run({"render", floor_, "--size", "64", "--green-down", "--out", maps}).status, 0);
+    QVERIFY(QDir().mkpath(QFileInfo(doc).path()));
+    const Ran told = run({"import", maps, "--out", doc, "--json"});
+    QVERIFY2(told.status == 0, told.err.constData());
+    const QJsonObject plan = QJsonDocument::fromJson(told.out).object();
+    QCOMPARE(plan.value(QStringLiteral("maps")).toArray().size(), 5);
+    for (const auto& map : plan.value(QStringLiteral("maps")).toArray())
+      if (map.toObject().value(QStringLiteral("slot")).toString() == QStringLiteral("normal"))
+        QCOMPARE(map.toObject().value(QStringLiteral("green")).toString(), QStringLiteral("down"));
+    QVERIFY(QDir(QFileInfo(doc).path() + QStringLiteral("/back.files")).entryList(QDir::Files).size() == 5);
+    QCOMPARE(run({"check", doc}).status, 0);
+    QCOMPARE(run({"import", dir_.filePath(QStringLiteral("nowhere")), "--out", doc}).status, 1);
+    QCOMPARE(run({"import", maps, "--out", dir_.filePath(QStringLiteral("not/there/x.loom"))}).status, 3);
+  }
+  void aBoltWithAnotherContentIsNamed() {
+    const QString bolt = dir_.filePath(QStringLiteral("floor.bolt")), doc = dir_.filePath(QStringLiteral("uses.loom"));
+    QCOMPARE(run({"bolt", floor_, "--no-pictures", "--out", bolt}).status, 0);
+    QFile file(doc);
+    QVERIFY(file.open(QIODevice::WriteOnly));
+    file.write(R"({"format": 2, "nodes": [{"id": "a", "type": "bolt", "row": 0, "column": 0, "params": {}, "bolt": {
+      "id": "quay_floor", "version": "0.9", "file": "floor.bolt", "sha256": ")" +
+               QByteArray(64, 'a') + R"("}}]})");
+    file.close();
+    const Ran refused = run({"check", doc});
+    QCOMPARE(refused.status, 1);
+    QVERIFY2(refused.err.contains("other contents") && refused.err.contains("0.9"), refused.err.constData());
+  }
 };
 
 QTEST_MAIN(TestCommandLine)

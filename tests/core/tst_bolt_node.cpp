@@ -238,6 +238,19 @@ class TestBoltNode : public QObject {
     QVERIFY(same_planes(woven_at(wired, "dust_layer.height", 64), woven_at(wired_once, "dust_layer.height", 64)));
   }
 
+  void whatDependsOnTheShapeIsNotLaid() {
+    const QTemporaryDir folder;
+    const Material sign = *open_material(LOOM_DEMO "/poster-sign.loom");
+    write(path_in(folder, "sign.bolt"), sign);
+    std::string id;
+    Material m = using_bolt(folder, "sign.bolt", 3 * sign.tile_metres, &id);
+    QCOMPARE(std::get<double>(m.node(id)->params.at(kRepeats)), 3.0);
+    m = edit::set_hem(std::move(m), "emissive", id + ".emissive");
+    const auto graph = flatten(m, catalogue());
+    QVERIFY2(graph.ok(), graph ? "" : graph.error().text().c_str());
+    QVERIFY(graph->surface_of(graph->hem.at("emissive")) != SurfaceUse::none);
+  }
+
   void itIsPackedWithinTheOuterOne() {
     const QTemporaryDir folder, elsewhere;
     // A group that reads a picture, so that definitions and files both lie two bolts deep.
