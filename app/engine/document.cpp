@@ -129,6 +129,13 @@ Result<Done> Document::open(const QString& path) {
   return Done{};
 }
 
+std::string Document::nameOf(const std::filesystem::path& file) const {
+  const auto& root = material().files;
+  if (!root || root->folder.empty() || !file.is_absolute()) return file.string();
+  const std::filesystem::path beside = file.lexically_relative(root->folder);
+  return beside.empty() || beside.native().rfind("..", 0) == 0 ? file.string() : beside.string();
+}
+
 // File names start at the document's folder: beside another one they are given anew.
 Material Document::movedTo(const QString& path) const {
   const std::filesystem::path from = material().files ? material().files->folder : std::filesystem::path();

@@ -36,6 +36,8 @@ class Document : public QObject {
 
   void reset(Material material, const QString& path = {});
   Result<Done> open(const QString& path);
+  /// A file's name as the document keeps it: beside the document or below it from there, so that both can move.
+  std::string nameOf(const std::filesystem::path& file) const;
   Result<Done> save(const QString& path);
 
   /// The autosave of a path, or of an unsaved document.

@@ -31,12 +31,7 @@ namespace {
 
 constexpr int kSide = 64, kGap = 10, kBeside = 60, kAbove = 18, kMargin = 24, kMadeAt = 128;
 
-QString shownValue(const std::string& value) {
-  if (value.empty()) return SheetPanel::tr("as made");
-  bool number = false;
-  const double x = QString::fromStdString(value).toDouble(&number);
-  return number && std::abs(x) < 1000 ? QString::number(x, 'g', 3) : QString::fromStdString(value);
-}
+QString shownValue(const std::string& value) { return QString::fromStdString(sheet_value(value)); }
 
 }  // namespace
 

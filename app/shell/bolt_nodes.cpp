@@ -23,19 +23,11 @@ namespace loom::app {
 BoltNodes::BoltNodes(Document& document, Navigation& navigation, Board& board, QWidget* window)
     : QObject(window), document_(document), navigation_(navigation), board_(board), window_(window) {}
 
-// A file beside the document or below it is named from there, so that both can move.
-std::string BoltNodes::besideDocument(const QString& path) const {
-  const std::filesystem::path whole = std::filesystem::absolute(path.toStdString());
-  const auto& root = document_.material().files;
-  if (!root || root->folder.empty()) return whole.string();
-  const std::filesystem::path beside = whole.lexically_relative(root->folder);
-  return beside.empty() || beside.native().rfind("..", 0) == 0 ? whole.string() : beside.string();
-}
-
 void BoltNodes::add(const QString& path) {
   allow_files(path.toStdString());  // whoever chooses a file wants it read
   Material next = navigation_.shown();
-  const auto reference = elsewhere([&, name = besideDocument(path)] { return take_bolt(next, name); });
+  const auto reference = elsewhere(
+      [&, name = document_.nameOf(std::filesystem::absolute(path.toStdString()))] { return take_bolt(next, name); });
   if (!reference) return Q_EMIT message(QString::fromStdString(reference.error().text()));
   const auto at = board_.view().focus();
   std::string id;
@@ -75,7 +67,8 @@ void BoltNodes::exchange(const std::string& node, const QString& chosen) {
   if (path.isEmpty()) return;
   allow_files(path.toStdString());
   Material next = document_.material();
-  const auto fresh = elsewhere([&, name = besideDocument(path)] { return take_bolt(next, name); });
+  const auto fresh = elsewhere(
+      [&, name = document_.nameOf(std::filesystem::absolute(path.toStdString()))] { return take_bolt(next, name); });
   if (!fresh) return Q_EMIT message(QString::fromStdString(fresh.error().text()));
   if (fresh->sha256 == was.sha256) return Q_EMIT message(tr("It is the same version"));
   if (!agreed(was, *fresh, next)) return;

@@ -29,7 +29,6 @@ class BoltNodes : public QObject {
   void fittingWanted(const QString& path);
 
  private:
-  std::string besideDocument(const QString& path) const;
   bool agreed(const BoltReference& was, const BoltReference& fresh, const Material& with);
   Document& document_;
   Navigation& navigation_;

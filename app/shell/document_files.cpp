@@ -221,13 +221,9 @@ void DocumentFiles::listRecent() {
 
 // ---- files that the material reads
 
-// A file beside the document or below it is named from there, so that both can move.
 ParamValue DocumentFiles::besideDocument(const ParamValue& value) const {
   const auto* name = std::get_if<std::string>(&value);
-  const auto& root = document_.material().files;
-  if (!name || !root || root->folder.empty() || !std::filesystem::path(*name).is_absolute()) return value;
-  const std::filesystem::path beside = std::filesystem::path(*name).lexically_relative(root->folder);
-  return beside.empty() || beside.native().rfind("..", 0) == 0 ? value : ParamValue(beside.string());
+  return name ? ParamValue(document_.nameOf(*name)) : value;
 }
 
 void DocumentFiles::reload() {

@@ -84,16 +84,6 @@ Result<std::vector<std::string>> values_from(std::string_view text, bool whole) 
   return values;
 }
 
-// Numbers in three digits, as they stand beside a picture.
-std::string shown(const std::string& value) {
-  if (value.empty()) return "as made";
-  const auto number = number_in(value);
-  if (!number || std::abs(*number) >= 1000) return value;
-  char text[32];
-  std::snprintf(text, sizeof text, "%.3g", *number);
-  return text;
-}
-
 Material with_seed(Material m, const std::string& value) {
   m.seed = std::strtoll(value.c_str(), nullptr, 10);
   return m;
@@ -204,12 +194,21 @@ Result<Material> sheet_state(const Material& material, const Catalogue& catalogu
   return m;
 }
 
+std::string sheet_value(const std::string& value) {
+  if (value.empty()) return "as made";
+  const auto number = number_in(value);
+  if (!number || std::abs(*number) >= 1000) return value;
+  char text[32];
+  std::snprintf(text, sizeof text, "%.3g", *number);
+  return text;
+}
+
 std::string sheet_words(const SheetPlan& plan, int index) {
   const auto at = places(plan, index);
   std::string all;
   for (std::size_t a = 0; a < plan.axes.size(); ++a) {
     const std::string& value = plan.axes[a].values[static_cast<std::size_t>(at[a])];
-    all += (a ? ", " : "") + plan.axes[a].label + " " + shown(value);
+    all += (a ? ", " : "") + plan.axes[a].label + " " + sheet_value(value);
   }
   return all;
 }
@@ -304,14 +303,15 @@ PrintedSheet print_sheet(const SheetPlan& plan, const std::vector<SheetPicture>&
   for (int i = 0; i < plan.count() && i < static_cast<int>(pictures.size()); ++i) {
     const int x = left + (i % columns) * pitch_x, y = top + (i / columns) * pitch_y;
     canvas.picture(x, y, side, pictures[static_cast<std::size_t>(i)]);
-    if (!two) canvas.write(shown(plan.axes[0].values[static_cast<std::size_t>(i)]), x, y + side + 2, side, 0.5);
+    if (!two) canvas.write(sheet_value(plan.axes[0].values[static_cast<std::size_t>(i)]), x, y + side + 2, side, 0.5);
   }
   if (two) {
     for (int c = 0; c < columns; ++c)
-      canvas.write(shown(plan.axes[0].values[static_cast<std::size_t>(c)]), left + c * pitch_x, kGap - 2, side, 0.5);
+      canvas.write(sheet_value(plan.axes[0].values[static_cast<std::size_t>(c)]), left + c * pitch_x, kGap - 2, side,
+                   0.5);
     for (int r = 0; r < rows; ++r)
-      canvas.write(shown(plan.axes[1].values[static_cast<std::size_t>(r)]), kGap, top + r * pitch_y + side / 2 - 8, 66,
-                   0);
+      canvas.write(sheet_value(plan.axes[1].values[static_cast<std::size_t>(r)]), kGap,
+                   top + r * pitch_y + side / 2 - 8, 66, 0);
   }
   const std::string words = two ? plan.axes[0].label + " across, " + plan.axes[1].label + " down" : plan.axes[0].label;
   canvas.write(words, left, sheet.height - line, std::min(sheet.width - left - kGap, 400), 0);

@@ -36,6 +36,8 @@ std::optional<Error> sheet_fault(const SheetPlan& plan);
 
 /// The material of one picture, counted along the rows.   Error   as with_dial.
 Result<Material> sheet_state(const Material& material, const Catalogue& catalogue, const SheetPlan& plan, int index);
+/// One value in short: numbers in three digits; "as made" of no preset.
+std::string sheet_value(const std::string& value);
 /// What a picture stands for, "Wear 0.4, Salt 0.1".
 std::string sheet_words(const SheetPlan& plan, int index);
 

@@ -218,15 +218,7 @@ Material bolt_material(const Group& bolt, const Material& around) {
   m.nodes = bolt.nodes;
   m.threads = bolt.threads;
   m.values = bolt.values;
-  for (const GroupPeg& in : bolt.inputs) {
-    auto node = std::make_shared<Node>(node_of(in));
-    node->id = edit::comes_in_id(bolt, in.id);
-    for (const std::string& to : in.to) {
-      const auto [inner, peg] = split_output(to);
-      m.threads.push_back({node->id, "value", inner, peg});
-    }
-    m.nodes.push_back(std::move(node));
-  }
+  edit::show_inputs(m, bolt);
   for (const GroupPeg& out : bolt.outputs)
     if (out.id != kCordOutput) m.hem[out.id] = out.from;
   m.bolts = around.bolts;

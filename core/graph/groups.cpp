@@ -505,6 +505,11 @@ Material inside_of(const Material& m, const std::string& group) {
   for (const GroupPeg& out : g.outputs) view.hem[out.id] = out.from;
   view.marks.clear();
   view.presets.clear();
+  show_inputs(view, g);
+  return view;
+}
+
+void show_inputs(Material& view, const Group& g) {
   int column = 0;
   for (const GroupPeg& in : g.inputs) {
     auto node = std::make_shared<Node>(node_of(in));
@@ -517,7 +522,6 @@ Material inside_of(const Material& m, const std::string& group) {
     }
     view.nodes.push_back(std::move(node));
   }
-  return view;
 }
 
 Material with_inside(Material m, const Catalogue& catalogue, const std::string& group, const Material& view) {

@@ -30,6 +30,8 @@ Material inside_of(const Material& m, const std::string& group);
 Material with_inside(Material m, const Catalogue& catalogue, const std::string& group, const Material& view);
 /// A further input, in a view.
 Material add_group_input(Material view, const std::string& label);
+/// Puts the nodes that stand for a group's inputs, and their threads, into a view of its inside.
+void show_inputs(Material& view, const Group& group);
 /// The identifier of the node that stands for an input while the inside is shown.
 std::string comes_in_id(const Group& group, const std::string& input);
 
