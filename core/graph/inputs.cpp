@@ -70,6 +70,12 @@ std::string stands_in(const GroupPeg& input) {
 
 bool is_required(const GroupPeg& input) { return number_of(input, "required", 0) != 0; }
 
+bool leaves_it_inside(const Node& node) {
+  if (node.type != kComesIn) return false;
+  const std::string* stands = word_of(node.params, "stands_in");
+  return stands && *stands == kStandsInside;
+}
+
 std::optional<Parameter> control_of(const GroupPeg& input) {
   const std::string stands = stands_in(input), label = input.label.empty() ? input.id : input.label;
   const std::string* help = word_of(input.params, "help");

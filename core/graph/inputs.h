@@ -20,6 +20,9 @@ Node node_of(const GroupPeg& input);
 /// What stands in at an input.
 std::string stands_in(const GroupPeg& input);
 bool is_required(const GroupPeg& input);
+/// Whether a node is an input of a material, seen alone, for which the nodes that read it stand in themselves: as if
+/// their pegs were free.
+bool leaves_it_inside(const Node& node);
 
 /// The control by which a use types what stands in, or chooses its picture; it has the input's identifier. Nothing
 /// where the nodes inside hold it.

@@ -2,6 +2,7 @@
 
 #include <algorithm>
 
+#include "core/graph/inputs.h"
 #include "core/graph/validate.h"
 
 namespace loom {
@@ -65,6 +66,8 @@ Kind OutputKinds::worked_out(const Node& n, const std::string& peg) {
   if (out->kind != Kind::any) return out->kind;
   const auto known = [&](const std::string& in) {
     const Thread* t = into(n.id, in);
+    const Node* from = t ? node(t->from_node) : nullptr;
+    if (from && leaves_it_inside(*from)) return Kind::any;
     const auto it = t ? known_.find(t->from_node + "." + t->from_peg) : known_.end();
     if (it != known_.end()) return it->second;
     const auto given = given_.find(n.id + "." + in);

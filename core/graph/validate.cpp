@@ -277,6 +277,18 @@ void check_param(const Scope& s, const Node& n, const NodeType& type, const std:
     if (const auto bad = formula_fault(s, n, type, *p, *text)) fault(*bad);
 }
 
+// What a use sets of its definition. A number beyond the limits, which may have been narrowed since, is brought back to
+// them by the parameters that follow it.
+void check_use(const Scope& s, const Node& n, const NodeType& type) {
+  for (const auto& [key, value] : n.params) {
+    const Parameter* p = type.parameter(key);
+    const bool number = std::holds_alternative<double>(value);
+    const bool numeric = p && (p->kind == ParameterKind::scalar || p->kind == ParameterKind::integer ||
+                               p->kind == ParameterKind::toggle || p->kind == ParameterKind::seed);
+    if (p && !(number && numeric)) check_param(s, n, type, key, value);
+  }
+}
+
 void check_nodes(const Scope& s) {
   std::set<std::string> seen;
   for (const NodePtr& n : s.nodes) {
@@ -292,8 +304,7 @@ void check_nodes(const Scope& s) {
       else if (!s.material.group(n->group))
         s.fault(where, "its group '" + n->group + "' is not there", "Add it to groups, or remove the node");
       else if (const auto type = type_of(s.material, s.catalogue, *n))
-        for (const auto& [key, value] : n->params)
-          if (type->parameter(key)) check_param(s, *n, *type, key, value);
+        check_use(s, *n, *type);
       continue;
     }
     const NodeType* type = s.catalogue.find(n->type);

@@ -358,8 +358,6 @@ class Flattener {
     if (found == use->second->stand_ins.end()) return {};
     return FlatInput{{found->second, 0}, channel};
   }
-  // Whether a node is an input of the material for which the nodes that read it stand in themselves.
-  static bool leaves_it_inside(const Node& n) { return n.type == kComesIn && stands_in(input_of(n)) == kStandsInside; }
 
   // A typed value of the hem is a node like any other.
   void type_into_hem() {

@@ -158,6 +158,7 @@ class TestInputs : public QObject {
     QVERIFY(!faults(with_group({{"colour", 1.0}})).empty());
     Material m = with_group(typed(0.5));
     QVERIFY(!faults(edit::set_param(m, "bare", kPeg, std::string("much"))).empty());
+    QVERIFY2(faults(edit::set_param(m, "bare", kPeg, 1e9)).empty(), "a number beyond is brought back");
     auto g = std::make_shared<Group>(*m.groups.front());
     g->values.push_back({kPeg, 1.0, Dial{"Wear"}});
     m.groups.front() = g;
