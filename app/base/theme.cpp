@@ -159,6 +159,7 @@ QString styleSheet() {
     QToolButton[role="rack"]:hover, QToolButton[role="rack"]:focus { color: %indigo; }
     QFrame[role="field"] { background: %linen; border: 1px solid %line; border-radius: 4px; }
     QFrame[role="field"] > QLabel { border: none; }
+    QFrame[role="field"] > QLabel[role="drop"] { border: 1px dashed %mute; border-radius: 3px; }
     QPushButton[role="preset"] { padding: 0; border: 2px solid transparent; background: %picture; }
     QPushButton[role="preset"]:checked { border: 2px solid %indigo; }
     QPushButton[role="preset"]:focus { border: 2px dashed %indigo; }

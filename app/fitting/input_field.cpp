@@ -48,6 +48,7 @@ InputField::InputField(const Node& input, QWidget* parent)
   setRole(this, "field");
   name_->setFont(textFont(12, QFont::DemiBold));
   setRole(state_, "mute");
+  setRole(picture_, "drop");
   picture_->setFixedSize(kPicture, kPicture);
   picture_->setAlignment(Qt::AlignCenter);
   for (auto* b : {choose_, back_}) b->setProperty("word", true);
