@@ -1,6 +1,5 @@
 #include "app/proof/judge.h"
 
-#include <QElapsedTimer>
 #include <cmath>
 
 #include "core/nodes/catalogue.h"
@@ -60,8 +59,6 @@ std::optional<TwoSizes> Judge::atTwoSizes(const Material& material, const Stop& 
 
 // The findings first: they are waited for.
 void Judge::run(const Material& material, const Stop& stop) {
-  QElapsedTimer timer;
-  timer.start();
   auto proven = std::make_shared<Proven>();
   auto findings = prove(material, catalogue(), weaver_, {}, stop);
   if (stop.asked()) return;
@@ -69,10 +66,11 @@ void Judge::run(const Material& material, const Stop& stop) {
     proven->findings = std::move(findings).value();
   else
     proven->refused = QString::fromStdString(findings.error().text());
-  proven->seconds = static_cast<double>(timer.elapsed()) / 1000;
+  proven->complete = !findings;
   Q_EMIT this->proven(std::make_shared<const Proven>(*proven));
   if (!findings) return;
   proven->sizes = atTwoSizes(material, stop);
+  proven->complete = true;
   if (!stop.asked()) Q_EMIT this->proven(proven);
 }
 

@@ -19,8 +19,8 @@ struct TwoSizes {
 struct Proven {
   std::vector<Finding> findings;
   std::optional<TwoSizes> sizes;
-  QString refused;  ///< why nothing could be judged; empty: it was
-  double seconds = 0;
+  QString refused;        ///< why nothing could be judged; empty: it was
+  bool complete = false;  ///< the sizes are known, too; they come later
 };
 using ProvenPtr = std::shared_ptr<const Proven>;
 

@@ -146,6 +146,7 @@ class MainWindow : public QMainWindow {
   std::array<class QToolButton*, 2> workspaceButtons_{};
   QWidget* racks_ = nullptr;
   QByteArray weaveColumns_, weaveRight_;  // as they were left
+  std::string weaveLocked_;
   VolumeMoving* volumes_;
   QSplitter *columns_, *left_, *right_;
   QLabel *name_, *edited_, *status_, *message_;

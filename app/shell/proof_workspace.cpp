@@ -35,8 +35,8 @@ ProofWorkspace::ProofWorkspace(QWidget* parent)
   later_.setInterval(400);
   connect(&later_, &QTimer::timeout, this, &ProofWorkspace::judgeNow);
   connect(&judge_, &Judge::proven, this, [this](const ProvenPtr& proven) {
-    if (proven->sizes || !proven->refused.isEmpty()) sizes_->show(proven->sizes);
-    if (!proven->sizes) findings_->showProven(proven, judged_);
+    if (proven->complete) sizes_->show(proven->sizes);
+    if (!proven->complete || !proven->refused.isEmpty()) findings_->showProven(proven, judged_);
   });
   connect(findings_, &FindingsPanel::placesWanted, this, [this](const Finding* f) {
     if (f)

@@ -47,6 +47,7 @@ void MainWindow::showWorkspace(Workspace workspace) {
     navigation_->leaveAll();  // what is judged is the whole material
     weaveColumns_ = columns_->saveState();
     weaveRight_ = right_->saveState();
+    weaveLocked_ = locked_;
   }
   // What goes first makes room for what comes: the window keeps its size.
   const auto show = [&](std::initializer_list<QWidget*> panels, bool visible) {
@@ -69,6 +70,9 @@ void MainWindow::showWorkspace(Workspace workspace) {
   } else {
     loupe_->setRepeats(1);
     loupe_->showRings({}, 0);
+    locked_ = weaveLocked_;
+    loupe_->showTitle(outputTitle(shownOutput()), !locked_.empty());
+    wish();
     columns_->restoreState(weaveColumns_);
     right_->restoreState(weaveRight_);
   }

@@ -274,7 +274,7 @@ Result<Material> fold(Material m, const Catalogue& catalogue, const std::vector<
     const Node* n = m.node(id);
     if (!n) continue;
     if (n->type == kComesIn)
-      return Error{"node " + id, "is an input of the group that you look into", "Leave it out of the selection"};
+      return Error{"node " + id, "is an input, which a group within cannot hold", "Leave it out of the selection"};
     f.chosen.insert(id);
     if (!last || n->row > last->row) last = n;
   }

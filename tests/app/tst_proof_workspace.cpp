@@ -100,6 +100,24 @@ class TestProofWorkspace : public QObject {
     calm();
   }
 
+  void theLoupeComesBackToWhatItShowed() {
+    open(faulty());
+    window_->board()->select({"worn"});
+    window_->lockLoupe(true);
+    window_->board()->select({});
+    calm();
+    const std::string locked = window_->lastSeen()->loupe_output;
+    window_->showWorkspace(MainWindow::Workspace::proof);
+    calm();
+    proof().findings()->choose("base_colour_range");
+    calm();
+    QCOMPARE(window_->lastSeen()->loupe_output, std::string(kPaint) + ".colour");
+    window_->showWorkspace(MainWindow::Workspace::weave);
+    calm();
+    QCOMPARE(window_->lastSeen()->loupe_output, locked);
+    QVERIFY(locked.rfind("worn.", 0) == 0);
+  }
+
   void anEditIsJudgedAnew() {
     open(faulty());
     window_->showWorkspace(MainWindow::Workspace::proof);
