@@ -1,5 +1,6 @@
 // Commands on nodes: moved, added, copied, grouped, named.
 #include "app/board/board_commands.h"
+#include "app/base/elsewhere.h"
 
 #include <QApplication>
 #include <QClipboard>
@@ -93,7 +94,7 @@ void BoardCommands::pasteHere() {
   const auto at = view_.focus();
   std::vector<std::string> fresh;
   Material next = edit::paste(view_.material, *snippet, at.lane, at.column, at.row, &fresh);
-  take_bolts(next);  // what cannot be had is a fault
+  elsewhere([&] { return take_bolts(next); });  // what cannot be had is a fault
   if (const auto faults = validate(next, catalogue()); !faults.empty())
     return board_.say(tr("Not pasted: %1").arg(qs(faults.front().text())));
   board_.edit(tr("Paste"), next);

@@ -2,6 +2,7 @@
 
 #include <QMenu>
 
+#include "app/base/elsewhere.h"
 #include "app/base/theme.h"
 #include "app/board/add_line.h"
 #include "app/board/board.h"
@@ -82,7 +83,7 @@ void BoardMenu::menuOfBolt(QMenu& menu, const Node& n) {
         board_.edit(tr("Take the preset %1").arg(qs(name)), edit::take_bolt_preset(view_.material, id, name));
       });
   presets->setEnabled(!presets->isEmpty());
-  if (const auto newer = newer_version(view_.material, *n.bolt))
+  if (const auto newer = elsewhere([&] { return newer_version(view_.material, *n.bolt); }))
     menu.addAction(tr("Take version %1 …").arg(qs(newer->version)), &board_,
                    [this, id = n.id, file = qs(newer->file)] { Q_EMIT board_.otherVersionWanted(id, file); });
   menu.addAction(tr("Take another version …"), &board_,

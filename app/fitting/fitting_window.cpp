@@ -313,14 +313,18 @@ void FittingWindow::resetInput(const std::string& input) {
   refresh();
 }
 
-QImage FittingWindow::pictureOf(const Node& input) const {
+// Decoded once: a dial that is turned shows it as it is.
+QImage FittingWindow::pictureOf(const Node& input) {
   const auto file = input.params.find("file");
   const auto* name = file == input.params.end() ? nullptr : std::get_if<std::string>(&file->second);
   if (!name || name->empty() || stands_in(input_of(input)) != kStandsPicture || !bolt_.material.files) return {};
+  if (const auto known = inputPictures_.find(*name); known != inputPictures_.end()) return known->second;
   const auto packed = bolt_.material.files->packed.find(*name);
   if (packed == bolt_.material.files->packed.end()) return {};
-  const auto image = decode_image(*name, *packed->second.bytes);
-  return image ? shownSmall(*image, 112) : QImage();
+  return inputPictures_[*name] = elsewhere([&] {
+           const auto image = decode_image(*name, *packed->second.bytes);
+           return image ? shownSmall(*image, 112) : QImage();
+         });
 }
 
 void FittingWindow::turn(const std::string& dial, const ParamValue& value) {

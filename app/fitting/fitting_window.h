@@ -41,7 +41,7 @@ class FittingWindow : public QMainWindow {
   QWidget* inputFields();
   void addTypedInputs(QVBoxLayout* into);
   void resetInput(const std::string& input);
-  QImage pictureOf(const Node& input) const;
+  QImage pictureOf(const Node& input);
   void orderPresetPictures();
   Bolt bolt_;
   Engine engine_;
@@ -51,7 +51,8 @@ class FittingWindow : public QMainWindow {
   std::vector<ParameterRow*> rows_;
   std::vector<std::pair<std::string, ParameterRow*>> typed_;  // by the input
   std::vector<class InputField*> fields_;
-  std::vector<NodePtr> inputs_;  // as the bolt brings them
+  std::vector<NodePtr> inputs_;                  // as the bolt brings them
+  std::map<std::string, QImage> inputPictures_;  // by the name of the file, which keeps its bytes
   std::vector<QPushButton*> presets_;
   int preset_ = -1;
   class QLabel* state_ = nullptr;

@@ -12,7 +12,6 @@
 #include "app/base/theme.h"
 #include "core/bolt/given_inputs.h"
 #include "core/graph/inputs.h"
-#include "core/nodes/catalogue.h"
 
 namespace loom::app {
 namespace {
@@ -24,12 +23,6 @@ const std::string& textOf(const Node& input, const char* param) {
   const auto it = input.params.find(param);
   const auto* text = it == input.params.end() ? nullptr : std::get_if<std::string>(&it->second);
   return text ? *text : kNone;
-}
-
-double numberOf(const Node& input, const char* param, double fallback) {
-  const auto it = input.params.find(param);
-  const auto* number = it == input.params.end() ? nullptr : std::get_if<double>(&it->second);
-  return number ? *number : fallback;
 }
 
 }  // namespace
@@ -86,7 +79,6 @@ void InputField::showInput(const Node& input, const QImage& picture) {
                                              : tr("no map yet");
   state_->setText(letters.elidedText(state, Qt::ElideMiddle, 140));
   setToolTip(QString::fromStdString(textOf(input, "help")));
-  setProperty("empty", picture.isNull());
   picture_->setPixmap(picture.isNull() ? QPixmap()
                                        : QPixmap::fromImage(picture.scaled(kPicture, kPicture, Qt::IgnoreAspectRatio,
                                                                            Qt::SmoothTransformation)));
@@ -109,24 +101,20 @@ void InputField::dropEvent(QDropEvent* e) {
   Q_EMIT pictureWanted(e->mimeData()->urls()[0].toLocalFile());
 }
 
+// The control of a use, whatever stands in now; it turns the node's own parameter.
 std::optional<RowView> typedRow(const Node& input) {
-  const GroupPeg peg = input_of(input);
-  const NodeType* type = catalogue().find(kComesIn);
-  const bool paint = peg.kind == "colour" || peg.kind == "colour_alpha";
-  const Parameter* p = peg.kind == "scalar"    ? type->parameter("number")
-                       : peg.kind == "vector2" ? type->parameter("pair")
-                       : paint                 ? type->parameter("paint")
-                                               : nullptr;
-  if (!p) return {};
-  RowView view{*p, p->initial};
-  if (const auto it = input.params.find(p->id); it != input.params.end()) view.value = it->second;
-  view.parameter.label = peg.label;
+  GroupPeg peg = input_of(input);
+  const std::string stands = stands_in(peg);
+  const char* param = typed_parameter(peg);
+  if (!param) return {};
+  peg.params["stands_in"] = std::string(kStandsTyped);
+  const Parameter control = *control_of(peg);
+  RowView view{control, control.initial};
+  view.parameter.id = param;
   view.parameter.column.clear();
-  if (!textOf(input, "help").empty()) view.parameter.help = textOf(input, "help");
-  if (p->id == "number") view.parameter.useful = {numberOf(input, "from", 0), numberOf(input, "to", 1)};
   view.canBeDial = false;
-  view.acts = stands_in(peg) == kStandsTyped;
-  view.why = stands_in(peg) == kStandsPicture ? QObject::tr("A map comes in.") : QObject::tr("It does without.");
+  view.acts = stands == kStandsTyped;
+  view.why = stands == kStandsPicture ? QObject::tr("A map comes in.") : QObject::tr("It does without.");
   return view;
 }
 

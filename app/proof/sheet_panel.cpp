@@ -17,6 +17,7 @@
 #include <QToolTip>
 #include <QVBoxLayout>
 
+#include "app/base/elsewhere.h"
 #include "app/base/labels.h"
 #include "app/base/theme.h"
 #include "core/graph/disc.h"
@@ -217,7 +218,7 @@ void SheetGrid::contextMenuEvent(QContextMenuEvent* e) {
                  [this, i] { toggleMark(i); });
   menu.addAction(tr("Throw away\tDel"), this, [this, i] { throwAway(i); });
   menu.addAction(tr("Take it over\tEnter"), this, [this] { choose(); });
-  menu.addAction(tr("Keep as a preset …"), this, [this, i, at = e->globalPos()] { Q_EMIT menuWanted(i, at); });
+  menu.addAction(tr("Keep as a preset …"), this, [this, i] { Q_EMIT keepWanted(i); });
   menu.exec(e->globalPos());
 }
 
@@ -273,7 +274,7 @@ SheetPanel::SheetPanel(QWidget* parent)
   connect(preset_, &QPushButton::clicked, this, [this] { keepAsPreset(grid_->current()); });
   connect(print_, &QPushButton::clicked, this, &SheetPanel::print);
   connect(grid_, &SheetGrid::takeWanted, this, &SheetPanel::take);
-  connect(grid_, &SheetGrid::menuWanted, this, [this](int index) { keepAsPreset(index); });
+  connect(grid_, &SheetGrid::keepWanted, this, &SheetPanel::keepAsPreset);
   connect(grid_, &SheetGrid::currentChanged, this,
           [this](int index) { area_->ensureVisible(0, grid_->placeOf(index).center().y(), 0, 50); });
   connect(&maker_, &SheetMaker::made, this, [this](int round, int index, const QImage& picture) {
@@ -313,6 +314,7 @@ SheetPanel::AxisControls SheetPanel::addAxis(QHBoxLayout* row, const QString& ca
 // What the axes can run over, with what was chosen kept.
 void SheetPanel::fillChoices() {
   filling_ = true;
+  stale_ = false;
   const bool first = across_.of->count() == 0;
   for (QComboBox* of : {across_.of, down_.of}) {
     const QString was = of->currentData().toString();
@@ -353,6 +355,7 @@ void SheetPanel::suggest(const AxisControls& axis) {
 
 void SheetPanel::setAxes(const std::string& across, const QString& values, const std::string& down,
                          const QString& downValues) {
+  if (stale_) fillChoices();
   filling_ = true;
   for (const auto& [axis, of, text] : {std::tuple(across_, across, values), {down_, down, downValues}}) {
     axis.of->setCurrentIndex(std::max(0, axis.of->findData(QString::fromStdString(of))));
@@ -367,12 +370,15 @@ void SheetPanel::setLit(bool lit) { lit_->setChecked(lit); }
 
 void SheetPanel::showMaterial(const Material& material) {
   material_ = material;
+  stale_ = true;
+  if (!isVisible()) return;  // nobody looks: nothing is done while dials are turned
   fillChoices();
-  if (isVisible()) drawLater();
+  drawLater();
 }
 
 void SheetPanel::showEvent(QShowEvent* e) {
   QWidget::showEvent(e);
+  if (stale_) fillChoices();
   drawLater();
 }
 
@@ -458,9 +464,11 @@ bool SheetPanel::printTo(const QString& path) {
       rgb.insert(rgb.end(), plain.constScanLine(y), plain.constScanLine(y) + 3 * plain.width());
     pictures.push_back(std::move(rgb));
   }
-  const PrintedSheet page = print_sheet(grid_->plan(), pictures);
-  const auto png = encode_picture(page.width, page.height, page.pixels);
-  const auto done = png ? write_file(path.toStdString(), *png) : Result<Done>(png.error());
+  const auto done = elsewhere([&]() -> Result<Done> {
+    const PrintedSheet page = print_sheet(grid_->plan(), pictures);
+    const auto png = encode_picture(page.width, page.height, page.pixels);
+    return png ? write_file(path.toStdString(), *png) : Result<Done>(png.error());
+  });
   Q_EMIT message(done ? tr("Printed: %1").arg(path) : QString::fromStdString(done.error().text()));
   return done.ok();
 }

@@ -40,7 +40,7 @@ class SheetGrid : public QWidget {
  Q_SIGNALS:
   void takeWanted(int index);
   void currentChanged(int index);
-  void menuWanted(int index, QPoint screen);
+  void keepWanted(int index);  ///< as a preset
 
  protected:
   void paintEvent(QPaintEvent*) override;
@@ -100,7 +100,6 @@ class SheetPanel : public QWidget {
   void drawNow();
   void take(int index);
   void keepAsPreset(int index);
-  void openMenu(int index, QPoint screen);
   void print();
   Material material_;
   AxisControls across_, down_;
@@ -112,7 +111,7 @@ class SheetPanel : public QWidget {
   QTimer later_;
   std::string drawn_;  // of what the sheet is, its axes left out
   int round_ = 0, made_ = 0;
-  bool filling_ = false, waiting_ = false;
+  bool filling_ = false, waiting_ = false, stale_ = false;
   SheetMaker maker_;
 };
 

@@ -166,10 +166,9 @@ void Tray::showNode(const Material& material, const std::string& node, const std
                   : n ? QString::fromStdString(label_of(material, catalogue(), *n))
                       : tr("No node selected"));
   const QString note = t && n ? noteOf(*t, *n) : QString();
-  help_->setText(!n ? tr("/ adds one, arrows choose one")
-                 : note.isEmpty()
-                     ? (t ? QString::fromStdString(t->help) : tr("What comes into the group; rename it with F2"))
-                     : note);
+  help_->setText(!n                    ? tr("/ adds one, arrows choose one")
+                 : note.isEmpty() && t ? QString::fromStdString(t->help)
+                                       : note);
   reset_->setVisible(t && !t->parameters.empty() && !hem);  // of the hem one value at a time: it is not one thing
   for (ParameterRow* r : rows_) r->showView(viewOf(*t->parameter(r->id())));
 }

@@ -35,20 +35,7 @@ Vector numbers_in(std::string text) {
   return in.eof() ? all : Vector{};
 }
 
-// The parameter that holds what is typed, with how many numbers it takes; none for kinds that are not typed.
-std::pair<const char*, std::size_t> typed_by(Kind kind) {
-  switch (kind) {
-    case Kind::scalar:
-      return {"number", 1};
-    case Kind::vector2:
-      return {"pair", 2};
-    case Kind::colour:
-    case Kind::colour_alpha:
-      return {"paint", 3};
-    default:
-      return {nullptr, 0};
-  }
-}
+std::size_t numbers_of(std::string_view parameter) { return parameter == "number" ? 1 : parameter == "pair" ? 2 : 3; }
 
 // Under which the bytes are kept: another picture of that name keeps its own.
 std::string kept_as(const FileRoot& root, const std::filesystem::path& file, const FileBytes& bytes) {
@@ -87,8 +74,9 @@ Result<Material> with_input(const Material& m, const std::string& input, const s
   const Node* n = named_input(m, input);
   if (!n) return no_such_input(m, input);
   const Vector numbers = numbers_in(text);
-  const auto [param, count] = typed_by(kind_of_input(*n));
+  const char* param = typed_parameter(input_of(*n));
   if (numbers.empty() || !param) return with_input_picture(m, n->id, text);
+  const std::size_t count = numbers_of(param);
   if (numbers.size() != count)
     return Error{"input " + input, "takes " + std::to_string(count) + (count == 1 ? " number" : " numbers"),
                  "Write them with commas between, or the path of a picture"};

@@ -38,8 +38,8 @@ namespace edit {
 /// A node that stands for a bolt whose definition `m.bolts` has; laid as often as comes nearest to its true size.
 Material add_bolt(Material m, const BoltReference& reference, const std::string& lane, int column, int row,
                   std::string* id = nullptr);
-/// Another version of a bolt for one node or, with an empty `node`, for all that use it: what the new one has under
-/// the same names stays connected and set. Its definition is in `m.bolts`.
+/// Another version of a bolt for all nodes that stand for the one with this key: what the new one has under the same
+/// names stays connected and set. Its definition is in `m.bolts`.
 Material exchange_bolt(Material m, const Catalogue& catalogue, const std::string& key, const BoltReference& fresh);
 /// What a preset of the bolt sets; dials that it does not name go back to where they start.
 Material take_bolt_preset(Material m, const std::string& node, const std::string& preset);

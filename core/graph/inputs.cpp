@@ -19,21 +19,6 @@ ParamValue held(const GroupPeg& input, const char* id, ParamValue fallback) {
   return it == input.params.end() ? fallback : it->second;
 }
 
-// The parameter of the node that holds what is typed; null: this kind cannot be typed.
-const char* typed_in(const GroupPeg& input) {
-  switch (kind_from_name(input.kind)) {
-    case Kind::scalar:
-      return "number";
-    case Kind::vector2:
-      return "pair";
-    case Kind::colour:
-    case Kind::colour_alpha:
-      return "paint";
-    default:
-      return nullptr;
-  }
-}
-
 }  // namespace
 
 GroupPeg input_of(const Node& node) {
@@ -76,6 +61,20 @@ bool leaves_it_inside(const Node& node) {
   return stands && *stands == kStandsInside;
 }
 
+const char* typed_parameter(const GroupPeg& input) {
+  switch (kind_from_name(input.kind)) {
+    case Kind::scalar:
+      return "number";
+    case Kind::vector2:
+      return "pair";
+    case Kind::colour:
+    case Kind::colour_alpha:
+      return "paint";
+    default:
+      return nullptr;
+  }
+}
+
 std::optional<Parameter> control_of(const GroupPeg& input) {
   const std::string stands = stands_in(input), label = input.label.empty() ? input.id : input.label;
   const std::string* help = word_of(input.params, "help");
@@ -90,7 +89,7 @@ std::optional<Parameter> control_of(const GroupPeg& input) {
     made.initial = held(input, "file", std::string());
     return made;
   }
-  const char* typed = stands == kStandsTyped ? typed_in(input) : nullptr;
+  const char* typed = stands == kStandsTyped ? typed_parameter(input) : nullptr;
   if (!typed) return {};
   const Kind kind = kind_from_name(input.kind);
   if (kind == Kind::scalar)
@@ -108,7 +107,7 @@ std::optional<std::map<std::string, ParamValue>> stand_in(const GroupPeg& input,
   if (stands_in(input) == kStandsInside && !is_required(input)) return {};
   std::map<std::string, ParamValue> params = node_of(input).params;
   if (own) {
-    if (const char* typed = stands_in(input) == kStandsPicture ? "file" : typed_in(input)) params[typed] = *own;
+    if (const char* typed = stands_in(input) == kStandsPicture ? "file" : typed_parameter(input)) params[typed] = *own;
   }
   return params;
 }

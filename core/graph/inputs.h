@@ -24,6 +24,9 @@ bool is_required(const GroupPeg& input);
 /// their pegs were free.
 bool leaves_it_inside(const Node& node);
 
+/// The node's parameter that holds what is typed; null: this kind is not typed.
+const char* typed_parameter(const GroupPeg& input);
+
 /// The control by which a use types what stands in, or chooses its picture; it has the input's identifier. Nothing
 /// where the nodes inside hold it.
 std::optional<Parameter> control_of(const GroupPeg& input);
