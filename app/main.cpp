@@ -45,7 +45,7 @@ int main(int argc, char** argv) {
     if (!window.files().openFitting(file)) return 1;  // only the fitting is shown; Weave waits behind it
   } else {
     window.show();
-    if (!file.isEmpty()) window.openPath(file);
+    if (file.isEmpty() || !window.openPath(file)) window.showWorkspace(loom::app::MainWindow::Workspace::stockroom);
     QTimer::singleShot(0, &window.files(), &loom::app::DocumentFiles::offerRecovery);
   }
   return application.exec();

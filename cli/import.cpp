@@ -4,9 +4,9 @@
 #include <nlohmann/json.hpp>
 
 #include "cli/call.h"
-#include "core/bolt/import.h"
+#include "core/bolt/bring_in.h"
+#include "core/bolt/files_beside.h"
 #include "core/graph/disc.h"
-#include "core/graph/files.h"
 #include "core/graph/json.h"
 #include "core/graph/validate.h"
 #include "core/nodes/catalogue.h"
@@ -17,36 +17,6 @@ namespace {
 struct Import {
   std::vector<std::string> files;
   std::string out;
-};
-
-// Beside the document or below it a file stays where it is; from elsewhere it is copied into NAME.files.
-class Kept {
- public:
-  explicit Kept(const std::filesystem::path& document)
-      : folder_(std::filesystem::weakly_canonical(std::filesystem::absolute(document).parent_path())),
-        copies_(document.stem().string() + ".files") {}
-
-  Result<std::string> name(const std::filesystem::path& file) {
-    const std::filesystem::path whole = std::filesystem::weakly_canonical(file),
-                                beside = whole.lexically_relative(folder_);
-    if (!beside.empty() && beside.native().rfind("..", 0) != 0) return beside.string();
-    const std::filesystem::path to = std::filesystem::path(copies_) / file.filename();
-    auto bytes = read_file(file, kMostFileBytes);
-    if (!bytes) return bytes.error();
-    std::error_code failed;
-    std::filesystem::create_directory(folder_ / copies_,
-                                      failed);  // not the folder of the document: it would be a typing mistake
-    const auto there = read_file(folder_ / to, kMostFileBytes);
-    if (there && *there != *bytes)
-      return Error{(folder_ / to).string(), "is there already, with other contents",
-                   "Use another name for the material"};
-    if (const auto done = write_file(folder_ / to, *bytes); !done) return done.error();
-    return to.string();
-  }
-
- private:
-  std::filesystem::path folder_;
-  std::string copies_;
 };
 
 void tell(const ImportPlan& plan) {
@@ -69,10 +39,10 @@ Json json_of(const ImportPlan& plan) {
 int run(const Import& import, const Common& common) {
   const auto plan = plan_import({import.files.begin(), import.files.end()});
   if (!plan) return fail(import.files.front(), plan.error());
-  Kept kept(import.out);
+  const FilesBeside beside(import.out);
   std::optional<Error> fault;
   const Material m = imported(*plan, catalogue(), [&](const std::filesystem::path& file) {
-    auto name = kept.name(file);
+    auto name = beside.name(file);
     if (!name && !fault) fault = name.error();
     return name ? *name : std::string();
   });

@@ -1,6 +1,7 @@
 // wildloom-cli: the calls of docs/command-line.md.
 #include <oneapi/tbb/global_control.h>
 
+#include <algorithm>
 #include <chrono>
 #include <iomanip>
 #include <iostream>
@@ -177,7 +178,7 @@ int time_call(const Common& common, const std::string& file, int size) {
   return kDone;
 }
 
-int run(int argc, char** argv) {
+int run(std::vector<std::string> arguments) {
   CLI::App app{"Wild Loom on the command line: check, render, probe, drape, bolt and time materials."};
   app.require_subcommand(1);
   app.failure_message(CLI::FailureMessage::help);
@@ -223,20 +224,25 @@ int run(int argc, char** argv) {
   const auto sheet = sheet_call(sheet_sub);
   auto* compare_sub = shared(app.add_subcommand("compare", "what changed, by meaning and by result"));
   const auto compare = compare_call(compare_sub);
+  auto* merge_sub = shared(app.add_subcommand("merge", "two descendants of one document brought together"));
+  const auto merge = merge_call(merge_sub);
   auto* bolt_sub = shared(app.add_subcommand("bolt", "packages a material"));
   const auto bolt = bolt_call(bolt_sub);
   auto* unpack_sub = shared(app.add_subcommand("unpack", "a bolt's material and files, to work on"));
   const auto unpack = unpack_call(unpack_sub);
+  auto* batch_sub = shared(app.add_subcommand("batch", "many jobs from one file, a JSON object a line"));
+  const auto batch = batch_call(batch_sub, run);
   auto* time_sub = shared(app.add_subcommand("time", "evaluates cold, then after a change of each dial"));
   time_sub->add_option("FILE", file)->required();
   time_sub->add_option("--size", size);
   try {
-    app.parse(argc, argv);
+    std::reverse(arguments.begin(), arguments.end());  // as the parser takes them
+    app.parse(arguments);
   } catch (const CLI::ParseError& e) {
     return app.exit(e) == 0 ? kDone : kUsage;
   }
   std::optional<oneapi::tbb::global_control> limit;
-  if (common.threads)
+  if (common.threads && !*batch_sub)
     limit.emplace(oneapi::tbb::global_control::max_allowed_parallelism, static_cast<std::size_t>(common.threads));
   for (const std::string& folder : common.allowed) allow_files(folder);
   set_memory_budget(common.budget());
@@ -250,8 +256,10 @@ int run(int argc, char** argv) {
   if (*import_sub) return import(common);
   if (*sheet_sub) return sheet(common);
   if (*compare_sub) return compare(common);
+  if (*merge_sub) return merge(common);
   if (*bolt_sub) return bolt(common);
   if (*unpack_sub) return unpack(common);
+  if (*batch_sub) return batch(common);
   return time_call(common, file, size);
 }
 
@@ -260,7 +268,7 @@ int run(int argc, char** argv) {
 
 int main(int argc, char** argv) {
   try {
-    return loom::run(argc, argv);
+    return loom::run({argv + 1, argv + argc});
   } catch (const std::bad_alloc&) {
     std::cerr << "out of memory: choose a smaller size, or close other programs\n";
     return loom::kWriting;

@@ -119,6 +119,7 @@ QString styleSheet() {
     QComboBox { background: transparent; border: none; border-bottom: 1px solid %line; padding: 1px 2px; }
     QComboBox:focus { border-bottom: 2px solid %indigo; }
     QComboBox::drop-down { border: none; width: 14px; }
+    QComboBox::down-arrow { image: url(:/pictures/arrow.png); width: 10px; height: 7px; }
     QComboBox QAbstractItemView { background: %paper; border: 1px solid %line; selection-background-color: %indigo; }
     QPushButton { background: %paper; border: 1px solid %line; border-radius: 4px; padding: 4px 12px; }
     QPushButton:focus { border: 1px solid %indigo; }

@@ -121,6 +121,7 @@ void BoardPainter::paint(QPainter& p, const InHand& hand, qreal pixelRatio, cons
   paintLaneHeads(p);
   if (gesture) gesture->paint(p);
   p.restore();
+  paintBelow(p);
   paintMap(p);
   paintHem(p);
 }
@@ -530,6 +531,27 @@ void BoardPainter::paintHem(QPainter& p) {
                : typed    ? tr("a value")
                           : tr("empty"),
                room));
+  }
+}
+
+// What lies under the hem is told where it lies.
+void BoardPainter::paintBelow(QPainter& p) {
+  const auto below = v_.below();
+  if (below.empty()) return;
+  p.setFont(textFont(11, QFont::DemiBold));
+  for (const LanePlace& l : v_.layout.lanes()) {
+    const auto count = below.find(l.id);
+    if (count == below.end()) continue;
+    const QString text = tr("%n below", nullptr, count->second) + QStringLiteral(" \u2193");
+    const qreal width = advanceOf(p.font(), text) + 16;
+    const QRectF chip(
+        std::clamp(l.rect.center().x() - v_.scroll.x() - width / 2, 4.0, std::max(4.0, v_.width() - width - 4)),
+        v_.height() - 24, width, 18);
+    p.setPen(QPen(theme().line, 1));
+    p.setBrush(theme().paper);
+    p.drawRoundedRect(chip, 4, 4);
+    p.setPen(theme().ink);
+    p.drawText(chip, Qt::AlignCenter, text);
   }
 }
 

@@ -54,6 +54,7 @@ class BoardPainter {
   void paintFault(QPainter& p, const TagPlace& t, const Error& e);
   void paintHem(QPainter& p);
   void paintMap(QPainter& p);
+  void paintBelow(QPainter& p);
   void paintGuides(QPainter& p, const std::vector<const ThreadPlace*>& shown);
 
   const BoardView& v_;

@@ -134,6 +134,14 @@ QRectF BoardView::mapArea() const {
   return QRectF(width() - all.width() * k - 10, height() - all.height() * k - 10, all.width() * k, all.height() * k);
 }
 
+std::map<std::string, int> BoardView::below() const {
+  std::map<std::string, int> count;
+  for (const TagPlace& t : layout.tags())
+    if (t.rect.center().y() - scroll.y() > height() - kHemBand)
+      if (const Node* n = material.node(t.node)) ++count[n->lane];
+  return count;
+}
+
 QImage BoardView::pictureFor(const std::string& output) const {
   if (!pictures) return {};
   const auto it = pictures->find(output);

@@ -82,6 +82,8 @@ struct BoardView {
   qreal rowTop(int row) const;
   /// The whole board in a corner, while it is larger than the view; empty: it is not.
   QRectF mapArea() const;
+  /// How many tags of each lane lie below what is in sight, by the lane's identifier.
+  std::map<std::string, int> below() const;
   QImage pictureFor(const std::string& output) const;
 };
 

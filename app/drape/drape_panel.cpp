@@ -10,6 +10,7 @@
 #include <QMouseEvent>
 #include <QPainter>
 #include <QRegularExpression>
+#include <QSettings>
 #include <QTabletEvent>
 #include <QtConcurrentRun>
 #include <cmath>
@@ -30,8 +31,10 @@ bool endsIn(const QUrl& url, const char* endings) {
       .match(url.toLocalFile())
       .hasMatch();
 }
+const QString kSamplesKept = QStringLiteral("drape_samples");
 bool isPicture(const QUrl& url) { return endsIn(url, "exr|hdr"); }
 bool isMesh(const QUrl& url) { return endsIn(url, "glb|gltf|obj|ply"); }
+bool isMaterial(const QUrl& url) { return endsIn(url, "bolt|loom"); }
 
 }  // namespace
 
@@ -44,6 +47,8 @@ DrapePanel::DrapePanel(QWidget* parent) : QWidget(parent), brush_([this] { retur
   for (std::size_t i = 0; i < shape_names().size(); ++i) cameras_.push_back(Camera::start(static_cast<ShapeName>(i)));
   cameras_.push_back(Camera::start(ShapeName::block));  // of a mesh
   for (ContourStyle& style : lines_.of) style.on = true;
+  // What a machine does in good time is a matter of the machine, not of the material.
+  view_.samples = std::max(1, QSettings().value(kSamplesKept, view_.samples).toInt());
   shape_ = new Chip(tr("Shape"), Chip::Form::single, this);
   light_ = new Chip(tr("Environment"), Chip::Form::single, this);
   exposure_ = new Chip(tr("Exposure"), Chip::Form::single, this);
@@ -285,8 +290,9 @@ void DrapePanel::makeViewMenu() {
   toggle(tr("True to scale"), &DrapeView::true_scale);
   values<Background>(view_menu_->addMenu(tr("Background")), &DrapeView::background,
                      {{tr("plain"), Background::plain}, {tr("environment"), Background::environment}});
-  values<int>(view_menu_->addMenu(tr("Samples")), &DrapeView::samples,
-              {{tr("16"), 16}, {tr("64"), 64}, {tr("256"), 256}, {tr("1024"), 1024}});
+  QMenu* samples = view_menu_->addMenu(tr("Samples"));
+  values<int>(samples, &DrapeView::samples, {{tr("16"), 16}, {tr("64"), 64}, {tr("256"), 256}, {tr("1024"), 1024}});
+  connect(samples, &QMenu::triggered, this, [this] { QSettings().setValue(kSamplesKept, view_.samples); });
   view_menu_->addSeparator();
   connect(view_menu_->addAction(tr("Look from the start")), &QAction::triggered, this, &DrapePanel::lookFromStart);
 }
@@ -635,12 +641,16 @@ void DrapePanel::wheelEvent(QWheelEvent* e) {
 
 void DrapePanel::dragEnterEvent(QDragEnterEvent* e) {
   const QList<QUrl> urls = e->mimeData()->urls();
-  if (urls.size() == 1 && (isPicture(urls[0]) || isMesh(urls[0]))) e->acceptProposedAction();
+  if (urls.size() == 1 && (isPicture(urls[0]) || isMesh(urls[0]) || isMaterial(urls[0]))) e->acceptProposedAction();
 }
 
 void DrapePanel::dropEvent(QDropEvent* e) {
   e->acceptProposedAction();
   const QUrl url = e->mimeData()->urls()[0];
+  if (isMaterial(url)) {
+    const auto hit = view_.parts().size() < 2 ? std::nullopt : hitUnder(e->position());
+    return Q_EMIT materialDropped(url.toLocalFile(), hit ? view_.parts()[hit->part] : std::string());
+  }
   isMesh(url) ? takeMesh(url.toLocalFile()) : takeEnvironment(url.toLocalFile());
 }
 

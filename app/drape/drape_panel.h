@@ -83,6 +83,8 @@ class DrapePanel : public QWidget {
   void partPressed(const std::string& part);  ///< a click on a part of the mesh; empty: beside it
   void stood();                               ///< a mesh or another shape stands there
   void meshTaken(const QString& path);
+  /// A bolt or a document was dropped on a part of a mesh; empty: on what has no parts, or beside it.
+  void materialDropped(const QString& path, const std::string& part);
   void shapeKept(const QString& shape);  ///< the shape in sight is to go with the material
   void told(const QString& text);        ///< what became of a file, for the person
   void brushChanged();                   ///< by a key

@@ -16,35 +16,15 @@
 #include "app/base/labels.h"
 #include "app/base/notes_view.h"
 #include "app/base/theme.h"
+#include "app/engine/small_picture.h"
 #include "app/fitting/input_field.h"
 #include "app/tray/tray.h"
 #include "core/bolt/given_inputs.h"
 #include "core/graph/edit.h"
 #include "core/graph/inputs.h"
-#include "core/io/image.h"
 #include "core/nodes/catalogue.h"
 
 namespace loom::app {
-namespace {
-
-// A small picture of a file's values as they are written, the middle of every square of texels.
-QImage shownSmall(const Image& image, int side) {
-  QImage small(side, side, QImage::Format_RGB32);
-  for (int y = 0; y < side; ++y)
-    for (int x = 0; x < side; ++x) {
-      const int at = ((2 * y + 1) * image.height / (2 * side)) * image.width + (2 * x + 1) * image.width / (2 * side);
-      const float* texel = &image.values[static_cast<std::size_t>(at) * static_cast<std::size_t>(image.channels)];
-      const auto lane = [&](int k) {
-        const float v = texel[image.channels >= 3 ? k : 0];
-        return std::clamp(static_cast<int>(std::lround(v * 255)), 0, 255);
-      };
-      small.setPixel(x, y, qRgb(lane(0), lane(1), lane(2)));
-    }
-  return small;
-}
-
-}  // namespace
-
 FittingWindow::FittingWindow(const Bolt& bolt, const QString& path, QWidget* parent)
     : QMainWindow(parent), bolt_(bolt) {
   setWindowTitle(tr("%1, fitting").arg(QString::fromStdString(bolt.material.name)));

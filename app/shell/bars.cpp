@@ -61,7 +61,9 @@ QWidget* MainWindow::topBar() {
   row->addWidget(deliverWord);
   row->addWidget(commands);
   row->addSpacing(10);
-  for (const auto& [name, of] : {std::pair(tr("Weave"), Workspace::weave), {tr("Proof"), Workspace::proof}}) {
+  for (const auto& [name, of] : {std::pair(tr("Stockroom"), Workspace::stockroom),
+                                 {tr("Weave"), Workspace::weave},
+                                 {tr("Proof"), Workspace::proof}}) {
     auto* b = word(name);
     b->setCheckable(true);
     b->setChecked(of == Workspace::weave);

@@ -14,7 +14,10 @@
 #include "app/board/board.h"
 #include "app/shell/navigation.h"
 #include "core/bolt/compare.h"
+#include "core/bolt/package.h"
 #include "core/graph/allowed_files.h"
+#include "core/graph/edit.h"
+#include "core/graph/hem.h"
 #include "core/graph/validate.h"
 #include "core/nodes/catalogue.h"
 
@@ -44,6 +47,49 @@ void BoltNodes::chooseAndAdd() {
   const QString path =
       QFileDialog::getOpenFileName(window_, tr("Add a bolt"), QFileInfo(document_.path()).path(), tr("Bolts (*.bolt)"));
   if (!path.isEmpty()) add(path);
+}
+
+void BoltNodes::wear(const QString& path, const std::string& part) {
+  if (navigation_.isInside()) return Q_EMIT message(tr("The hem is outside of the group: go out of it first"));
+  allow_files(path.toStdString());
+  std::vector<std::string> fresh;
+  const auto next = worn(path, part, fresh);
+  if (!next) return Q_EMIT message(QString::fromStdString(next.error().text()));
+  if (const auto faults = validate(*next, catalogue()); !faults.empty())
+    return Q_EMIT message(tr("Not worn: %1").arg(QString::fromStdString(faults.front().text())));
+  const QString name = QFileInfo(path).completeBaseName();
+  document_.edit(tr("Wear %1").arg(name), *next);
+  board_.select(fresh);
+  Q_EMIT message(part.empty() ? tr("All of it wears %1").arg(name)
+                              : tr("%1 wears %2").arg(QString::fromStdString(part), name));
+}
+
+Result<Material> BoltNodes::worn(const QString& path, const std::string& part, std::vector<std::string>& fresh) {
+  Material next = document_.material();
+  const auto at = board_.view().focus();
+  const std::filesystem::path file = std::filesystem::absolute(path.toStdString());
+  if (file.extension() == ".loom") {
+    auto other = elsewhere([&] { return open_material(file); });
+    if (!other) return other.error();
+    const Material named = edit::rename_files(*other, catalogue(), [&](const std::string& name) {
+      const std::filesystem::path whole = file.parent_path() / name;
+      if (!leads_outside(*other->files, name)) allow_files(whole);
+      return document_.nameOf(whole);
+    });
+    next = edit::paste_onto(std::move(next), named, {part}, at.lane, at.column, at.row, &fresh);
+    const auto missing = elsewhere([&] { return take_bolts(next); });
+    return missing.empty() ? Result<Material>(std::move(next)) : missing.front();
+  }
+  const auto reference = elsewhere([&, name = document_.nameOf(file)] { return take_bolt(next, name); });
+  if (!reference) return reference.error();
+  std::string id;
+  next = edit::add_bolt(std::move(next), *reference, at.lane, at.column, at.row, &id);
+  fresh.push_back(id);
+  if (!part.empty()) next = edit::exchange_hems(edit::give_own_hem(std::move(next), part), part);
+  const auto type = type_of(next, catalogue(), *next.node(id));
+  for (const Peg& out : type->outputs)
+    if (known_slot(out.id)) next = edit::set_hem(std::move(next), out.id, id + "." + out.id);
+  return part.empty() ? next : edit::exchange_hems(std::move(next), part);
 }
 
 void BoltNodes::open(const std::string& node) {

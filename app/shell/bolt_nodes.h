@@ -19,6 +19,9 @@ class BoltNodes : public QObject {
   /// A node that stands for the bolt in a file, at the place that the board has in focus.
   void add(const QString& path);
   void chooseAndAdd();
+  /// A part of a mesh wears what a bolt gives, or what a document does, in a hem of its own. An empty part: the hem of
+  /// all takes the bolt's slots.
+  void wear(const QString& path, const std::string& part);
   /// Shows the bolt behind a node in a fitting.
   void open(const std::string& node);
   /// The file of another version; empty: it is asked for. What changes is shown before it is taken.
@@ -29,6 +32,7 @@ class BoltNodes : public QObject {
   void fittingWanted(const QString& path);
 
  private:
+  Result<Material> worn(const QString& path, const std::string& part, std::vector<std::string>& fresh);
   bool agreed(const BoltReference& was, const BoltReference& fresh, const Material& with);
   Document& document_;
   Navigation& navigation_;

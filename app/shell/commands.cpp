@@ -6,7 +6,9 @@
 #include "app/shell/hand_painting.h"
 #include "app/shell/keys_dialog.h"
 #include "app/shell/main_window.h"
+#include "app/shell/map_sets.h"
 #include "app/shell/part_focus.h"
+#include "app/stockroom/stock_view.h"
 #include "core/graph/groups.h"
 #include "core/graph/rework.h"
 
@@ -26,6 +28,13 @@ std::vector<MainWindow::Command> MainWindow::fileCommands() {
        {},
        Scope::window,
        [this] { openBolt(); }},
+      {tr("Bring in a set of maps …"), tr("import textures pictures files normal roughness albedo exchange swap set"),
+       QStringLiteral("Ctrl+Shift+I"), Scope::window, [this] { mapSets_->chooseFiles(); }},
+      {tr("Bring in a folder of maps …"),
+       tr("import textures directory set"),
+       {},
+       Scope::window,
+       [this] { mapSets_->chooseFolder(); }},
       {tr("Rename the material …"), {}, {}, Scope::window, [this] { files_->renameMaterial(); }},
       {tr("Reload changed files"), tr("refresh images pictures update"), QStringLiteral("F5"), Scope::window,
        [this] {
@@ -80,6 +89,10 @@ std::vector<MainWindow::Command> MainWindow::boardCommands() {
            [this] { showWorkspace(Workspace::weave); }},
           {tr("Proof: judge the result"), tr("workspace check findings variation sheet quality"),
            QStringLiteral("Alt+2"), Scope::window, [this] { showWorkspace(Workspace::proof); }},
+          {tr("Stockroom: what there is to open"), tr("start home library browser recent bolts materials"),
+           QStringLiteral("Alt+0"), Scope::window, [this] { showWorkspace(Workspace::stockroom); }},
+          {tr("Stockroom beside the board"), tr("library browser drag bolts"), QStringLiteral("Alt+9"), Scope::window,
+           [this] { showBeside(!beside_->isVisible()); }},
           {tr("Add a node"), tr("create insert new"), QStringLiteral("/ Ins"), Scope::board,
            [this] { board_->commands().openAddLine(); }},
           {tr("Add a bolt as a node …"),

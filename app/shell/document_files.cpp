@@ -62,28 +62,38 @@ bool DocumentFiles::open(const QString& path) {
   return true;
 }
 
-FittingWindow* DocumentFiles::openFitting(const QString& path) {
-  const auto bolt = elsewhere([&]() -> Result<Bolt> {
+std::optional<Bolt> DocumentFiles::read(const QString& path) {
+  auto bolt = elsewhere([&]() -> Result<Bolt> {
     auto found = read_bolt(path.toStdString());
     if (!found) return found;
     if (const auto faults = validate(found->material, catalogue()); !faults.empty()) return faults.front();
     return found;
   });
-  if (!bolt) {
-    QMessageBox::warning(window_, tr("Cannot open"), QString::fromStdString(bolt.error().text()));
-    return nullptr;
-  }
+  if (bolt) return std::move(bolt).value();
+  QMessageBox::warning(window_, tr("Cannot open"), QString::fromStdString(bolt.error().text()));
+  return {};
+}
+
+void DocumentFiles::take(const Material& material) {
+  if (!mayLeave()) return;
+  document_.reset(material);
+  Q_EMIT opened();
+  window_->show();
+  window_->raise();
+}
+
+void DocumentFiles::openGraph(const QString& path) {
+  if (const auto bolt = read(path)) take(bolt->material);
+}
+
+FittingWindow* DocumentFiles::openFitting(const QString& path) {
+  const auto bolt = read(path);
+  if (!bolt) return nullptr;
   auto* fitting = new FittingWindow(*bolt, path);
   fitting->setAttribute(Qt::WA_DeleteOnClose);
   fittings_.removeAll(nullptr);
   fittings_ << fitting;
-  connect(fitting, &FittingWindow::openInWeave, this, [this](const Material& m) {
-    if (!mayLeave()) return;
-    document_.reset(m);
-    Q_EMIT opened();
-    window_->show();
-    window_->raise();
-  });
+  connect(fitting, &FittingWindow::openInWeave, this, &DocumentFiles::take);
   fitting->show();
   noteRecent(path);
   return fitting;
@@ -95,10 +105,11 @@ void DocumentFiles::openDialogue() {
   if (!path.isEmpty()) open(path);
 }
 
-void DocumentFiles::newDocument() {
-  if (!mayLeave()) return;
+bool DocumentFiles::newDocument() {
+  if (!mayLeave()) return false;
   document_.reset(edit::empty_material());
   Q_EMIT begun();
+  return true;
 }
 
 void DocumentFiles::offerRecovery() {

@@ -7,6 +7,7 @@
 #include <QString>
 
 #include "app/engine/document.h"
+#include "core/bolt/package.h"
 
 class QMenu;
 
@@ -26,7 +27,9 @@ class DocumentFiles : public QObject {
   bool open(const QString& path);
   FittingWindow* openFitting(const QString& path);
   void openDialogue();
-  void newDocument();
+  /// A bolt's graph in Weave, as a document that is not saved yet.
+  void openGraph(const QString& bolt);
+  bool newDocument();  ///< false: what is open is stayed with
   void offerRecovery();
 
   bool saveTo(const QString& path);
@@ -53,6 +56,8 @@ class DocumentFiles : public QObject {
   void message(const QString& text);
 
  private:
+  std::optional<Bolt> read(const QString& bolt);
+  void take(const Material& material);
   void noteRecent(const QString& path);
   void listRecent();
   void askForOutside();

@@ -19,11 +19,13 @@
 #include "app/shell/bolt_nodes.h"
 #include "app/shell/hand_painting.h"
 #include "app/shell/kept_camera.h"
+#include "app/shell/map_sets.h"
 #include "app/shell/part_focus.h"
 #include "app/shell/proof_workspace.h"
 #include "app/shell/rack_icon.h"
 #include "app/shell/times_panel.h"
 #include "app/shell/volume_moving.h"
+#include "app/stockroom/stockroom_page.h"
 #include "app/tray/values_panel.h"
 #include "core/graph/groups.h"
 #include "core/graph/rework.h"
@@ -33,6 +35,8 @@
 namespace loom::app {
 
 namespace {
+
+constexpr int kBeside = 318;  // two pictures side by side
 
 // What a parameter may name on what the view shows.
 std::map<NameOf, QStringList> namesOn(const DrapeView& view) {
@@ -59,6 +63,7 @@ MainWindow::MainWindow(QWidget* parent) : QMainWindow(parent) {
   camera_ = new KeptCamera(document_, *drape_, this);
   parts_ = new PartFocus(document_, *navigation_, *board_, *drape_, this);
   boltNodes_ = new BoltNodes(document_, *navigation_, *board_, this);
+  mapSets_ = new MapSets(document_, *navigation_, *board_, this);
   painting_ = new HandPainting(*navigation_, *loupe_, *drape_, this);
   volumes_ = new VolumeMoving(*navigation_, *drape_, this);
   left_ = new QSplitter(Qt::Vertical);
@@ -73,14 +78,23 @@ MainWindow::MainWindow(QWidget* parent) : QMainWindow(parent) {
   columns_ = new QSplitter(Qt::Horizontal);
   proof_ = new ProofWorkspace(this);
   racks_ = racks();
+  stock_ = new Stock(this);
+  stockroom_ = new StockroomPage(*stock_);
+  stockroom_->hide();
+  beside_ = new StockView(*stock_, true);
   columns_->addWidget(racks_);
+  columns_->addWidget(beside_);
   columns_->addWidget(left_);
   columns_->addWidget(right_);
   columns_->addWidget(proof_->side());
   proof_->side()->hide();
+  beside_->setMinimumWidth(kBeside);
+  beside_->setMaximumWidth(2 * kBeside);
+  beside_->setContentsMargins(8, 10, 0, 0);
+  beside_->hide();
   proof_->sheet()->hide();
-  columns_->setStretchFactor(1, 1);
-  columns_->setSizes({58, 852, 370, 0});
+  columns_->setStretchFactor(2, 1);
+  columns_->setSizes({58, kBeside, 852, 370, 0});
   for (auto* s : {left_, right_, columns_}) s->setHandleWidth(1), s->setChildrenCollapsible(false);
   auto* central = new QWidget;
   auto* box = new QVBoxLayout(central);
@@ -88,12 +102,13 @@ MainWindow::MainWindow(QWidget* parent) : QMainWindow(parent) {
   box->setSpacing(0);
   box->addWidget(topBar());
   box->addWidget(columns_, 1);
+  box->addWidget(stockroom_, 1);
   proof_->sheet()->setFixedHeight(204);
   box->addWidget(proof_->sheet());
   setCentralWidget(central);
   makeActions();
   QSettings settings;
-  for (const auto& [key, s] : {std::pair{"columns", columns_}, {"left", left_}, {"right", right_}})
+  for (const auto& [key, s] : {std::pair{"columns with stock", columns_}, {"left", left_}, {"right", right_}})
     if (const QByteArray kept = settings.value(QStringLiteral("layout/") + QLatin1String(key)).toByteArray();
         !kept.isEmpty())
       s->restoreState(kept);
@@ -107,6 +122,7 @@ MainWindow::MainWindow(QWidget* parent) : QMainWindow(parent) {
   connectFiles();
   connectParts();
   connectProof();
+  connectStockroom();
   connect(loupe_, &Loupe::handleDragged, this, [this](const HandleView& handle, QPointF to, bool fine) {
     const Node* n = shown().node(handle.node);
     const NodeType* type = n ? catalogue().find(n->type) : nullptr;
@@ -185,6 +201,7 @@ void MainWindow::connectBoard() {
   connect(board_, &Board::boltWanted, boltNodes_, &BoltNodes::open);
   connect(board_, &Board::otherVersionWanted, boltNodes_, &BoltNodes::exchange);
   connect(boltNodes_, &BoltNodes::message, this, &MainWindow::say);
+  connect(mapSets_, &MapSets::message, this, &MainWindow::say);
   connect(boltNodes_, &BoltNodes::fittingWanted, files_, &DocumentFiles::openFitting);
   connect(board_, &Board::numberTyped, tray_, &Tray::typeNumber);
   connect(tray_, &Tray::left, board_, [this] { board_->setFocus(); });
@@ -278,7 +295,8 @@ void MainWindow::connectTray() {
 }
 
 bool MainWindow::isIdle() const {
-  return !wishing_ && engine_.isIdle() && drape_->isIdle() && (workspace_ == Workspace::weave || proof_->isIdle());
+  return !wishing_ && engine_.isIdle() && drape_->isIdle() && (workspace_ != Workspace::proof || proof_->isIdle()) &&
+         (workspace_ != Workspace::stockroom || stock_->isIdle());
 }
 
 // ---- the document and what is seen ----
@@ -466,7 +484,7 @@ void MainWindow::closeEvent(QCloseEvent* e) {
   camera_->finish();
   showWorkspace(Workspace::weave);  // whose layout is kept
   QSettings settings;
-  for (const auto& [key, s] : {std::pair{"columns", columns_}, {"left", left_}, {"right", right_}})
+  for (const auto& [key, s] : {std::pair{"columns with stock", columns_}, {"left", left_}, {"right", right_}})
     settings.setValue(QStringLiteral("layout/") + QLatin1String(key), s->saveState());
   document_.reset(document_.material(), document_.path());  // nothing is left to recover
   e->accept();
@@ -476,13 +494,19 @@ void MainWindow::dragEnterEvent(QDragEnterEvent* e) {
   for (const QUrl& url : e->mimeData()->urls())
     if (url.toLocalFile().endsWith(QStringLiteral(".loom")) || url.toLocalFile().endsWith(QStringLiteral(".bolt")))
       e->acceptProposedAction();
+  if (!MapSets::among(*e->mimeData()).isEmpty()) e->acceptProposedAction();
 }
 
 void MainWindow::dropEvent(QDropEvent* e) {
   if (e->mimeData()->urls().isEmpty()) return;
   const QString path = e->mimeData()->urls().front().toLocalFile();
   const QPoint onBoard = board_->mapFrom(this, e->position().toPoint());
-  if (path.endsWith(QStringLiteral(".bolt")) && board_->isVisible() && board_->rect().contains(onBoard)) {
+  if (const QStringList pictures = MapSets::among(*e->mimeData()); !pictures.isEmpty()) {
+    if (board_->isVisible() && board_->rect().contains(onBoard)) board_->pointAt(board_->view().boardPoint(onBoard));
+    // The dialogue must not hold up the program that the files are dragged from.
+    QMetaObject::invokeMethod(
+        mapSets_, [this, pictures] { mapSets_->take(pictures); }, Qt::QueuedConnection);
+  } else if (path.endsWith(QStringLiteral(".bolt")) && board_->isVisible() && board_->rect().contains(onBoard)) {
     board_->pointAt(board_->view().boardPoint(onBoard));
     boltNodes_->add(path);
   } else {

@@ -61,12 +61,20 @@ class MainWindow : public QMainWindow {
   PictureForm* openPicture();
   class ValuesPanel* openValues();
   WayPanel* openWay();
-  /// Building the graph, or judging what it gives.
-  enum class Workspace { weave, proof };
+  /// Building the graph, judging what it gives, or choosing what to open: the start.
+  enum class Workspace { weave, proof, stockroom };
   void showWorkspace(Workspace workspace);
   Workspace workspace() const { return workspace_; }
   class ProofWorkspace* proof() const {
     return proof_;
+  }
+  class StockroomPage* stockroom() const {
+    return stockroom_;
+  }
+  /// The stockroom as a column beside the board, from which things are dragged onto it.
+  void showBeside(bool shown);
+  class StockView* beside() const {
+    return beside_;
   }
   class TimesPanel* openTimes();
   class KeysDialog* openKeys();
@@ -99,6 +107,8 @@ class MainWindow : public QMainWindow {
   std::vector<WayStep> wayOf(const Followed& followed) const;
   void showWay(const std::vector<WayStep>& steps);
   void connectProof();
+  void connectStockroom();
+  void changeBench(Workspace to);
   void ring(const QString& slot, const std::vector<Place>& places, double radius);
   void jumpToCause(const QString& slot, const std::vector<Place>& places);
   QWidget* racks();
@@ -141,9 +151,14 @@ class MainWindow : public QMainWindow {
   PartFocus* parts_;
   HandPainting* painting_;
   class BoltNodes* boltNodes_;
+  class MapSets* mapSets_;
   class ProofWorkspace* proof_;
-  Workspace workspace_ = Workspace::weave;
-  std::array<class QToolButton*, 2> workspaceButtons_{};
+  Workspace workspace_ = Workspace::weave, bench_ = Workspace::weave;  // bench: what the stockroom covers
+  std::array<class QToolButton*, 3> workspaceButtons_{};
+  class Stock* stock_;
+  class StockroomPage* stockroom_;
+  class StockView* beside_ = nullptr;
+  bool besideWasShown_ = false;  // beside the board, when it was left
   QWidget* racks_ = nullptr;
   QByteArray weaveColumns_, weaveRight_;  // as they were left
   std::string weaveLocked_;

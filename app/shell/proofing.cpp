@@ -1,18 +1,9 @@
-// From building to judging and back: the same loupe and drape stand side by side, larger.
-#include <QLayout>
-#include <QSplitter>
-#include <QToolButton>
-
+// What is found in Proof leads to a place and to its cause.
 #include "app/shell/main_window.h"
 #include "app/shell/proof_workspace.h"
 #include "core/graph/edit.h"
 
 namespace loom::app {
-namespace {
-
-constexpr int kRepeats = 3;
-
-}  // namespace
 
 void MainWindow::connectProof() {
   connect(proof_, &ProofWorkspace::ringsWanted, this, &MainWindow::ring);
@@ -35,49 +26,6 @@ void MainWindow::connectProof() {
     say(tr("Kept as the preset %1").arg(name));
   });
   connect(sheet, &SheetPanel::message, this, &MainWindow::say);
-}
-
-void MainWindow::showWorkspace(Workspace workspace) {
-  for (std::size_t i = 0; i < workspaceButtons_.size(); ++i)
-    workspaceButtons_[i]->setChecked(static_cast<std::size_t>(workspace) == i);
-  if (workspace == workspace_) return;
-  workspace_ = workspace;
-  const bool proof = workspace == Workspace::proof;
-  if (proof) {
-    navigation_->leaveAll();  // what is judged is the whole material
-    weaveColumns_ = columns_->saveState();
-    weaveRight_ = right_->saveState();
-    weaveLocked_ = locked_;
-  }
-  // What goes first makes room for what comes: the window keeps its size.
-  const auto show = [&](std::initializer_list<QWidget*> panels, bool visible) {
-    for (QWidget* panel : panels) panel->setVisible(visible);
-    columns_->updateGeometry();
-    centralWidget()->layout()->activate();
-  };
-  show(proof ? std::initializer_list<QWidget*>{racks_, left_}
-             : std::initializer_list<QWidget*>{proof_->side(), proof_->sheet()},
-       false);
-  show(proof ? std::initializer_list<QWidget*>{proof_->side(), proof_->sheet()}
-             : std::initializer_list<QWidget*>{racks_, left_},
-       true);
-  right_->setOrientation(proof ? Qt::Horizontal : Qt::Vertical);
-  right_->insertWidget(proof ? 0 : 1, loupe_);
-  if (proof) {
-    right_->setSizes({484, 484});
-    columns_->setSizes({0, 0, width() - 312, 312});
-    if (loupe_->repeats() == 1) loupe_->setRepeats(kRepeats);
-  } else {
-    loupe_->setRepeats(1);
-    loupe_->showRings({}, 0);
-    locked_ = weaveLocked_;
-    loupe_->showTitle(outputTitle(shownOutput()), !locked_.empty());
-    wish();
-    columns_->restoreState(weaveColumns_);
-    right_->restoreState(weaveRight_);
-  }
-  proof_->setActive(proof);
-  (proof ? static_cast<QWidget*>(loupe_) : board_)->setFocus();
 }
 
 // The loupe shows the slot in which something was found, with its places ringed in every repeat.

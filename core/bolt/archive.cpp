@@ -9,6 +9,7 @@
 #include <memory>
 #include <optional>
 
+#include "core/base/half_written.h"
 #include "core/graph/disc.h"
 
 namespace loom {
@@ -148,7 +149,7 @@ Result<Entries> read_from_archive(const std::filesystem::path& path, const std::
 
 Result<Done> write_archive(const std::filesystem::path& path,
                            const std::vector<std::pair<std::string, std::string>>& entries) {
-  const std::string temporary = path.string() + ".part-" + std::to_string(::getpid());
+  const std::string temporary = half_written(path).string();
   const Error cannot{path.string(), "cannot be written",
                      "Choose another folder, or make room; nothing was left behind"};
   int code = 0;

@@ -7,9 +7,8 @@
 #include <set>
 
 #include "core/graph/disc.h"
-#include "core/graph/edit.h"
 #include "core/graph/files.h"
-#include "core/graph/imprint.h"
+#include "core/graph/material.h"
 #include "core/io/image.h"
 
 namespace loom {
@@ -100,23 +99,25 @@ std::vector<std::string> words_of(std::string_view stem) {
   return words;
 }
 
+std::string spoken(const std::vector<std::string>& words) {
+  std::string name;
+  for (const std::string& word : words) name += (name.empty() ? "" : " ") + word;
+  if (!name.empty()) name[0] = static_cast<char>(std::toupper(static_cast<unsigned char>(name[0])));
+  return name;
+}
+
 // What the words that end before `end` spell, the longest first.
 std::optional<NamedAs> spelt(const std::vector<std::string>& words, std::size_t end) {
   for (std::size_t count = std::min(kLongestPhrase, end); count > 0; --count) {
     std::string phrase;
     for (std::size_t i = end - count; i < end; ++i) phrase += words[i];
+    const auto set = [&] { return spoken({words.begin(), words.begin() + static_cast<std::ptrdiff_t>(end - count)}); };
     for (const PackedWord& p : kPacked)
-      if (phrase == p.spelling) return NamedAs{{}, false, 0, {p.slots.begin(), p.slots.end()}};
+      if (phrase == p.spelling) return NamedAs{{}, false, 0, {p.slots.begin(), p.slots.end()}, set()};
     for (const Word& w : kWords)
-      if (phrase == w.spelling) return NamedAs{w.slot, w.inverted, 0, {}};
+      if (phrase == w.spelling) return NamedAs{w.slot, w.inverted, 0, {}, set()};
   }
   return {};
-}
-
-bool is_picture(const std::filesystem::path& file) {
-  std::string ending = file.extension().string();
-  std::transform(ending.begin(), ending.end(), ending.begin(), [](unsigned char c) { return std::tolower(c); });
-  return std::find(std::begin(kEndings), std::end(kEndings), ending) != std::end(kEndings);
 }
 
 Result<std::vector<std::filesystem::path>> pictures_among(const std::vector<std::filesystem::path>& given,
@@ -131,11 +132,11 @@ Result<std::vector<std::filesystem::path>> pictures_among(const std::vector<std:
       continue;
     }
     for (const auto& entry : std::filesystem::directory_iterator(path, failed))
-      if (entry.is_regular_file(failed) && is_picture(entry.path())) files.push_back(entry.path());
+      if (entry.is_regular_file(failed) && is_picture_file(entry.path())) files.push_back(entry.path());
   }
   std::sort(files.begin(), files.end());
   std::erase_if(files, [&](const auto& file) {
-    if (is_picture(file)) return false;
+    if (is_picture_file(file)) return false;
     plan.left_out.emplace_back(file, "is no picture that can be read");
     return true;
   });
@@ -169,20 +170,22 @@ void settle_green(ImportedMap& map, int named, const Image& image) {
   }
 }
 
-// What all names begin with, as words.
-std::string common_name(const std::vector<std::filesystem::path>& files) {
-  std::vector<std::string> common = words_of(files.front().stem().string());
-  for (const auto& file : files) {
-    const auto words = words_of(file.stem().string());
-    std::size_t same = 0;
-    while (same < std::min(common.size(), words.size()) && common[same] == words[same]) ++same;
-    common.resize(same);
-  }
-  if (files.size() == 1 && !common.empty()) common.pop_back();
-  std::string name;
-  for (const std::string& word : common) name += (name.empty() ? "" : " ") + word;
-  if (!name.empty()) name[0] = static_cast<char>(std::toupper(static_cast<unsigned char>(name[0])));
-  return name.empty() ? "Imported" : name;
+// What most names say of the set.
+std::string common_name(const ImportPlan& plan) {
+  std::map<std::string, int> said;
+  std::string name = "Imported";
+  int most = 0;
+  for (const ImportedMap& map : plan.maps)
+    if (const auto as = named_as(map.file.stem().string()); as && !as->set.empty() && ++said[as->set] > most)
+      name = as->set, most = said[as->set];
+  return name;
+}
+
+std::string slot_in_words(const std::string& slot) {
+  const Slot* s = known_slot(slot);
+  std::string label(s ? s->label : slot);
+  label[0] = static_cast<char>(std::tolower(static_cast<unsigned char>(label[0])));
+  return label;
 }
 
 class Planner {
@@ -200,8 +203,8 @@ class Planner {
       const std::string& slot = as->channels[static_cast<std::size_t>(c)];
       if (slot.empty() || !taken_.insert(slot).second) continue;
       any = true;
-      plan_.maps.push_back(
-          {file, slot, c, false, false, 0.9, slot + " in the " + kChannels[c] + " channel, by its name"});
+      plan_.maps.push_back({file, slot, c, false, false, 0.9,
+                            slot_in_words(slot) + " in the " + kChannels[c] + " channel, by its name"});
     }
     if (!any) leave(file, "other files hold what it packs");
   }
@@ -210,7 +213,7 @@ class Planner {
   static constexpr const char* kChannels[] = {"red", "green", "blue", "alpha"};
 
   void take_whole(const std::filesystem::path& file, const NamedAs& as, const Image& image) {
-    if (taken_.count(as.slot)) return leave(file, "another file is the " + as.slot + " already");
+    if (taken_.count(as.slot)) return leave(file, "another file is the " + slot_in_words(as.slot) + " already");
     taken_.insert(as.slot);
     ImportedMap map{file,
                     as.slot,
@@ -218,7 +221,7 @@ class Planner {
                     as.inverted,
                     false,
                     0.9,
-                    as.slot + (as.inverted ? ", turned about, by its name" : ", by its name")};
+                    slot_in_words(as.slot) + (as.inverted ? ", turned about, by its name" : ", by its name")};
     if (as.slot == "normal") {
       if (image.channels < 3) return leave(file, "is named as normals, and has fewer than three channels");
       settle_green(map, as.green, image);
@@ -232,6 +235,12 @@ class Planner {
 };
 
 }  // namespace
+
+bool is_picture_file(const std::filesystem::path& file) {
+  std::string ending = file.extension().string();
+  std::transform(ending.begin(), ending.end(), ending.begin(), [](unsigned char c) { return std::tolower(c); });
+  return std::find(std::begin(kEndings), std::end(kEndings), ending) != std::end(kEndings);
+}
 
 std::optional<NamedAs> named_as(std::string_view stem) {
   const auto words = words_of(stem);
@@ -275,11 +284,18 @@ double green_way(const Image& image) {
   return up <= down ? 1 - up / most : -(1 - down / most);
 }
 
-Result<ImportPlan> plan_import(const std::vector<std::filesystem::path>& given) {
+Result<Done> measure_green(ImportedMap& map) {
+  const auto image = picture_in(map.file);
+  if (!image) return image.error();
+  const auto as = named_as(map.file.stem().string());
+  settle_green(map, as ? as->green : 0, *image);
+  return Done{};
+}
+
+Result<ImportPlan> sort_maps(const std::vector<std::filesystem::path>& given) {
   ImportPlan plan;
   const auto files = pictures_among(given, plan);
   if (!files) return files.error();
-  plan.name = common_name(*files);
   Planner planner(plan);
   // Single maps before packed ones, which fill what is left.
   for (const bool packed : {false, true})
@@ -287,71 +303,16 @@ Result<ImportPlan> plan_import(const std::vector<std::filesystem::path>& given) 
       const auto as = named_as(file.stem().string());
       if ((as && !as->channels.empty()) == packed) planner.take(file);
     }
-  if (plan.maps.empty())
-    return Error{given.front().string(), "holds no picture whose name says what it is",
-                 "Name them as roughness, normal, height and so on"};
+  plan.name = common_name(plan);
   return plan;
 }
 
-Material imported(const ImportPlan& plan, const Catalogue& catalogue,
-                  const std::function<std::string(const std::filesystem::path&)>& named) {
-  Material m;
-  m.name = plan.name;
-  m.lanes = {{"maps", "Maps", 0}};
-  std::map<std::filesystem::path, std::string> pictures;  // packed files are read once
-  int column = 0;
-  const auto add = [&](const char* type, int at, int row, const std::string& name) {
-    std::string id;
-    m = edit::add_node(std::move(m), catalogue, type, "maps", at, row, &id);
-    m = edit::rename_node(std::move(m), id, name);
-    return id;
-  };
-  const auto label = [](const std::string& slot) {
-    const Slot* s = known_slot(slot);
-    return s ? std::string(s->label) : slot;
-  };
-  for (const ImportedMap& map : plan.maps) {
-    if (map.slot == "normal") {
-      const std::string id = add("normal_map", column++, 0, label(map.slot));
-      m = edit::set_param(std::move(m), id, "file", named(map.file));
-      if (map.green_down) m = edit::set_param(std::move(m), id, "green", std::string("down"));
-      m = edit::set_hem(std::move(m), map.slot, id + ".normal");
-      continue;
-    }
-    std::string& picture = pictures[map.file];
-    const bool fresh = picture.empty();
-    const bool colours = map.slot == "base_colour" || map.slot == "emissive";
-    if (fresh) {
-      picture = add("image", column++, 0, map.channel < 0 ? label(map.slot) : "Packed");
-      m = edit::set_param(std::move(m), picture, "file", named(map.file));
-      m = edit::set_param(std::move(m), picture, "fit", std::string("stretched"));
-      if (!colours) m = edit::set_param(std::move(m), picture, "colour_space", std::string("linear"));
-    }
-    std::string from = picture + ".colour";
-    if (map.channel >= 0) {
-      const std::string split = picture + "_split";
-      if (!m.node(split)) {
-        std::string id = add("split_channels", m.node(picture)->column, 1, "");
-        for (NodePtr& n : m.nodes)
-          if (n->id == id) {
-            auto renamed = std::make_shared<Node>(*n);
-            renamed->id = split;
-            n = std::move(renamed);
-          }
-        m = edit::connect(std::move(m), {picture, "colour", split, "source"});
-      }
-      constexpr const char* kPegs[] = {"first", "second", "third", "fourth"};
-      from = split + "." + kPegs[map.channel];
-    }
-    if (map.inverted) {
-      const std::string turned = add("invert", m.node(picture)->column, 2, "");
-      const auto [node, peg] = split_output(from);
-      m = edit::connect(std::move(m), {node, peg, turned, "value"});
-      from = turned + "." + catalogue.find("invert")->outputs.front().id;
-    }
-    m = edit::set_hem(std::move(m), map.slot, from);
-  }
-  return m;
+Result<ImportPlan> plan_import(const std::vector<std::filesystem::path>& given) {
+  auto plan = sort_maps(given);
+  if (plan && plan->maps.empty())
+    return Error{given.front().string(), "holds no picture whose name says what it is",
+                 "Name them as roughness, normal, height and so on"};
+  return plan;
 }
 
 }  // namespace loom

@@ -5,8 +5,6 @@
 #include <vector>
 
 #include "core/base/error.h"
-#include "core/graph/material.h"
-#include "core/graph/node_type.h"
 
 namespace loom {
 
@@ -34,6 +32,7 @@ struct NamedAs {
   bool inverted = false;
   int green = 0;                      ///< 1: up, -1: down, as the name says; 0: it does not
   std::vector<std::string> channels;  ///< of a packed file: slots in the order of its channels; "" for one that is none
+  std::string set;                    ///< what stands before: the name of the set
 };
 std::optional<NamedAs> named_as(std::string_view stem);
 
@@ -42,12 +41,17 @@ std::optional<NamedAs> named_as(std::string_view stem);
 /// Source   a gradient has no curl (Green's theorem); Frankot and Chellappa, PAMI 10(4), 1988.
 double green_way(const struct Image& normals);
 
-/// Pictures in a folder, or files as they are named. Of two for one slot the first by name counts.
-/// Error   nothing to read, or no file that is a map.
-Result<ImportPlan> plan_import(const std::vector<std::filesystem::path>& files);
+/// Whether a file is a picture that can come in, by its ending.
+bool is_picture_file(const std::filesystem::path& file);
 
-/// The material: an Image or a Normal map for each file, connected to the hem. `named`: how it names a file.
-Material imported(const ImportPlan& plan, const Catalogue& catalogue,
-                  const std::function<std::string(const std::filesystem::path&)>& named);
+/// Settles which way green looks in a map that is said to be normals: by measure, else by its name, else up.
+/// Error   the file cannot be read.
+Result<Done> measure_green(ImportedMap& map);
+
+/// Pictures in a folder, or files as they are named. Of two for one slot the first by name counts. What no name tells
+/// is left out, and may be all of them.   Error   nothing to read.
+Result<ImportPlan> sort_maps(const std::vector<std::filesystem::path>& files);
+/// The same where one map at least must be told.   Error   also: no file that is a map.
+Result<ImportPlan> plan_import(const std::vector<std::filesystem::path>& files);
 
 }  // namespace loom

@@ -6,6 +6,7 @@
 #include <set>
 
 #include "core/base/clock.h"
+#include "core/base/half_written.h"
 #include "core/bolt/manifest.h"
 
 namespace loom {
@@ -37,6 +38,7 @@ Result<Done> check_plan(const Material& material, const DeliveryPlan& plan) {
   std::filesystem::create_directories(plan.folder, code);
   if (code || !std::filesystem::is_directory(plan.folder, code))
     return Error{plan.folder.string(), "is not a folder that can be written", "Choose another"};
+  remove_half_written(plan.folder, names);  // of a delivery that was broken off
   return Done{};
 }
 

@@ -221,6 +221,13 @@ Result<Bolt> read_bolt(const std::filesystem::path& path) {
   return bolt ? std::move(bolt) : within(path, bolt.error());
 }
 
+Result<Manifest> read_manifest(const std::filesystem::path& path) {
+  const auto entries = read_from_archive(path, {kManifestEntry});
+  if (!entries) return entries.error();
+  auto manifest = manifest_of(*entries);
+  return manifest ? std::move(manifest) : within(path, manifest.error());
+}
+
 Result<BoltCover> read_cover(const std::filesystem::path& path) {
   auto entries = read_from_archive(path, {kManifestEntry, "picture.png"});
   if (!entries) return entries.error();

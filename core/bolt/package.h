@@ -37,6 +37,8 @@ struct BoltCover {
   std::string picture;  ///< bytes of a PNG file; may be empty
 };
 Result<BoltCover> read_cover(const std::filesystem::path& path);
+/// The same without the picture.
+Result<Manifest> read_manifest(const std::filesystem::path& path);
 
 /// Puts the files that a bolt packs into a folder, where the same names then find them.
 /// Error   a file of that name with other contents is there, or the folder cannot be written.

@@ -7,6 +7,8 @@
 #include <cstring>
 #include <fstream>
 
+#include "core/base/half_written.h"
+
 namespace loom {
 
 Result<std::string> read_file(const std::filesystem::path& path, std::size_t most) {
@@ -27,7 +29,7 @@ Result<std::string> read_file(const std::filesystem::path& path, std::size_t mos
 }
 
 Result<Done> write_file(const std::filesystem::path& path, std::string_view bytes) {
-  const std::string temporary = path.string() + ".part-" + std::to_string(::getpid());
+  const std::string temporary = half_written(path).string();
   const auto failed = [&](const char* what) {
     const Error e{path.string(), std::string(what) + ": " + std::strerror(errno),
                   "Choose another folder, or make room; nothing was changed"};

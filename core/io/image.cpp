@@ -3,7 +3,6 @@
 
 #include <OpenImageIO/filesystem.h>
 #include <OpenImageIO/imageio.h>
-#include <unistd.h>
 
 #include <algorithm>
 #include <array>
@@ -11,6 +10,7 @@
 #include <fstream>
 #include <string_view>
 
+#include "core/base/half_written.h"
 #include "core/base/parallel.h"
 #include "core/io/png_writer.h"
 #include "core/io/quantise.h"
@@ -44,8 +44,7 @@ bool same_bytes(const std::filesystem::path& a, const std::filesystem::path& b) 
 // Writes beside the place and renames: a file is there whole or not at all. One that has the same bytes stays.
 template <class Write>
 Result<Wrote> written_aside(const std::filesystem::path& path, const Write& write) {
-  const std::filesystem::path temporary =
-      path.parent_path() / (".part-" + std::to_string(::getpid()) + "-" + path.filename().string());
+  const std::filesystem::path temporary = half_written(path);
   std::error_code code;
   Result<Done> done = write(temporary);
   if (done && same_bytes(temporary, path)) {

@@ -18,7 +18,9 @@ namespace loom {
 namespace {
 
 using Bytes = std::vector<std::uint8_t>;
-constexpr int kLevel = 1;             // of ISA-L
+// Of ISA-L. Levels 1 and 2 of its version 2.30 pack one band in some ten thousand otherwise in another process, by what
+// they find in a register: 11 of 14700 processes differed, and of 6500 at level 3 none. The same map is the same bytes.
+constexpr int kLevel = 3;
 constexpr int kBand = 32;             // rows
 constexpr int kTogether = 16;         // bands between two looks at `stop`, and between two writes
 constexpr std::size_t kRoom = 65536;  // what a band may grow by, if it cannot be packed at all, and then some
@@ -106,8 +108,8 @@ struct Packed {
 
 bool deflate(const Bytes& raw, bool last, Bytes& out) {
   out.resize(raw.size() + raw.size() / 64 + kRoom);
-  std::vector<std::uint8_t> room(ISAL_DEF_LVL1_DEFAULT);
-  isal_zstream stream;
+  std::vector<std::uint8_t> room(ISAL_DEF_LVL3_DEFAULT);
+  isal_zstream stream{};  // init leaves parts as they are
   isal_deflate_stateless_init(&stream);
   stream.level = kLevel;
   stream.level_buf = room.data();

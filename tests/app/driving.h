@@ -2,6 +2,7 @@
 #pragma once
 #include <QAbstractButton>
 #include <QMessageBox>
+#include <QSettings>
 #include <QStandardPaths>
 #include <QTemporaryDir>
 #include <QtTest>
@@ -30,6 +31,7 @@ inline void prepare() {
   QStandardPaths::setTestModeEnabled(true);
   QCoreApplication::setOrganizationName(QStringLiteral("wildloom-tests"));
   QCoreApplication::setApplicationName(QStringLiteral("tests-%1").arg(QCoreApplication::applicationPid()));
+  QSettings().setValue(QStringLiteral("drape_samples"), 4);  // who waits for a drape waits for its last sample
   app::installTheme();
 }
 

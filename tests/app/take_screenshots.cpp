@@ -9,6 +9,7 @@
 #include <QLineEdit>
 #include <QMouseEvent>
 #include <QPainter>
+#include <QSettings>
 #include <QStandardPaths>
 #include <QTemporaryDir>
 #include <QThread>
@@ -305,20 +306,17 @@ int main(int argc, char** argv) {
       window.document().undo();
     }
   }
-  if (wanted("compare")) {
-    window.board()->select({"colour"});
-    settle([&] { return window.isIdle(); });
-    window.loupe()->hold();
-    const loom::Material before = window.document().material();
-    window.document().edit(QStringLiteral("Turn"), loom::edit::set_value(before, "wear", 0.9));
-    settle([&] { return window.isIdle(); });
-    window.loupe()->nextCompare();
-    window.loupe()->nextCompare();
-    settle([&] { return window.isIdle(); });
-    keep(window, out + QStringLiteral("/compare.png"));
-    window.loupe()->nextCompare();
-    window.loupe()->nextCompare();
-    window.document().undo();
+  if (wanted("stockroom")) {
+    QStringList recent;
+    for (const char* name : {"rush-matting", "bollard", "quay-floor"})
+      recent << QFileInfo(demo).absoluteFilePath() + QLatin1Char('/') + QLatin1String(name) + QStringLiteral(".loom");
+    QSettings().setValue(QStringLiteral("recent"), recent);
+    MainWindow own;
+    own.resize(1280, 800);
+    own.show();
+    own.showWorkspace(MainWindow::Workspace::stockroom);
+    settle([&] { return own.isIdle(); });
+    keep(own, out + QStringLiteral("/stockroom.png"));
   }
   if (wanted("shading-graph")) {
     MainWindow own;

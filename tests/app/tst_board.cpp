@@ -43,6 +43,19 @@ class TestBoard : public QObject {
       QVERIFY((t.path.pointAtPercent(1) - at(l.tag(target)->inputs, in)).manhattanLength() < 1);
     }
   }
+  // What does not fit is told in its lane, and no more once it is scrolled into sight.
+  void whatLiesBelowIsTold() {
+    Board board;
+    board.resize(850, 560);
+    board.show();
+    board.showMaterial(floor());
+    board.fitAll();
+    const auto below = board.view().below();
+    QVERIFY(below.count("salt") && !below.count("relief"));
+    QCOMPARE(below.at("salt"), 2);  // the tiles in grout, and the salt over them
+    board.scrollTo(QPointF(0, 1e6));
+    QVERIFY(board.view().below().empty());
+  }
   void dataRunsDown() {
     for (const char* demo : {"/quay-floor.loom", "/copper-shingles.loom"}) {
       const Material m = *open_material(std::string(LOOM_DEMO) + demo);

@@ -399,6 +399,65 @@ class TestCommandLine : public QObject {
     QCOMPARE(run({"import", dir_.filePath(QStringLiteral("nowhere")), "--out", doc}).status, 1);
     QCOMPARE(run({"import", maps, "--out", dir_.filePath(QStringLiteral("not/there/x.loom"))}).status, 3);
   }
+  // One that fails takes no other along; what is over is left alone; who is killed leaves nothing that is half.
+  void aBatchGoesOnWhereItWas() {
+    QDir(dir_.path()).mkpath(QStringLiteral("batch"));
+    const QString folder = dir_.filePath(QStringLiteral("batch/")), jobs = folder + QStringLiteral("jobs.jsonl");
+    QFile::copy(floor_, folder + QStringLiteral("floor.loom"));
+    QFile file(jobs);
+    QVERIFY(file.open(QIODevice::WriteOnly));
+    for (int i = 0; i < 12; ++i)
+      file.write(
+          QStringLiteral(
+              R"({"call": "render", "file": "floor.loom", "size": 256, "seed": %1, "set": {"wear": 0.4}, "out": "out/%1"})"
+              "\n")
+              .arg(i)
+              .toUtf8());
+    file.write("{ broken\n");
+    file.write("{\"call\": \"render\", \"file\": \"none.loom\", \"out\": \"out/none\"}\n");
+    file.write("{\"call\": \"proof\", \"file\": \"floor.loom\", \"size\": 128, \"checks\": [\"edges\"]}\n");
+    file.close();
+    const auto states = [&] { return QDir(jobs + QStringLiteral(".state")).entryList(QDir::Files); };
+    QProcess killed;
+    killed.start(QStringLiteral(LOOM_CLI), {"batch", jobs, "--jobs", "2"});
+    QVERIFY(QTest::qWaitFor([&] { return states().size() > 3; }, 60000));
+    killed.kill();
+    killed.waitForFinished();
+    const int over = static_cast<int>(states().size());
+    QVERIFY(over < 15);
+    const Ran resumed = run({"batch", jobs, "--resume", "--json", "--part", "1/1"});
+    QCOMPARE(resumed.status, 3);
+    const QJsonObject told = QJsonDocument::fromJson(resumed.out).object();
+    const QJsonArray failed = told[QStringLiteral("failed")].toArray();
+    QCOMPARE(failed.size(), 2);
+    QCOMPARE(failed[0].toObject()[QStringLiteral("line")].toInt(), 13);
+    QVERIFY(failed[1].toObject()[QStringLiteral("why")].toString().contains(QStringLiteral("none.loom")));
+    const int skipped = told[QStringLiteral("skipped")].toInt();
+    QVERIFY(skipped >= over - 2 && skipped + told[QStringLiteral("done")].toInt() == 13);
+    QCOMPARE(states().size(), 15);
+    // As the call alone writes it.
+    const Ran alone = run({"render", folder + QStringLiteral("floor.loom"), "--size", "256", "--seed", "7", "--set",
+                           "wear=0.4", "--out", folder + QStringLiteral("alone")});
+    QCOMPARE(alone.status, 0);
+    const auto bytes = [](const QString& path) {
+      QFile f(path);
+      return f.open(QIODevice::ReadOnly) ? f.readAll() : QByteArray();
+    };
+    const QStringList maps = QDir(folder + QStringLiteral("alone")).entryList(QDir::Files | QDir::Hidden);
+    QVERIFY(!maps.isEmpty());
+    QCOMPARE(QDir(folder + QStringLiteral("out/7")).entryList(QDir::Files | QDir::Hidden), maps);
+    for (const QString& map : maps)
+      QCOMPARE(bytes(folder + QStringLiteral("out/7/") + map), bytes(folder + QStringLiteral("alone/") + map));
+    // What the call wrote stands in its state.
+    QFile proof(jobs + QStringLiteral(".state/") + states().last());
+    QVERIFY(proof.open(QIODevice::ReadOnly));
+    const QJsonObject state = QJsonDocument::fromJson(proof.readAll()).object();
+    QCOMPARE(state[QStringLiteral("report")].toArray()[0].toObject()[QStringLiteral("check")].toString(),
+             QStringLiteral("edges"));
+    QCOMPARE(run({"batch", jobs, "--part", "9/8"}).status, 2);
+    QCOMPARE(run({"batch", folder + QStringLiteral("none.jsonl")}).status, 1);
+  }
+
   void aBoltWithAnotherContentIsNamed() {
     const QString bolt = dir_.filePath(QStringLiteral("floor.bolt")), doc = dir_.filePath(QStringLiteral("uses.loom"));
     QCOMPARE(run({"bolt", floor_, "--no-pictures", "--out", bolt}).status, 0);

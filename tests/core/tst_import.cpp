@@ -4,8 +4,9 @@
 #include <cmath>
 #include <numbers>
 
+#include "core/bolt/bring_in.h"
 #include "core/bolt/delivery.h"
-#include "core/bolt/import.h"
+#include "core/bolt/files_beside.h"
 #include "core/bolt/package.h"
 #include "core/graph/disc.h"
 #include "core/graph/edit.h"
@@ -180,6 +181,126 @@ class TestImport : public QObject {
     QVERIFY(close("roughness", 0.8f));  // gloss of 0.2, and not the packed one's
     QVERIFY(close("occlusion", 200 / 255.0f) && close("metallic", 0));
     QVERIFY(m.hem.count("base_colour"));
+  }
+
+  // Two sets of one material: the one with a gloss map, the other with packed channels, and each with something that
+  // the other lacks.
+  static void writeSets(const QTemporaryDir& folder) {
+    write(folder, "slate_color.png", even(128, 64, 32), 8);
+    write(folder, "slate_gloss.png", even(51, 51, 51), 8);
+    write(folder, "slate_height.png", even(77, 77, 77), 8);
+    write(folder, "tin_color.png", even(16, 32, 64), 8);
+    write(folder, "tin_orm.png", even(200, 100, 30), 8);
+  }
+  static ImportPlan planOf(const QTemporaryDir& folder, const QStringList& names) {
+    std::vector<std::filesystem::path> files;
+    for (const QString& name : names) files.push_back(folder.filePath(name).toStdString());
+    return *plan_import(files);
+  }
+  static Material rooted(Material m, const QTemporaryDir& folder) {
+    auto root = std::make_shared<FileRoot>();
+    root->folder = folder.path().toStdString();
+    m.files = root;
+    return m;
+  }
+  static std::string byName(const std::filesystem::path& file) { return file.filename().string(); }
+  static float value(const Material& m, const std::string& output) { return middle_of(woven_at(m, output, 64)); }
+
+  // It goes into the hem or a cord; through one Transform all maps are moved alike.
+  void aSetOnTheBoard() {
+    const QTemporaryDir folder;
+    write(folder, "half_roughness.png", {0, 0, 0, 255, 255, 255, 0, 0, 0, 255, 255, 255}, 2);
+    write(folder, "half_metallic.png", {0, 0, 0, 255, 255, 255, 0, 0, 0, 255, 255, 255}, 2);
+    const ImportPlan plan = planOf(folder, {QStringLiteral("half_roughness.png"), QStringLiteral("half_metallic.png")});
+    const Material empty = rooted(edit::empty_material(), folder);
+    std::vector<std::string> fresh;
+    Material m = bring_in(empty, catalogue(), plan, byName, {BringIn::To::hem, true}, &fresh);
+    QVERIFY(validate(m, catalogue()).empty());
+    QCOMPARE(m.lanes.back().name, std::string("Half"));
+    QCOMPARE(fresh.size(), std::size_t{5});
+    const auto at = [&](const char* slot, std::size_t x) {
+      return woven_at(m, m.hem.at(slot), 64).strand[0]->data()[x];
+    };
+    QVERIFY(at("roughness", 8) < 0.1f && at("metallic", 8) < 0.1f);
+    const auto transform =
+        std::find_if(fresh.begin(), fresh.end(), [&](auto& id) { return m.node(id)->type == "transform"; });
+    QVERIFY(transform != fresh.end());
+    m = edit::set_param(std::move(m), *transform, "shift", Vector{0.5, 0});
+    QVERIFY(at("roughness", 8) > 0.7f && at("metallic", 8) > 0.7f);
+
+    const Material corded = bring_in(empty, catalogue(), plan, byName, {BringIn::To::cord, true}, &fresh);
+    QVERIFY(corded.hem.empty() && validate(corded, catalogue()).empty());
+    QCOMPARE(corded.node(fresh.back())->type, std::string("transform"));
+  }
+
+  // What reads a map reads the other set's; what comes the same way keeps its node, and nothing idle is left.
+  void aSetIsExchanged() {
+    const QTemporaryDir folder;
+    writeSets(folder);
+    const ImportPlan slate = planOf(folder, {QStringLiteral("slate_color.png"), QStringLiteral("slate_gloss.png"),
+                                             QStringLiteral("slate_height.png")}),
+                     tin = planOf(folder, {QStringLiteral("tin_color.png"), QStringLiteral("tin_orm.png")});
+    for (const bool corded : {false, true}) {
+      Material m =
+          bring_in(rooted(edit::empty_material(), folder), catalogue(), slate, byName, {BringIn::To::hem, corded});
+      m = edit::add_node(std::move(m), catalogue(), "blend", m.lanes[0].id, 0, 0);
+      const auto sets = sets_on(m);
+      QCOMPARE(sets.size(), std::size_t{1});
+      QCOMPARE(sets[0].name, std::string("Slate"));
+      QCOMPARE(sets[0].maps.size(), std::size_t{3});
+      QVERIFY(sets[0].maps.at("roughness").inverted);
+      // Something of the artist's own reads the gloss as well.
+      const auto [node, peg] = split_output(sets[0].maps.at("roughness").output);
+      m = edit::connect(std::move(m), {node, peg, "blend", "upper"});
+      const std::string colour = sets[0].maps.at("base_colour").node;
+
+      Material now = exchange_set(m, catalogue(), sets[0], tin, byName);
+      QVERIFY2(validate(now, catalogue()).empty(), corded ? "corded" : "straight");
+      QVERIFY(std::abs(value(now, now.hem.at("roughness")) - 100 / 255.0f) < 1e-3f);
+      QVERIFY(std::abs(value(now, "blend.result") - 100 / 255.0f) < 1e-3f);
+      QVERIFY(std::abs(value(now, now.hem.at("height")) - 77 / 255.0f) < 1e-3f);  // the other set has none
+      QCOMPARE(std::get<std::string>(now.node(colour)->params.at("file")), std::string("tin_color.png"));
+      QVERIFY(std::none_of(now.nodes.begin(), now.nodes.end(), [](const NodePtr& n) { return n->type == "invert"; }));
+      const std::string occlusion = corded ? "open_set.occlusion" : now.hem.at("occlusion");
+      QVERIFY(std::abs(value(now, occlusion) - 200 / 255.0f) < 1e-3f);
+
+      // And back again: packed channels go as the gloss comes.
+      const auto both = sets_on(now);
+      const auto of_tin = std::find_if(both.begin(), both.end(), [](const SetOnBoard& s) { return s.name == "Tin"; });
+      QVERIFY(of_tin != both.end());
+      QCOMPARE(of_tin->maps.size(), std::size_t{4});
+      now = exchange_set(now, catalogue(), *of_tin, slate, byName);
+      QVERIFY(validate(now, catalogue()).empty());
+      QVERIFY(std::abs(value(now, now.hem.at("roughness")) - 0.8f) < 1e-3f);
+    }
+  }
+
+  void onePictureIsANode() {
+    Material m = edit::empty_material();
+    std::string id;
+    const edit::Placing at{{}, m.lanes[0].id, 0, 0};
+    m = bring_picture(m, catalogue(), {"slate_nrm.png", "normal", -1, false, true}, byName, at, &id);
+    QCOMPARE(m.node(id)->type, std::string("normal_map"));
+    QCOMPARE(std::get<std::string>(m.node(id)->params.at("green")), std::string("down"));
+    m = bring_picture(m, catalogue(), {"slate_height.png", "height"}, byName, at, &id);
+    QCOMPARE(std::get<std::string>(m.node(id)->params.at("colour_space")), std::string("linear"));
+    m = bring_picture(m, catalogue(), {"slate.png", "base_colour"}, byName, at, &id);
+    QVERIFY(m.node(id)->type == "image" && !m.node(id)->params.count("colour_space"));
+    QVERIFY(m.hem.empty());
+  }
+
+  void filesFromElsewhereAreCopied() {
+    const QTemporaryDir folder, other;
+    write(folder, "near.png", even(1, 2, 3), 8);
+    write(other, "far.png", even(4, 5, 6), 8);
+    const FilesBeside beside(folder.filePath(QStringLiteral("tin.loom")).toStdString());
+    const auto far = [&] { return other.filePath(QStringLiteral("far.png")).toStdString(); };
+    QCOMPARE(*beside.name(folder.filePath(QStringLiteral("near.png")).toStdString()), std::string("near.png"));
+    QVERIFY(beside.is_elsewhere(far()));
+    QCOMPARE(*beside.name(far()), std::string("tin.files/far.png"));
+    QCOMPARE(*beside.name(far()), std::string("tin.files/far.png"));  // the same again
+    write(other, "far.png", even(7, 7, 7), 8);
+    QVERIFY(!beside.name(far()).ok());
   }
 
   void nothingToReadIsSaid() {
