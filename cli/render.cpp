@@ -16,7 +16,7 @@ struct Render {
   Source source;
   std::string out, maps, list, format, dither, on, part;
   int size = 0, bits = 0;
-  bool green_down = false, anew = false, gltf = false, glb = false, materialx = false;
+  bool green_down = false, anew = false, gltf = false, glb = false, materialx = false, materialx_graph = false;
 };
 
 constexpr int kUsualSize = 2048;
@@ -53,6 +53,7 @@ Result<std::vector<DeliveryPlan>> plans_of(const Render& r, const Material& m) {
   plan.preset = r.source.preset;
   plan.green_up = !r.green_down;
   plan.gltf = r.gltf, plan.glb = r.glb, plan.materialx = r.materialx;
+  plan.materialx_graph = r.materialx_graph;
   plan.files = r.on.empty() ? usual_files(m) : usual_files_on_mesh(m);
   std::vector<int> sizes{r.size ? r.size : kUsualSize};
   if (!r.list.empty()) {
@@ -129,6 +130,7 @@ std::function<int(const Common&)> render_call(CLI::App* call) {
   call->add_flag("--gltf", r->gltf, "a glTF 2.0 document beside the maps");
   call->add_flag("--glb", r->glb, "the same with its maps in one file");
   call->add_flag("--materialx", r->materialx, "a MaterialX 1.39 document beside the maps");
+  call->add_flag("--materialx-graph", r->materialx_graph, "the graph itself as MaterialX nodes, what has none baked");
   call->add_flag("--green-down", r->green_down, "normals point down in green");
   return [r](const Common& common) { return render(common, *r); };
 }

@@ -87,6 +87,9 @@ void DeliverForm::addTop(QVBoxLayout* into) {
   gltf_ = new QCheckBox(tr("glTF 2.0"), this);
   glb_ = new QCheckBox(tr("GLB, all in one file"), this);
   materialx_ = new QCheckBox(tr("MaterialX 1.39"), this);
+  nodes_ = new QCheckBox(tr("MaterialX nodes"), this);
+  nodes_->setToolTip(tr(
+      "The graph itself: what is mathematics of a point as MaterialX nodes,\nall else baked to EXR files beside them"));
   auto* browse = new QPushButton(tr("choose"), this);
   browse->setProperty("word", true);
   connect(browse, &QPushButton::clicked, this, &DeliverForm::chooseFolder);
@@ -112,11 +115,12 @@ void DeliverForm::addTop(QVBoxLayout* into) {
     top->addWidget(onto_, line++, 1);
     top->addWidget(captionLabel(tr("Folder"), this), line, 0);
     top->addLayout(folderRow, line, 1);
-    auto* with = new QHBoxLayout;
-    with->setSpacing(14);
-    for (auto* b : {gltf_, glb_, materialx_}) with->addWidget(b);
+    auto* with = new QGridLayout;
+    with->setHorizontalSpacing(14);
+    int place = 0;
+    for (auto* b : {gltf_, materialx_, glb_, nodes_}) with->addWidget(b, place / 2, place % 2), ++place;
     glb_->setText(tr("GLB"));
-    with->addStretch(1);
+    with->setColumnStretch(2, 1);
     top->addWidget(captionLabel(tr("With"), this), ++line, 0);
     top->addLayout(with, line, 1);
     top->setColumnStretch(1, 1);
@@ -152,7 +156,7 @@ void DeliverForm::addTop(QVBoxLayout* into) {
   auto* with = new QHBoxLayout;
   with->setSpacing(14);
   with->addWidget(captionLabel(tr("With"), this));
-  for (auto* b : {gltf_, glb_, materialx_}) with->addWidget(b);
+  for (auto* b : {gltf_, glb_, materialx_, nodes_}) with->addWidget(b);
   with->addStretch(1);
   with->addWidget(presets_);
   into->addLayout(top);
@@ -400,6 +404,7 @@ DeliveryPlan DeliverForm::plan() const {
   plan.green_up = green_->currentIndex() == 0;
   if (const auto list = chosenList()) plan.list = list->name;
   plan.gltf = gltf_->isChecked(), plan.glb = glb_->isChecked(), plan.materialx = materialx_->isChecked();
+  plan.materialx_graph = nodes_->isChecked();
   plan.files = files_;
   for (FileDelivery& f : plan.files) {
     f.scale = std::find(scaled_.begin(), scaled_.end(), f.name) != scaled_.end();

@@ -87,7 +87,7 @@ class DeliverForm : public QWidget {
   QLineEdit *folder_, *pattern_;
   QComboBox *size_, *green_, *list_, *onto_;
   QLabel* onto_caption_;
-  QCheckBox *presets_, *gltf_, *glb_, *materialx_;
+  QCheckBox *presets_, *gltf_, *glb_, *materialx_, *nodes_;
   QProgressBar* bar_;
   QLabel *state_, *report_;
   QPushButton *deliver_, *cancel_, *scale_;

@@ -106,9 +106,10 @@ class Delivery {
   }
 
   Result<DeliveryReport> run(std::size_t budget) {
-    if (waiting_.empty() && !report_.left_out.empty())
+    const bool graph_alone = plan_.materialx_graph && !material_.hem.empty();
+    if (waiting_.empty() && !report_.left_out.empty() && !graph_alone)
       return Error{"hem", "there is nothing to deliver: " + report_.warnings.front(), "Connect a map to a slot"};
-    if (waiting_.empty() && report_.files.empty())
+    if (waiting_.empty() && report_.files.empty() && !graph_alone)
       return Error{"hem", "there is nothing to deliver", "Connect an output to a slot, and turn the slot on"};
     if (!waiting_.empty())
       if (const auto done = written(budget); !done) return done.error();
@@ -311,6 +312,8 @@ Result<DeliveryReport> delivered(const Material& material, const Catalogue& cata
   auto report = Delivery(material, *graph, weaver, plan, stop, progress).run(budget);
   if (!report) return report;
   if (const auto done = write_documents(material, plan, {}, report.value()); !done) return done.error();
+  if (const auto done = write_materialx_graph(material, *graph, weaver, plan, stop, report.value()); !done)
+    return done.error();
   return report;
 }
 

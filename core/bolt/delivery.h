@@ -36,7 +36,8 @@ struct DeliveryPlan {
   int size = 2048;
   bool green_up = true;
   std::vector<FileDelivery> files;
-  bool gltf = false, glb = false, materialx = false;  ///< documents that refer to them, see documents.h
+  /// Documents that refer to them, see documents.h; the last is the graph itself.
+  bool gltf = false, glb = false, materialx = false, materialx_graph = false;
   std::filesystem::path state{};  ///< where it is remembered what stands already, see delivery_state.h; empty: nowhere
 };
 

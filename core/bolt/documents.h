@@ -33,4 +33,10 @@ std::vector<FileDelivery> gltf_files(const Material& material, const DeliveryPla
 Result<Done> write_gltf(const Material& material, const DeliveryPlan& plan, const ShownOn& on, DeliveryReport& report);
 Result<Done> write_materialx(const Material& material, const DeliveryPlan& plan, DeliveryReport& report);
 
+/// Writes the graph as MaterialX nodes beside the maps, if the plan asks for it: what is mathematics of a point as far
+/// as the standard has nodes, all else baked to EXR files of floats that the document refers to. What it could not
+/// carry is told in the report.   Error   the disc, the memory, or "cancelled".
+Result<Done> write_materialx_graph(const Material& material, const FlatGraph& graph, Weaver& weaver,
+                                   const DeliveryPlan& plan, const Stop& stop, DeliveryReport& report);
+
 }  // namespace loom

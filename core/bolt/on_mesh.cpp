@@ -163,6 +163,8 @@ class MeshDelivery {
     if (const auto written = write_documents(with_all_hems(material_), plan_, {&mesh_->mesh(), &charts_}, report_);
         !written)
       return written.error();
+    if (const auto written = write_materialx_graph(material_, graph, weaver, plan_, stop_, report_); !written)
+      return written.error();
     tell(1, "done");
     report_.total_milliseconds = milliseconds_since(began);
     return std::move(report_);

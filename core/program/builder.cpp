@@ -26,6 +26,7 @@ Reg Builder::put(const Step& step) {
   }
   const auto index = static_cast<std::uint32_t>(steps_.size());
   steps_.push_back(step);
+  steps_.back().origin = origin_;
   same_[h].push_back(index);
   return reg_of(index, 0);
 }
@@ -258,6 +259,11 @@ Reg Builder::random(Reg key_bits, std::uint32_t stream) {
 
 void Builder::store(Reg value, int output) { stores_.emplace_back(value, output); }
 
+bool Builder::has_step(std::size_t first, const std::function<bool(Op op, const Family* family)>& wanted) const {
+  return std::any_of(steps_.begin() + static_cast<std::ptrdiff_t>(first), steps_.end(),
+                     [&](const Step& s) { return wanted(s.op, s.family); });
+}
+
 Program Builder::build() {
   const std::size_t n = steps_.size();
   std::vector<std::size_t> last(n * 4, 0);  // where each value is read last
@@ -302,6 +308,7 @@ Program Builder::build() {
       ends[std::max(last[value], i)].push_back(static_cast<std::uint32_t>(value));
     }
     program.code.push_back(code);
+    program.origins.push_back(step.origin);
     // A register read last here may be written from the next step on, so no kernel writes over what it still reads.
     for (const std::uint32_t value : ends[i]) free.push_back(place[value]);
   }

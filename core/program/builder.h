@@ -1,5 +1,6 @@
 // Builds strip programs: folds constants, shares equal steps, drops what feeds nothing, allots registers by liveness.
 #pragma once
+#include <functional>
 #include <initializer_list>
 #include <optional>
 #include <unordered_map>
@@ -140,6 +141,10 @@ class Builder {
   Program build();
   /// Steps so far, as a measure of what a node costs.
   std::size_t steps() const { return steps_.size(); }
+  /// Whose steps come next: the program then tells of each instruction for whom it was made first.
+  void set_origin(int origin) { origin_ = origin; }
+  /// Whether there is a step of one of these kinds among those from `first` on.
+  bool has_step(std::size_t first, const std::function<bool(Op op, const Family* family)>& wanted) const;
 
  private:
   struct Step {
@@ -148,6 +153,7 @@ class Builder {
     std::uint8_t sources = 0, results = 1;
     std::array<Reg, kMostSources> source{};
     std::uint32_t aux = 0;
+    int origin = -1;
   };
   Reg put(const Step& step);
   Reg folded(const Step& step);
@@ -161,6 +167,7 @@ class Builder {
   Slopes slope_by_differences(const Step& step, Reg a);
 
   Domain domain_;
+  int origin_ = -1;
   std::vector<Step> steps_;
   std::vector<float> constants_;
   std::unordered_map<std::uint32_t, Reg> constant_of_;

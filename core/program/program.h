@@ -118,6 +118,7 @@ struct StoreStep {
 
 struct Program {
   std::vector<Instruction> code;
+  std::vector<int> origins;  ///< of each instruction, see Builder::set_origin
   std::vector<float> constants;
   std::vector<StoreStep> stores;
   std::vector<PlanePtr> planes;  ///< read texel by texel

@@ -44,6 +44,19 @@ class Weave {
     return std::move(woven_);
   }
 
+  // What turns out to be no mathematics of a point alone is woven, and it begins anew.
+  Result<Weaver::OverSurface> as_points(const std::map<std::string, Want>& wanted, int size) {
+    as_points_ = true;
+    while (true) {
+      const std::size_t woven = woven_for_points_.size();
+      auto made = over_surface(wanted, size);
+      if (!made || woven_for_points_.size() == woven) return made;
+      over_surface_ = false;
+      woven_ = {};
+      uses_.clear();
+    }
+  }
+
   Result<Weaver::OverSurface> over_surface(const std::map<std::string, Want>& wanted, int size) {
     if (auto made = make_planes(read_over_surface(wanted, size)); !made) return made.error();
     over_surface_ = true;
@@ -59,6 +72,9 @@ class Weave {
     }
     if (stop_.asked()) return Error{"", kCancelled, ""};
     out.program.program = p.b.build();
+    for (const auto& [of, field] : fields_)
+      for (int i = 0; i < strand_count(field.kind) && of.to == Kind::any; ++i)
+        out.read.emplace(field.strand[static_cast<std::size_t>(i)].get(), std::pair(of.ref, i));
     out.faults = std::move(woven_.faults);
     return out;
   }
@@ -174,8 +190,22 @@ class Weave {
 
   bool is_computed_over_surface(int index) {
     if (node(index).surface != SurfaceUse::none) return true;
+    if (as_points_ && is_of_a_point(index)) return true;
     const auto it = level_everywhere_.find(index);
     return it != level_everywhere_.end() ? it->second : (level_everywhere_[index] = is_level(index));
+  }
+
+  // As far as can be told before it is emitted.
+  bool is_of_a_point(int index) const {
+    const FlatNode& n = node(index);
+    return n.type->emit && !n.type->costly && !woven_for_points_.count(index) &&
+           std::none_of(n.type->inputs.begin(), n.type->inputs.end(), [&](const Peg& peg) {
+             return n.inputs.count(peg.id) && (reads_whole(n, peg) || reads_slopes(*n.type, n.params, peg));
+           });
+  }
+
+  static bool is_of_no_point(Op op, const Family* family) {
+    return op == Op::random || (op == Op::family && family != &kCurve && family != &kSample);
   }
 
   // Numbers and colours that are the same everywhere: no map is made of them.
@@ -509,6 +539,8 @@ class Weave {
   std::map<std::string, Strands>& emit(Draft& p, int index, int size, bool slopes) {
     if (const auto it = p.emitted.find({index, slopes}); it != p.emitted.end()) return it->second;
     const FlatNode& n = node(index);
+    const std::size_t at_first = p.b.steps();
+    if (as_points_) p.b.set_origin(index);
     std::map<std::string, Strands, std::less<>> inputs;
     std::map<std::string, Field, std::less<>> whole;
     for (const Peg& peg : n.type->inputs) {
@@ -526,6 +558,7 @@ class Weave {
               [&](const auto& make) { return index == options_.spreads_of ? make() : weaver_.table(shelf, make); });
     if (index == options_.spreads_of) e.spreads = &woven_.spreads;
     e.stop = stop_;
+    if (as_points_) p.b.set_origin(index);  // after those that it reads
     n.type->emit(e);
     if (e.fault) {
       woven_.faults.emplace(index, *e.fault);
@@ -540,6 +573,8 @@ class Weave {
       }
     if (n.type->costly)
       for (auto& [id, value] : e.outputs) hide(p.b, value);
+    if (as_points_ && n.surface == SurfaceUse::none && p.b.has_step(at_first, is_of_no_point))
+      woven_for_points_.insert(index);
     // Noise and laid units weigh more than a step of mathematics.
     p.cost[index] = (p.b.steps() - before) + (n.type->costly ? 40 : 1);
     return p.emitted[{index, slopes}] = std::move(e.outputs);
@@ -598,6 +633,8 @@ class Weave {
   std::vector<bool> handed_;   // of the targets
   bool ended_ = false;         // by who takes them
   bool over_surface_ = false;  // what is emitted runs over the points of a shape
+  bool as_points_ = false;     // what is mathematics of a point is computed there
+  std::set<int> woven_for_points_;
   std::map<int, bool> level_everywhere_;
   std::map<Stored, int> level_;
   std::map<Stored, std::vector<Stored>> needs_;
@@ -609,14 +646,18 @@ class Weave {
   Woven woven_;
 };
 
+static Error no_memory_for(int size) {
+  return {"", "there is not enough memory to weave " + std::to_string(size) + " x " + std::to_string(size),
+          "Choose a smaller size, or close other programs"};
+}
+
 Result<Woven> Weaver::weave(const FlatGraph& graph, const std::vector<Want>& wanted, int size, const Stop& stop,
                             const WeaveOptions& options) {
   keep_reserve();
   try {
     return Weave(*this, graph, stop, options).run(wanted, size);
   } catch (const std::bad_alloc&) {
-    return Error{"", "there is not enough memory to weave " + std::to_string(size) + " x " + std::to_string(size),
-                 "Choose a smaller size, or close other programs"};
+    return no_memory_for(size);
   }
 }
 
@@ -628,8 +669,17 @@ Result<Weaver::OverSurface> Weaver::over_surface(const FlatGraph& graph, const s
   try {
     return Weave(*this, graph, stop, kept_together).over_surface(wanted, size);
   } catch (const std::bad_alloc&) {
-    return Error{"", "there is not enough memory to weave " + std::to_string(size) + " x " + std::to_string(size),
-                 "Choose a smaller size, or close other programs"};
+    return no_memory_for(size);
+  }
+}
+
+Result<Weaver::OverSurface> Weaver::as_points(const FlatGraph& graph, const std::map<std::string, Want>& wanted,
+                                              int size, const Stop& stop) {
+  keep_reserve();
+  try {
+    return Weave(*this, graph, stop, {}).as_points(wanted, size);
+  } catch (const std::bad_alloc&) {
+    return no_memory_for(size);
   }
 }
 

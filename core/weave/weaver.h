@@ -65,9 +65,16 @@ class Weaver : public Keeper {
   struct OverSurface {
     SurfaceProgram program;
     std::map<int, Error> faults;  ///< as of Woven
+    /// The planes that it looks up: which output each is, and which of its strands.
+    std::map<const Plane*, std::pair<OutputRef, int>> read;
   };
   Result<OverSurface> over_surface(const FlatGraph& graph, const std::map<std::string, Want>& wanted, int size,
                                    const Stop& stop, const WeaveOptions& options = {});
+
+  /// The same, of which everything is computed at the points that is mathematics of a point alone, whether it rests on
+  /// the surface or not; the origins of its instructions are the nodes. What else the tile has is woven and looked up.
+  Result<OverSurface> as_points(const FlatGraph& graph, const std::map<std::string, Want>& wanted, int size,
+                                const Stop& stop);
 
   /// Bytes that weaving so will take at its peak, as far as that can be told before: kinds that follow what comes in
   /// are taken to be as large as that.

@@ -4,6 +4,7 @@
 import fs from "node:fs";
 import path from "node:path";
 import { createRequire } from "node:module";
+import { materialx } from "./materialx.mjs";
 
 const [modules, ...files] = process.argv.slice(2);
 const need = createRequire(path.join(path.resolve(modules), "x.js"));
@@ -20,24 +21,8 @@ async function gltf(file) {
   return { errors: numErrors, warnings: numWarnings, messages: messages.map((m) => `${m.code} ${m.pointer}: ${m.message}`) };
 }
 
-let library;
-async function materialx() {
-  if (library) return library;
-  const bin = path.join(path.resolve(modules), "node_modules/@needle-tools/materialx/bin");
-  // The module is written for browsers: as CommonJS, told where its parts are, it reads them itself.
-  const source = fs.readFileSync(path.join(bin, "JsMaterialXGenShader.js"), "utf8");
-  const temporary = path.join(fs.mkdtempSync("/tmp/materialx-"), "m.cjs");
-  fs.writeFileSync(temporary, source.replace(/export default \w+;?/, "") + "\nmodule.exports = MaterialX;\n");
-  const parts = (name) => path.join(bin, name.includes("GenShader.data") ? "JsMaterialXGenShader.data.txt" : path.basename(name));
-  const mx = await need(temporary)({ locateFile: parts, print: () => {}, printErr: () => {} });
-  const generator = mx.EsslShaderGenerator.create();
-  const context = new mx.GenContext(generator);
-  const standard = mx.loadStandardLibraries(context);
-  return (library = { mx, generator, context, standard });
-}
-
 async function mtlx(file) {
-  const { mx, generator, context, standard } = await materialx();
+  const { mx, generator, context, standard } = await materialx(modules);
   const doc = mx.createDocument();
   doc.importLibrary(standard);
   const messages = [];
