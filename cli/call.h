@@ -42,7 +42,7 @@ Result<Material> prepared(const Source& source);
 
 /// `drape`: adds its options to the call; what is returned runs it.
 std::function<int(const Common&)> drape_call(CLI::App* call);
-/// The same for `render`, `import`, `merge`, `proof`, `sheet`, `compare`, `bolt`, `unpack` and `measure`.
+/// The same for `fit`, `render`, `import`, `merge`, `proof`, `sheet`, `compare`, `bolt`, `unpack` and `measure`.
 /// Runs a call by its arguments, without the program's name.
 using RunCall = std::function<int(const std::vector<std::string>&)>;
 std::function<int(const Common&)> batch_call(CLI::App* call, RunCall run);
@@ -50,6 +50,7 @@ std::function<int(const Common&)> compare_call(CLI::App* call);
 std::function<int(const Common&)> merge_call(CLI::App* call);
 std::function<int(const Common&)> import_call(CLI::App* call);
 std::function<int(const Common&)> proof_call(CLI::App* call);
+std::function<int(const Common&)> fit_call(CLI::App* call);
 std::function<int(const Common&)> sheet_call(CLI::App* call);
 std::function<int(const Common&)> render_call(CLI::App* call);
 std::function<int(const Common&)> bolt_call(CLI::App* call);

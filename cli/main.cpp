@@ -219,6 +219,8 @@ int run(std::vector<std::string> arguments) {
   auto* import_sub =
       shared(app.add_subcommand("import", "a material from a set of maps, by their names and by measure"));
   const auto import = import_call(import_sub);
+  auto* fit_sub = shared(app.add_subcommand("fit", "dials turned until the material is like a picture"));
+  const auto fit = fit_call(fit_sub);
   auto* sheet_sub =
       shared(app.add_subcommand("sheet", "many results beside one another, over seeds, dials or presets"));
   const auto sheet = sheet_call(sheet_sub);
@@ -255,6 +257,7 @@ int run(std::vector<std::string> arguments) {
   if (*proof_sub) return proof(common);
   if (*import_sub) return import(common);
   if (*sheet_sub) return sheet(common);
+  if (*fit_sub) return fit(common);
   if (*compare_sub) return compare(common);
   if (*merge_sub) return merge(common);
   if (*bolt_sub) return bolt(common);

@@ -89,6 +89,12 @@ void Loupe::hold() {
   comparedAnew();
 }
 
+void Loupe::holdBefore() {
+  a_ = b_ = {};
+  differed_ = shared_ = {};
+  hold();
+}
+
 void Loupe::flip() {
   if (!a_.seen) return hold();
   compare_ = compare_ == Compare::a ? Compare::b : Compare::a;

@@ -38,6 +38,8 @@ class Loupe : public QWidget {
   void toggleSeam();  ///< half shifted, with the figures of its edges
   /// A, then B, is held as it is now; a third time lets both go.
   void hold();
+  /// A is what is shown now, whatever was held before; what comes after is B.
+  void holdBefore();
   Compare compare() const { return compare_; }
   /// What is compared now, for the drape to show the same.
   Comparison comparison() const {

@@ -54,6 +54,11 @@ std::vector<MainWindow::Command> MainWindow::fileCommands() {
        {},
        Scope::window,
        [this] { openDials(); }},
+      {tr("Fit to a picture …"),
+       tr("match photo reference optimise dials search likeness estimate"),
+       {},
+       Scope::window,
+       [this] { openFit(); }},
       {tr("Dark palette"), tr("dark mode theme night light appearance"), {}, Scope::window, [this] { toggleNight(); }},
       {tr("Close"), tr("quit exit"), QStringLiteral("Ctrl+Q"), Scope::window, [this] { close(); }}};
 }

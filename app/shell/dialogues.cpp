@@ -12,6 +12,7 @@
 #include "app/deliver/deliver_form.h"
 #include "app/deliver/dials_panel.h"
 #include "app/drape/picture_form.h"
+#include "app/proof/fit_dialog.h"
 #include "app/shell/help_panel.h"
 #include "app/shell/keys_dialog.h"
 #include "app/shell/part_focus.h"
@@ -64,6 +65,26 @@ PictureForm* MainWindow::openPicture() {
   form->setAttribute(Qt::WA_DeleteOnClose);
   form->show();
   return form;
+}
+
+// What was found is one step to undo; the loupe and the drape hold what was before as A.
+FitDialog* MainWindow::openFit() {
+  if (!fit_) {
+    fit_ = new FitDialog(this);
+    connect(fit_, &FitDialog::takeWanted, this,
+            [this](const std::map<std::string, ParamValue>& dials, const QString& words) {
+              Material next = document_.material();
+              for (const auto& [dial, value] : dials)
+                if (next.value(dial)) next = edit::set_value(std::move(next), dial, value);
+              loupe_->holdBefore();
+              document_.edit(words, next);
+              say(tr("%1: A is what was before, B what was found; V flips").arg(words));
+            });
+  }
+  fit_->show();
+  fit_->showMaterial(document_.material());
+  fit_->raise();
+  return fit_;
 }
 
 DialsPanel* MainWindow::openDials() {

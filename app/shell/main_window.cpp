@@ -16,6 +16,7 @@
 #include "app/base/theme.h"
 #include "app/deliver/bolt_dialog.h"
 #include "app/deliver/dials_panel.h"
+#include "app/proof/fit_dialog.h"
 #include "app/shell/bolt_nodes.h"
 #include "app/shell/hand_painting.h"
 #include "app/shell/kept_camera.h"
@@ -316,6 +317,7 @@ void MainWindow::showDocument() {
   tray_->showNode(shown(), selectedNode(), faults_);
   if (dials_) dials_->showMaterial(m);
   if (bolt_ && bolt_->isVisible()) bolt_->showMaterial(m);
+  if (fit_ && fit_->isVisible()) fit_->showMaterial(m);
   if (values_) values_->showMaterial(shown());
   proof_->showMaterial(m);
   files_->watch();

@@ -59,6 +59,7 @@ class MainWindow : public QMainWindow {
   DialsPanel* openDials();
   BoltDialog* openBolt();
   PictureForm* openPicture();
+  class FitDialog* openFit();
   class ValuesPanel* openValues();
   WayPanel* openWay();
   /// Building the graph, judging what it gives, or choosing what to open: the start.
@@ -169,6 +170,7 @@ class MainWindow : public QMainWindow {
   HelpPanel* help_ = nullptr;
   DialsPanel* dials_ = nullptr;
   BoltDialog* bolt_ = nullptr;
+  FitDialog* fit_ = nullptr;
   std::vector<Command> commands_;
   std::vector<QAction*> actions_;  // of the commands, in their order
   std::vector<class QToolButton*> rackButtons_;

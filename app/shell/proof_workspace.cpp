@@ -1,5 +1,6 @@
 #include "app/shell/proof_workspace.h"
 
+#include <QPushButton>
 #include <QScrollArea>
 #include <QVBoxLayout>
 
@@ -31,6 +32,15 @@ ProofWorkspace::ProofWorkspace(QWidget* parent)
   box->addWidget(way_);
   sizes_->show({});
   box->addWidget(sizes_);
+  auto* fit = new QPushButton(tr("Fit to a picture …"));
+  fit->setProperty("word", true);
+  fit->setToolTip(tr("Turns the dials until the base colour is like that of a picture"));
+  connect(fit, &QPushButton::clicked, this, &ProofWorkspace::fitWanted);
+  auto* row = new QHBoxLayout;
+  row->setContentsMargins(24, 0, 12, 10);
+  row->addWidget(fit);
+  row->addStretch(1);
+  box->addLayout(row);
   later_.setSingleShot(true);
   later_.setInterval(400);
   connect(&later_, &QTimer::timeout, this, &ProofWorkspace::judgeNow);

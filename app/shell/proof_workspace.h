@@ -29,6 +29,7 @@ class ProofWorkspace : public QObject {
   void ringsWanted(const QString& slot, const std::vector<loom::Place>& places, double radius);
   /// To what feeds a slot, from a place of it.
   void jumpWanted(const QString& slot, const std::vector<loom::Place>& places);
+  void fitWanted();
 
  private:
   void judgeNow();

@@ -13,6 +13,7 @@ void MainWindow::connectProof() {
     navigation_->leaveTrail();
     board_->fly(node);
   });
+  connect(proof_, &ProofWorkspace::fitWanted, this, [this] { openFit(); });
   SheetPanel* sheet = proof_->sheet();
   connect(sheet, &SheetPanel::takeWanted, this, [this](const Material& state, const QString& words) {
     document_.edit(tr("Take over %1").arg(words), state);

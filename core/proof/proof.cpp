@@ -1,5 +1,6 @@
 #include "core/proof/proof.h"
 
+#include "core/base/parallel.h"
 #include "core/graph/validate.h"
 #include "core/proof/grade.h"
 #include "core/weave/flatten.h"

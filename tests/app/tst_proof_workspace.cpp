@@ -2,13 +2,16 @@
 #include <QCheckBox>
 #include <QInputDialog>
 #include <QLineEdit>
+#include <QMimeData>
 #include <QPushButton>
 #include <QTableWidget>
 #include <QToolButton>
 
+#include "app/proof/fit_dialog.h"
 #include "app/shell/proof_workspace.h"
 #include "app/shell/way_panel.h"
 #include "core/bolt/package.h"
+#include "core/graph/disc.h"
 #include "core/graph/edit.h"
 #include "core/graph/hem.h"
 #include "tests/app/driving.h"
@@ -202,6 +205,59 @@ class TestProofWorkspace : public QObject {
     QVERIFY(!proof().sheet()->printTo(QStringLiteral("/nowhere/sheet.png")));
   }
 
+  // Opened from the side, turned, stopped, taken over as one step that can be undone; what was before is A.
+  void dialsAreFittedToAPicture() {
+    Material m = edit::empty_material();
+    for (const char* type : {"gradient_noise", "remap"})
+      m = edit::add_node(std::move(m), catalogue(), type, m.lanes[0].id, 0, 0);
+    m = edit::connect(std::move(m), {"gradient_noise", "value", "remap", catalogue().find("remap")->inputs[0].id});
+    m = edit::set_hem(std::move(m), "base_colour", "remap." + catalogue().find("remap")->outputs[0].id);
+    m = edit::make_dial(std::move(m), catalogue(), "remap", "to_high");
+    const std::string dial = m.values[0].id;
+    const std::vector<std::uint8_t> grey(64 * 64 * 3, 60);
+    const QString picture = dir_.filePath(QStringLiteral("dark.png"));
+    QVERIFY(write_file(picture.toStdString(), *encode_picture(64, 64, grey)).ok());
+    open(m);
+    QTest::keyClick(window_.get(), Qt::Key_2, Qt::AltModifier);
+    calm();
+    for (auto* b : proof().side()->findChildren<QPushButton*>())
+      if (b->text().startsWith(QStringLiteral("Fit to a picture"))) b->click();
+    auto* fit = window_->findChild<FitDialog*>();
+    QVERIFY(fit && fit->isVisible());
+    QVERIFY(fit->box(dial) && fit->box(dial)->isChecked());
+    QVERIFY(!fit->startButton()->isEnabled() && !fit->takeButton()->isEnabled());
+    QMimeData data;
+    data.setUrls({QUrl::fromLocalFile(picture)});
+    QDragEnterEvent enter(QPoint(40, 40), Qt::CopyAction, &data, Qt::LeftButton, Qt::NoModifier);
+    QApplication::sendEvent(fit, &enter);
+    QVERIFY(enter.isAccepted());
+    QDropEvent drop(QPointF(40, 40), Qt::CopyAction, &data, Qt::LeftButton, Qt::NoModifier);
+    QApplication::sendEvent(fit, &drop);
+    QVERIFY(fit->startButton()->isEnabled());
+    fit->box(dial)->setChecked(false);
+    QVERIFY(!fit->startButton()->isEnabled());
+    fit->box(dial)->setChecked(true);
+    fit->setSeconds(20);
+    fit->startButton()->click();
+    QCOMPARE(fit->startButton()->text(), QStringLiteral("Stop"));
+    QVERIFY(settled([&] { return fit->told().startsWith(QStringLiteral("unlike by")); }, 20000));
+    QCOMPARE(material().values[0].value, m.values[0].value);  // nothing is changed yet
+    fit->startButton()->click();
+    QVERIFY(settled([&] { return fit->takeButton()->isEnabled(); }, 20000));
+    QVERIFY2(fit->told().startsWith(QStringLiteral("Unlike by")), qPrintable(fit->told()));
+    fit->takeButton()->click();
+    QVERIFY(std::get<double>(material().values[0].value) < std::get<double>(m.values[0].value));
+    QVERIFY(window_->loupe()->compare() == Compare::b);
+    calm();
+    QTest::keyClick(window_->loupe(), Qt::Key_V);
+    QVERIFY(window_->loupe()->compare() == Compare::a);
+    window_->document().undo();
+    QCOMPARE(material().values[0].value, m.values[0].value);
+    fit->takePicture(dir_.filePath(QStringLiteral("gone.png")));
+    QVERIFY(!fit->told().isEmpty());
+    fit->reject();
+    QVERIFY(!fit->isVisible());
+  }
   void wrongAxesAreSaid() {
     open(*open_material(LOOM_DEMO "/quay-floor.loom"));
     window_->showWorkspace(MainWindow::Workspace::proof);

@@ -357,6 +357,25 @@ class TestCommandLine : public QObject {
     QCOMPARE(black.status, 1);
     QVERIFY2(black.out.contains("fail"), black.err.constData());
   }
+  void dialsAreFitted() {
+    const QString folder = dir_.filePath(QStringLiteral("fit"));
+    QCOMPARE(
+        run({"render", floor_, "--out", folder, "--size", "256", "--maps", "base_colour", "--set", "wear=0.9"}).status,
+        0);
+    const QString picture = folder + QStringLiteral("/quay-floor_base_colour_256.png"),
+                  out = folder + QStringLiteral("/fitted.loom");
+    const Ran fitted = run({"fit", floor_, picture, "--dials", "wear", "--seconds", "20", "--out", out, "--json"});
+    QCOMPARE(fitted.status, 0);
+    const QJsonObject told = QJsonDocument::fromJson(fitted.out).object();
+    QVERIFY(told[QStringLiteral("unlike")].toDouble() < told[QStringLiteral("unlike_before")].toDouble());
+    const QJsonArray dials = told[QStringLiteral("dials")].toArray();
+    QCOMPARE(dials.size(), 1);
+    QVERIFY(std::abs(dials[0].toObject()[QStringLiteral("to")].toString().toDouble() - 0.9) < 0.1);
+    QCOMPARE(run({"check", out}).status, 0);
+    QVERIFY(
+        run({"fit", floor_, picture, "--dials", "taste", "--out", out}).err.contains("is no dial of this material"));
+    QCOMPARE(run({"fit", floor_, folder + QStringLiteral("/none.png"), "--out", out}).status, 1);
+  }
   void sheetsArePrinted() {
     const QString page = dir_.filePath(QStringLiteral("sheet.png"));
     const Ran told = run(
