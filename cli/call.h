@@ -42,8 +42,8 @@ Result<Material> prepared(const Source& source);
 
 /// `drape`: adds its options to the call; what is returned runs it.
 std::function<int(const Common&)> drape_call(CLI::App* call);
-/// The same for `fit`, `render`, `import`, `merge`, `proof`, `sheet`, `compare`, `bolt`, `unpack` and `measure`.
-/// Runs a call by its arguments, without the program's name.
+/// The same for `fit`, `render`, `import`, `merge`, `proof`, `sheet`, `compare`, `bolt`, `unpack`, `thumbnail` and
+/// `measure`. Runs a call by its arguments, without the program's name.
 using RunCall = std::function<int(const std::vector<std::string>&)>;
 std::function<int(const Common&)> batch_call(CLI::App* call, RunCall run);
 std::function<int(const Common&)> compare_call(CLI::App* call);
@@ -52,6 +52,7 @@ std::function<int(const Common&)> import_call(CLI::App* call);
 std::function<int(const Common&)> proof_call(CLI::App* call);
 std::function<int(const Common&)> fit_call(CLI::App* call);
 std::function<int(const Common&)> sheet_call(CLI::App* call);
+std::function<int(const Common&)> thumbnail_call(CLI::App* call);
 std::function<int(const Common&)> render_call(CLI::App* call);
 std::function<int(const Common&)> bolt_call(CLI::App* call);
 std::function<int(const Common&)> unpack_call(CLI::App* call);

@@ -234,6 +234,8 @@ int run(std::vector<std::string> arguments) {
   const auto unpack = unpack_call(unpack_sub);
   auto* batch_sub = shared(app.add_subcommand("batch", "many jobs from one file, a JSON object a line"));
   const auto batch = batch_call(batch_sub, run);
+  auto* thumbnail_sub = shared(app.add_subcommand("thumbnail", "a small picture, as file managers show it"));
+  const auto thumbnail = thumbnail_call(thumbnail_sub);
   auto* time_sub = shared(app.add_subcommand("time", "evaluates cold, then after a change of each dial"));
   time_sub->add_option("FILE", file)->required();
   time_sub->add_option("--size", size);
@@ -258,6 +260,7 @@ int run(std::vector<std::string> arguments) {
   if (*import_sub) return import(common);
   if (*sheet_sub) return sheet(common);
   if (*fit_sub) return fit(common);
+  if (*thumbnail_sub) return thumbnail(common);
   if (*compare_sub) return compare(common);
   if (*merge_sub) return merge(common);
   if (*bolt_sub) return bolt(common);

@@ -4,6 +4,7 @@
 #include <chrono>
 #include <cmath>
 #include <nlopt.hpp>
+#include <stdexcept>
 
 #include "core/base/parallel.h"
 #include "core/graph/edit.h"
@@ -242,7 +243,9 @@ class Fitting {
     double reached = 0;
     try {
       opt.optimize(x, reached);
-    } catch (const nlopt::roundoff_limited&) {  // it has come as far as numbers reach
+    } catch (const nlopt::forced_stop&) {
+      throw;
+    } catch (const std::runtime_error&) {  // a method that can go no further leaves what it has reached
     }
   }
 

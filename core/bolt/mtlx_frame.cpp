@@ -114,7 +114,32 @@ void Frame::give(const std::string& slot, const std::string& type, const std::st
   outputs_[slot] = type;
 }
 
+// Where one node does what several did, those lead nowhere.
+void Frame::drop_unread() {
+  std::map<std::string, pugi::xml_node> nodes;
+  std::vector<pugi::xml_node> waiting;
+  for (const auto& n : graph_.children())
+    if (std::string_view(n.name()) == "output")
+      waiting.push_back(n);
+    else
+      nodes[n.attribute("name").value()] = n;
+  const auto reach = [&](const pugi::xml_node& from) {
+    const auto at = nodes.find(from.attribute("nodename").value());
+    if (at == nodes.end()) return;
+    waiting.push_back(at->second);
+    nodes.erase(at);
+  };
+  while (!waiting.empty()) {
+    const auto n = waiting.back();
+    waiting.pop_back();
+    reach(n);
+    for (const auto& input : n.children()) reach(input);
+  }
+  for (const auto& [name, unread] : nodes) graph_.remove_child(unread);
+}
+
 std::string Frame::text() {
+  drop_unread();
   for (const Surface& s : surfaces()) add_surface(s);
   if (!graph_.first_child()) root_.remove_child(graph_);
   std::ostringstream out;

@@ -29,13 +29,14 @@ class Frame {
   /// A node of the graph gives a slot, as float, color3 or (of a normal in world space) vector3.
   void give(const std::string& slot, const std::string& type, const std::string& node);
   bool gives(const std::string& slot) const { return outputs_.count(slot) != 0; }
-  /// The document, its surfaces added.
+  /// The document, its surfaces added, without the nodes that lead to no slot.
   std::string text();
 
  private:
   struct Goes;
   struct Surface;
   static const std::vector<Surface>& surfaces();
+  void drop_unread();
   void from_graph(pugi::xml_node shader, const Goes& g);
   bool is_said(const std::string& slot) const;
   void add_surface(const Surface& s);

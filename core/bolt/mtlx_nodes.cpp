@@ -125,19 +125,47 @@ std::optional<std::array<float, 3>> Nodes::constants(const Bundle& b) const {
   return std::array{b.of[0].value, b.of[1].value, b.of[2].value};
 }
 
-Nodes::Value Nodes::value(const Bundle& wanted, const std::string& type) {
-  const Bundle b = narrowed(wanted);
-  if (const auto c = constants(b)) return {"", type, *c};
-  const std::string as = b.width == 1 ? "float" : type;
-  std::string key = as;
+std::string Nodes::key_of(const Bundle& b, const std::string& type) {
+  std::string key = type;
   for (std::size_t i = 0; i < b.width; ++i)
     key += b.of[i].constant ? " =" + std::to_string(std::bit_cast<std::uint32_t>(b.of[i].value))
                             : " " + std::to_string(b.of[i].id);
+  return key;
+}
+
+// What a value is made of, as `made` asks for it.
+std::vector<Nodes::Bundle> Nodes::read_by(const Bundle& b, const std::string& type) const {
+  if (b.width == 3 && !lifts(b, type)) return {{{b.of[0]}, 1}, {{b.of[1]}, 1}, {{b.of[2]}, 1}};
+  const Instruction& i = *made_by(b.of[0]);
+  const std::size_t read = i.family == &kSample ? 2 : i.sources;  // how wide a sample is, is not asked for
+  std::vector<Bundle> all;
+  for (std::size_t k = 0; k < read; ++k) all.push_back(operands(b, k));
+  return all;
+}
+
+// What it is made of comes first, on a stack of our own: a chain may be as long as a document.
+Nodes::Value Nodes::value(const Bundle& wanted, const std::string& type) {
+  const Bundle whole = narrowed(wanted);
+  if (const auto c = constants(whole)) return {"", type, *c};
+  const auto type_of = [&](const Bundle& b) { return b.width == 1 ? std::string("float") : type; };
+  const std::string key = key_of(whole, type_of(whole));
   if (const auto it = known_.find(key); it != known_.end()) return it->second;
   const int outer = origin_;
-  const Value v = made(b, as);
+  std::vector<Bundle> waiting{whole};
+  while (!waiting.empty()) {
+    const Bundle b = waiting.back();
+    const std::size_t before = waiting.size();
+    for (const Bundle& read : read_by(b, type_of(b)))
+      if (const Bundle n = narrowed(read); !constants(n) && !known_.count(key_of(n, type_of(n)))) waiting.push_back(n);
+    if (waiting.size() > before) continue;
+    waiting.pop_back();
+    if (const std::string made_key = key_of(b, type_of(b)); !known_.count(made_key)) {
+      const Value v = made(b, type_of(b));
+      known_[made_key] = v;
+    }
+  }
   origin_ = outer;
-  return known_[key] = v;
+  return known_.at(key);
 }
 
 Nodes::Value Nodes::made(const Bundle& b, const std::string& type) {
@@ -151,18 +179,13 @@ Nodes::Value Nodes::made(const Bundle& b, const std::string& type) {
   }
   const std::uint32_t at = b.of[0].id >> 2;
   const Instruction& i = program_.code[at];
-  const auto here = [&] { origin_ = program_.origins[at]; };
-  here();
+  origin_ = program_.origins[at];
   if (i.op == Op::attribute) {
-    if (b.width == 1) return one_of_geometry(i.aux);
-    one_of_geometry(i.aux);
-    return geometry_.at(std::to_string(i.aux / 3));
+    const Value one = one_of_geometry(i.aux);
+    return b.width == 1 ? one : geometry_.at(std::to_string(i.aux / 3));
   }
   if (i.family == &kSample) return looked_up(b, type);
   if (i.family == &kCurve) return curve(b, type);
-  // What it reads comes first, under names of its own.
-  for (std::size_t k = 0; k < i.sources; ++k) value(operands(b, k), type);
-  here();
   return maths(b, i, type);
 }
 
@@ -418,9 +441,7 @@ std::optional<Nodes::Value> Nodes::mixed(const Bundle& b, const std::string& typ
 }
 
 Nodes::Value Nodes::curve(const Bundle& b, const std::string& type) {
-  const int origin = origin_;
   const Value x = value(narrowed(operands(b, 0)), "float");
-  origin_ = origin;
   const auto each = [&](const std::function<float(const CurveTable&)>& of) {
     Value v{"", type, {}};
     for (std::size_t k = 0; k < 3; ++k) v.constant[k] = of(table(b.of[std::min(k, b.width - 1)]));
@@ -461,7 +482,6 @@ Nodes::Value Nodes::curve(const Bundle& b, const std::string& type) {
 }
 
 Nodes::Value Nodes::looked_up(const Bundle& b, const std::string& type) {
-  const int origin = origin_;
   const Operand u = operands(b, 0).of[0], v = operands(b, 1).of[0];
   const auto is = [&](const Operand& o, std::uint32_t attribute) {
     const Instruction* i = made_by(o);
@@ -476,7 +496,6 @@ Nodes::Value Nodes::looked_up(const Bundle& b, const std::string& type) {
     place =
         add("combine2", "vector2", {{"in1", {"float", x}}, {"in2", {"float", two("subtract", "float", fixed(1), y)}}});
   }
-  origin_ = origin;
   const auto [name, file] = around_.file(planes, origin_);
   const Value out{unique(name), type, {}};
   auto n = add_node(graph_, "image", out.node, type);

@@ -71,6 +71,8 @@ class Nodes {
   static Bundle narrowed(const Bundle& b) { return is_one(b) ? Bundle{{b.of[0]}, 1} : b; }
   std::optional<std::array<float, 3>> constants(const Bundle& b) const;
 
+  static std::string key_of(const Bundle& b, const std::string& type);
+  std::vector<Bundle> read_by(const Bundle& b, const std::string& type) const;
   Value value(const Bundle& wanted, const std::string& type);
   Value made(const Bundle& b, const std::string& type);
   Value one_of_geometry(std::uint32_t attribute);

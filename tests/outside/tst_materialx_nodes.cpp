@@ -4,6 +4,7 @@
 #include <QDir>
 #include <QJsonDocument>
 #include <QProcess>
+#include <QRegularExpression>
 #include <QTemporaryDir>
 #include <QtTest>
 #include <random>
@@ -321,6 +322,40 @@ class TestMaterialxNodes : public QObject {
     QVERIFY2(worst >= 0 && worst <= 1e-4f, qPrintable(QString::number(static_cast<double>(worst))));
     QVERIFY(
         std::ranges::any_of(w.report.warnings, [](auto& t) { return t.find("towards_light") != std::string::npos; }));
+  }
+  // As long as a document may be; and no node is there that nothing reads.
+  void aLongChainIsCarriedWithoutIdleNodes() {
+    constexpr int kLong = 4000;
+    Material m = edit::empty_material();
+    std::string last = source(m, Kind::scalar, 1);
+    Node node = *m.nodes.back();
+    for (int i = 0; i < kLong; ++i) {
+      const std::string id = "s" + std::to_string(i);
+      auto next = std::make_shared<Node>(node);
+      next->id = id, next->type = i % 2 ? "sine" : "clamp_0_1", next->params.clear();
+      m.nodes.push_back(next);
+      const auto [from, peg] = split_output(last);
+      const NodeType& type = *catalogue().find(next->type);
+      m.threads.push_back({from, peg, id, type.inputs[0].id});
+      last = id + "." + type.outputs[0].id;
+    }
+    m = edit::set_hem(std::move(m), "roughness", last);
+    QVERIFY(validate(m, catalogue()).empty());
+    const Written w = written(m);
+    QFile file(w.document);
+    QVERIFY(file.open(QIODevice::ReadOnly));
+    const QString text = QString::fromUtf8(file.readAll());
+    QCOMPARE(text.count(QStringLiteral("<sin ")), kLong / 2);
+    QCOMPARE(text.count(QStringLiteral("<clamp ")), kLong / 2);
+    QVERIFY(!text.contains(QStringLiteral("<max ")));  // what a clamp is made of
+    static const QRegularExpression kRead(QStringLiteral("nodename=\"(\\w+)\"")),
+        kNode(QStringLiteral("<(?:sin|clamp|image|max|min) name=\"(\\w+)\""));
+    QSet<QString> read;
+    for (auto it = kRead.globalMatch(text); it.hasNext();) read << it.next().captured(1);
+    for (auto it = kNode.globalMatch(text); it.hasNext();) {
+      const QString name = it.next().captured(1);
+      QVERIFY2(read.contains(name), qPrintable(name));
+    }
   }
 };
 
