@@ -14,19 +14,9 @@ namespace {
 
 struct Fit {
   Source source;
-  std::string picture, dials, out;
+  std::string picture, out;
   FitWish wish;
 };
-
-std::vector<std::string> words(const std::string& text) {
-  std::vector<std::string> all;
-  for (std::size_t from = 0; from < text.size();) {
-    const auto comma = std::min(text.find(',', from), text.size());
-    all.push_back(text.substr(from, comma - from));
-    from = comma + 1;
-  }
-  return all;
-}
 
 std::string shown(const ParamValue& value) {
   if (const auto* x = std::get_if<double>(&value)) return Json(*x).dump();
@@ -58,8 +48,7 @@ int run(const Fit& call, const Common& common) {
   if (!m) return fail(call.source.file, m.error());
   const auto picture = read_image(call.picture);
   if (!picture) return fail(call.picture, picture.error());
-  FitWish wish = call.wish;
-  wish.dials = words(call.dials);
+  const FitWish& wish = call.wish;
   const auto progress = progress_of(common);
   const auto found = fit(
       *m, catalogue(), *picture, wish,
@@ -76,7 +65,7 @@ int run(const Fit& call, const Common& common) {
     std::cout
         << Json{{"file", call.out},           {"unlike_before", found->before}, {"unlike", found->best.unlikeness},
                 {"tried", found->best.tried}, {"seconds", found->best.seconds}, {"dials", dials},
-                {"idle", found->idle}}
+                {"idle", found->idle},        {"in_time", found->in_time}}
                .dump()
         << "\n";
     return kDone;
@@ -96,7 +85,8 @@ std::function<int(const Common&)> fit_call(CLI::App* call) {
   const auto f = std::make_shared<Fit>();
   add_options(call, f->source);
   call->add_option("picture", f->picture, "what it is to be like")->required();
-  call->add_option("--dials", f->dials, "which are turned, separated by commas; all numbers and colours");
+  call->add_option("--dials", f->wish.dials, "which are turned, with commas between; all numbers and colours")
+      ->delimiter(',');
   call->add_option("--seconds", f->wish.seconds, "how long at most; 60")->check(CLI::Range(1.0, 86400.0));
   call->add_option("--scale", f->wish.scale, "how many tiles the picture is wide; 1");
   call->add_option("--out", f->out, "the document with the dials turned")->required();

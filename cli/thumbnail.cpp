@@ -5,7 +5,7 @@
 #include "core/bolt/lit_pictures.h"
 #include "core/bolt/package.h"
 #include "core/graph/disc.h"
-#include "core/io/image.h"
+#include "core/io/middle_square.h"
 #include "core/plane/colour.h"
 
 namespace loom {
@@ -16,27 +16,15 @@ struct Thumbnail {
   int size = 256;
 };
 
-// No larger than `side`, every pixel the mean of those that it covers.
+// Its middle square, no larger than `side`.
 Result<Done> write_small(const Image& image, int side, const std::string& out) {
-  const int longest = std::max(image.width, image.height);
-  const auto scaled = [&](int x) { return longest <= side ? x : std::max(1, x * side / longest); };
-  const int width = scaled(image.width), height = scaled(image.height);
+  const int size = std::min({side, image.width, image.height});
+  const auto planes = middle_square(image, size);
   std::vector<std::uint8_t> rgb;
-  for (int y = 0; y < height; ++y)
-    for (int x = 0; x < width; ++x)
-      for (int c = 0; c < 3; ++c) {
-        const int x0 = x * image.width / width, x1 = std::max((x + 1) * image.width / width, x0 + 1);
-        const int y0 = y * image.height / height, y1 = std::max((y + 1) * image.height / height, y0 + 1);
-        float sum = 0;
-        for (int v = y0; v < y1; ++v)
-          for (int u = x0; u < x1; ++u)
-            sum += image.values[static_cast<std::size_t>((v * image.width + u) * image.channels +
-                                                         std::min(c, image.channels - 1))];
-        rgb.push_back(static_cast<std::uint8_t>(code_of(sum / static_cast<float>((x1 - x0) * (y1 - y0)), 255)));
-      }
-  const auto png = encode_picture(width, height, rgb);
-  if (!png) return png.error();
-  return write_file(out, *png);
+  for (std::size_t i = 0; i < planes[0].texels(); ++i)
+    for (const Plane& p : planes)
+      rgb.push_back(static_cast<std::uint8_t>(code_of(srgb_from_linear(std::max(0.0f, p.data()[i])), 255)));
+  return write_picture(out, size, size, rgb);
 }
 
 // A bolt brings one; else the material is lit.
@@ -55,9 +43,7 @@ int run(const Thumbnail& t) {
   if (!material) return fail(t.file, material.error());
   const auto rgb = LitPictures(t.size).make(*material, Stop{});
   if (!rgb) return fail(t.file, rgb.error());
-  const auto png = encode_picture(t.size, t.size, *rgb);
-  if (!png) return fail(t.out, png.error(), kWriting);
-  const auto written = write_file(t.out, *png);
+  const auto written = write_picture(t.out, t.size, t.size, *rgb);
   return written ? kDone : fail(t.out, written.error(), kWriting);
 }
 

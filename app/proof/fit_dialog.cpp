@@ -13,14 +13,13 @@
 #include <QScrollArea>
 #include <QSpinBox>
 #include <QVBoxLayout>
-#include <QtConcurrentRun>
 
 #include "app/base/elsewhere.h"
 #include "app/base/labels.h"
 #include "app/engine/engine.h"
-#include "app/engine/small_picture.h"
-#include "core/graph/edit.h"
+#include "core/io/middle_square.h"
 #include "core/nodes/catalogue.h"
+#include "core/proof/likeness.h"
 
 namespace loom::app {
 namespace {
@@ -44,6 +43,14 @@ QImage baseColour(Weaver& weaver, const Material& m, const Stop& stop) {
   return woven ? pictureOf(woven->fields.front()) : QImage();
 }
 
+QImage comparedPart(const Image& picture) {
+  auto planes = middle_square(picture, kLikenessSize);
+  Field colour;
+  colour.kind = Kind::colour;
+  for (std::size_t c = 0; c < 3; ++c) colour.strand[c] = std::make_shared<Plane>(std::move(planes[c]));
+  return pictureOf(colour);
+}
+
 QPixmap small(const QImage& image) {
   return QPixmap::fromImage(image.scaled(kSide, kSide, Qt::IgnoreAspectRatio, Qt::SmoothTransformation));
 }
@@ -51,7 +58,13 @@ QPixmap small(const QImage& image) {
 }  // namespace
 
 FitDialog::FitDialog(QWidget* parent)
-    : QDialog(parent), worker_([this](const Job& job, const Stop& stop) { run(job, stop); }) {
+    : QDialog(parent),
+      before_maker_([this](const Material& material, const Stop& stop) {
+        Weaver weaver(0);
+        const QImage now = baseColour(weaver, material, stop);
+        if (!now.isNull()) hearer_.tell([this, now] { before_->setPixmap(small(now)); });
+      }),
+      worker_([this](const Job& job, const Stop& stop) { run(job, stop); }) {
   setWindowTitle(tr("Fit to a picture"));
   setAcceptDrops(true);
   resize(640, 560);
@@ -143,15 +156,9 @@ QLabel* FitDialog::pictureField(QHBoxLayout* row, const QString& caption) {
 
 void FitDialog::showMaterial(const Material& material) {
   material_ = material;
-  if (!busy_) listDials();
   if (busy_) return;
-  (void)QtConcurrent::run([this, hearer = hearer_, material, shown = ++shown_] {
-    Weaver weaver(0);
-    const QImage now = baseColour(weaver, material, Stop{});
-    hearer.tell([this, now, shown] {
-      if (shown == shown_ && !now.isNull()) before_->setPixmap(small(now));
-    });
-  });
+  listDials();
+  before_maker_.ask(material);
   renew();
 }
 
@@ -199,11 +206,16 @@ void FitDialog::choosePicture() {
 }
 
 void FitDialog::takePicture(const QString& path) {
-  auto image = elsewhere([&] { return read_image(path.toStdString()); });
+  QImage compared;
+  auto image = elsewhere([&] {
+    auto read = read_image(path.toStdString());
+    if (read) compared = comparedPart(*read);
+    return read;
+  });
   if (!image) return told_->setText(QString::fromStdString(image.error().text()));
   name_ = QFileInfo(path).fileName();
   picture_ = std::make_shared<const Image>(std::move(image).value());
-  target_->setPixmap(QPixmap::fromImage(shownSmall(*picture_, kSide)));
+  target_->setPixmap(small(compared));
   told_->setText(name_);
   renew();
 }
@@ -258,11 +270,12 @@ void FitDialog::run(const Job& job, const Stop& stop) {
 void FitDialog::better(int round, const FitState& state, const QImage& picture) {
   if (round != round_) return;
   if (!picture.isNull()) after_->setPixmap(small(picture));
+  found_.clear();
   for (Row& r : rows_) {
     const Value *was = from_.value(r.dial), *is = state.material.value(r.dial);
-    if (!was || !is || was->value == is->value) continue;
-    found_[r.dial] = is->value;
-    r.found->setText(tr("to %1").arg(shown(is->value)));
+    const bool turned = was && is && was->value != is->value;
+    if (turned) found_[r.dial] = is->value;
+    r.found->setText(turned ? tr("to %1").arg(shown(is->value)) : QString());
   }
   bar_->setValue(static_cast<int>(1000 * std::min(state.seconds / seconds_->value(), 1.0)));
   told_->setText(tr("unlike by %1, %2 states").arg(state.unlikeness, 0, 'g', 3).arg(state.tried));

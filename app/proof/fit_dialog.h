@@ -75,10 +75,10 @@ class FitDialog : public QDialog {
   QProgressBar* bar_;
   QPushButton *start_, *take_;
   std::map<std::string, ParamValue> found_;
-  double at_first_ = 0;
-  int round_ = 0, shown_ = 0;
+  int round_ = 0;
   bool busy_ = false;
   Hearer hearer_{this};
+  LatestWorker<Material> before_maker_;
   LatestWorker<Job> worker_;
 };
 

@@ -13,7 +13,7 @@ namespace {
 constexpr std::size_t kMostJobBytes = std::size_t{64} << 20, kMostJobs = 1000000;
 constexpr int kDiffers = 4;
 const std::set<std::string, std::less<>> kCalls = {"render", "sheet",  "proof", "drape",   "measure", "import",
-                                                   "bolt",   "unpack", "check", "compare", "probe"};
+                                                   "bolt",   "unpack", "check", "compare", "probe",   "fit"};
 
 // A number as it was written, as far as a double can say.
 std::optional<std::string> word_of(const Json& value) {
@@ -117,7 +117,7 @@ Result<std::vector<std::string>> job_arguments(std::string_view text) {
     return Error{"call", "is missing", "Say what is to be done: render, sheet, proof ..."};
   if (!kCalls.count(call->get<std::string>()))
     return Error{"call", "'" + call->get<std::string>() + "' makes no job",
-                 "Take render, sheet, proof, drape, measure, import, bolt, unpack, check, compare or probe"};
+                 "Take render, sheet, proof, drape, measure, import, bolt, unpack, check, compare, probe or fit"};
   std::vector<std::string> arguments{call->get<std::string>()};
   if (const auto file = job.find("file"); file != job.end())
     if (const auto fault = add_files(arguments, *file)) return *fault;

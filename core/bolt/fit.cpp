@@ -8,6 +8,7 @@
 
 #include "core/base/parallel.h"
 #include "core/graph/edit.h"
+#include "core/io/middle_square.h"
 #include "core/plane/colour.h"
 #include "core/proof/likeness.h"
 
@@ -37,32 +38,6 @@ double value_of(const Material& m, const Knob& k) {
       static_cast<double>(srgb_from_linear(std::max(0.0f, static_cast<float>(std::get<Vector>(v)[k.part])))), 0.0, 1.0);
 }
 
-// The picture as it is compared: its middle square, box filtered, as linear light.
-std::array<Plane, 3> prepared_picture(const Image& image) {
-  const int side = std::min(image.width, image.height), left = (image.width - side) / 2,
-            top = (image.height - side) / 2;
-  std::array<Plane, 3> out{Plane(kLikenessSize), Plane(kLikenessSize), Plane(kLikenessSize)};
-  const auto first = [&](int i) { return static_cast<int>(static_cast<long long>(i) * side / kLikenessSize); };
-  for (int y = 0; y < kLikenessSize; ++y)
-    for (int x = 0; x < kLikenessSize; ++x) {
-      const int x0 = first(x), x1 = std::max(first(x + 1), x0 + 1), y0 = first(y), y1 = std::max(first(y + 1), y0 + 1);
-      for (std::size_t c = 0; c < 3; ++c) {
-        const auto channel = image.channels >= 3 ? c : 0;
-        double sum = 0;
-        for (int v = y0; v < y1; ++v)
-          for (int u = x0; u < x1; ++u) {
-            const float code = image.values[(static_cast<std::size_t>(top + v) * static_cast<std::size_t>(image.width) +
-                                             static_cast<std::size_t>(left + u)) *
-                                                static_cast<std::size_t>(image.channels) +
-                                            channel];
-            sum += static_cast<double>(image.srgb ? linear_from_srgb(code) : code);
-          }
-        out[c].at(x, y) = static_cast<float>(sum / (static_cast<double>(x1 - x0) * (y1 - y0)));
-      }
-    }
-  return out;
-}
-
 class Fitting {
  public:
   Fitting(const Material& material, const Catalogue& catalogue, const FitWish& wish,
@@ -72,7 +47,7 @@ class Fitting {
   }
 
   Result<Fitted> run(const Image& picture) {
-    const auto planes = prepared_picture(picture);
+    const auto planes = middle_square(picture, kLikenessSize);
     wanted_ = likeness_of({&planes[0], &planes[1], &planes[2]});
     if (const auto chosen = choose(); !chosen) return chosen.error();
     const double prepared = seconds();

@@ -10,12 +10,6 @@
 namespace loom {
 namespace {
 
-std::string word_of(std::string_view path) {
-  std::string word;
-  for (const char c : path) word += std::isalnum(static_cast<unsigned char>(c)) ? c : '_';
-  return word.empty() || std::isdigit(static_cast<unsigned char>(word[0])) ? "n" + word : word;
-}
-
 class MaterialxGraph {
  public:
   MaterialxGraph(const Material& material, const FlatGraph& graph, const DeliveryPlan& plan, const Stop& stop,
@@ -70,7 +64,7 @@ class MaterialxGraph {
   }
 
   std::string name_of(int origin) const {
-    return origin < 0 ? "shape" : word_of(graph_.nodes[static_cast<std::size_t>(origin)].path);
+    return origin < 0 ? "shape" : id_of_name(graph_.nodes[static_cast<std::size_t>(origin)].path);
   }
 
   // The file that holds planes, once; called after whose output they are.
@@ -83,7 +77,7 @@ class MaterialxGraph {
       const auto& [ref, strand] = from->second;
       const auto& outputs = graph_.nodes[static_cast<std::size_t>(ref.node)].type->outputs;
       name = name_of(ref.node);
-      if (outputs.size() > 1) name += "_" + word_of(outputs[static_cast<std::size_t>(ref.output)].id);
+      if (outputs.size() > 1) name += "_" + id_of_name(outputs[static_cast<std::size_t>(ref.output)].id);
       if (planes.size() == 1 && strand > 0) name += "_" + std::to_string(strand + 1);
     }
     std::string free = name;

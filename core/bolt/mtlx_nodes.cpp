@@ -83,7 +83,6 @@ Nodes::Nodes(const Program& program, pugi::xml_node graph, Surroundings around)
   }
   outputs_.resize(static_cast<std::size_t>(program.outputs));
   for (const StoreStep& s : program.stores) outputs_[s.output] = operand(s.from);
-  for (const auto& n : graph_.children()) names_.insert(n.attribute("name").value());
 }
 
 std::optional<Nodes::Hindrance> Nodes::hindrance(std::size_t output) const {

@@ -62,7 +62,6 @@ class Nodes {
     std::string type = "float";
     std::array<float, 3> constant{};
   };
-  using Lanes = std::array<const Instruction*, 3>;
 
   Operand source(std::uint32_t instruction, std::size_t k) const { return sources_[instruction][k]; }
   const Instruction* made_by(const Operand& o) const { return o.constant ? nullptr : &program_.code[o.id >> 2]; }
