@@ -3,6 +3,7 @@
 
 #include "cli/call.h"
 #include "core/bolt/delivery_state.h"
+#include "core/bolt/errands.h"
 #include "core/bolt/lists.h"
 #include "core/bolt/on_mesh.h"
 #include "core/graph/edit.h"
@@ -15,6 +16,7 @@ namespace {
 struct Render {
   Source source;
   std::string out, maps, list, format, dither, on, part;
+  std::vector<std::string> every;
   int size = 0, bits = 0;
   bool green_down = false, anew = false, gltf = false, glb = false, materialx = false, materialx_graph = false;
 };
@@ -45,8 +47,24 @@ void choose(FileDelivery& file, const Render& r) {
   file.on = r.maps.empty() || ("," + r.maps + ",").find("," + file.name + ",") != std::string::npos;
 }
 
-// One plan for each size.
-Result<std::vector<DeliveryPlan>> plans_of(const Render& r, const Material& m) {
+Every every_of(const Render& r) {
+  const auto asked = [&](const char* word) { return std::count(r.every.begin(), r.every.end(), word) > 0; };
+  return {asked("preset"), asked("list"), asked("part")};
+}
+
+// One of them and all of them at once.
+std::optional<Error> asked_twice(const Render& r) {
+  const Every every = every_of(r);
+  const char* name = every.preset && !r.source.preset.empty() ? "--preset"
+                     : every.list && !r.list.empty()          ? "--list"
+                     : every.part && !r.part.empty()          ? "--part"
+                                                              : nullptr;
+  if (!name) return {};
+  return Error{name, "goes with no --every of them", "Leave out one of the two"};
+}
+
+// What is to be delivered, one after the other.
+Result<std::vector<Errand>> errands_of(const Render& r, const Material& m) {
   DeliveryPlan plan;
   plan.folder = r.out;
   if (!r.anew) plan.state = delivery_state_file(r.out);
@@ -55,7 +73,9 @@ Result<std::vector<DeliveryPlan>> plans_of(const Render& r, const Material& m) {
   plan.gltf = r.gltf, plan.glb = r.glb, plan.materialx = r.materialx;
   plan.materialx_graph = r.materialx_graph;
   plan.files = r.on.empty() ? usual_files(m) : usual_files_on_mesh(m);
-  std::vector<int> sizes{r.size ? r.size : kUsualSize};
+  plan.size = kUsualSize;
+  std::vector<int> sizes;
+  if (r.size) sizes = {r.size};
   if (!r.list.empty()) {
     const auto list = find_list(r.on.empty() ? m : with_all_hems(m), r.list);
     if (!list) return list.error();
@@ -64,10 +84,12 @@ Result<std::vector<DeliveryPlan>> plans_of(const Render& r, const Material& m) {
     plan.files = files_of(*list);
     if (!r.size) sizes = list->sizes;
   }
-  for (FileDelivery& f : plan.files) choose(f, r);
-  std::vector<DeliveryPlan> plans;
-  for (const int size : sizes) plans.push_back(plan), plans.back().size = size;
-  return plans;
+  auto all = errands(m, plan, sizes, every_of(r), !r.on.empty());
+  if (!all) return all;
+  std::vector<Errand> chosen = std::move(all).value();
+  for (Errand& e : chosen)
+    for (FileDelivery& f : e.plan.files) choose(f, r);
+  return chosen;
 }
 
 Result<DeliveryReport> delivered(const Common& common, const Render& r, const Material& m, Weaver& weaver,
@@ -94,12 +116,13 @@ bool is_of_writing(const Error& e) {
 int render(const Common& common, const Render& r) {
   const auto m = to_render(r);
   if (!m) return fail(r.source.file, m.error(), m.error().where == "--part" ? kUsage : kInput);
-  const auto plans = plans_of(r, *m);
-  if (!plans) return fail(r.source.file, plans.error());
+  if (const auto twice = asked_twice(r)) return fail(r.source.file, *twice, kUsage);
+  const auto all = errands_of(r, *m);
+  if (!all) return fail(r.source.file, all.error());
   Weaver weaver(common.budget());
   DeliveryReport report;
-  for (const DeliveryPlan& plan : *plans) {
-    auto one = delivered(common, r, *m, weaver, plan);
+  for (const Errand& errand : *all) {
+    auto one = delivered(common, r, errand.material, weaver, errand.plan);
     if (!one) return fail(r.source.file, one.error(), is_of_writing(one.error()) ? kWriting : kInput);
     add_report(report, std::move(one).value());
   }
@@ -119,6 +142,9 @@ std::function<int(const Common&)> render_call(CLI::App* call) {
   add_options(call, r->source);
   call->add_option("--out", r->out, "the folder")->required();
   call->add_option("--list", r->list, "plain, packed, relief, or a list of the material's");
+  call->add_option("--every", r->every, "preset, list or part: all there are, a folder each")
+      ->delimiter(',')
+      ->check(CLI::IsMember({"preset", "list", "part"}));
   call->add_option("--size", r->size, "of the maps; 2048, or those of the list");
   call->add_option("--maps", r->maps, "files by their names, separated by commas");
   call->add_option("--on", r->on, "a mesh: the maps in its coordinates, what depends on the shape among them");

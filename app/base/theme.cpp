@@ -158,6 +158,7 @@ QString styleSheet() {
     QWidget[role="racks"] { background: %paper; }
     QToolButton[role="rack"] { border: none; font-size: 11px; padding: 4px 0; }
     QToolButton[role="rack"]:hover, QToolButton[role="rack"]:focus { color: %indigo; }
+    QListWidget[role="plain"] { background: transparent; border: none; }
     QFrame[role="field"] { background: %linen; border: 1px solid %line; border-radius: 4px; }
     QFrame[role="field"] > QLabel { border: none; }
     QFrame[role="field"] > QLabel[role="drop"] { border: 1px dashed %mute; border-radius: 3px; }

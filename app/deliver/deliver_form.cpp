@@ -61,7 +61,6 @@ DeliverForm::DeliverForm(bool brief, QWidget* parent) : QWidget(parent), brief_(
   });
   connect(pattern_, &QLineEdit::textChanged, this, &DeliverForm::refreshNames);
   connect(size_, &QComboBox::currentIndexChanged, this, &DeliverForm::refreshNames);
-  connect(presets_, &QCheckBox::toggled, this, &DeliverForm::refreshNames);
   fillLists();
 }
 
@@ -82,8 +81,16 @@ void DeliverForm::addTop(QVBoxLayout* into) {
   onto_caption_ = captionLabel(tr("Onto"), this);
   onto_->hide();
   onto_caption_->hide();
-  presets_ = new QCheckBox(tr("every preset, a folder each"), this);
-  presets_->hide();
+  every_caption_ = captionLabel(tr("Every"), this);
+  presets_ = new QCheckBox(tr("preset"), this);
+  lists_ = new QCheckBox(tr("list"), this);
+  parts_ = new QCheckBox(tr("part"), this);
+  for (auto* b : {presets_, lists_, parts_}) {
+    b->setAccessibleName(tr("Every %1").arg(b->text()));
+    b->setToolTip(tr("All there are, a folder each"));
+    connect(b, &QCheckBox::toggled, this, &DeliverForm::refreshNames);
+  }
+  for (QWidget* w : std::initializer_list<QWidget*>{every_caption_, presets_, lists_, parts_}) w->hide();
   gltf_ = new QCheckBox(tr("glTF 2.0"), this);
   glb_ = new QCheckBox(tr("GLB, all in one file"), this);
   materialx_ = new QCheckBox(tr("MaterialX 1.39"), this);
@@ -158,7 +165,8 @@ void DeliverForm::addTop(QVBoxLayout* into) {
   with->addWidget(captionLabel(tr("With"), this));
   for (auto* b : {gltf_, glb_, materialx_, nodes_}) with->addWidget(b);
   with->addStretch(1);
-  with->addWidget(presets_);
+  with->addWidget(every_caption_);
+  for (auto* b : {presets_, lists_, parts_}) with->addWidget(b);
   into->addLayout(top);
   into->addLayout(what);
   into->addLayout(with);
@@ -209,6 +217,7 @@ void DeliverForm::showMaterial(const Material& material) {
   const bool lists = material.lists != material_.lists;
   material_ = material;
   presets_->setVisible(!brief_ && !material.presets.empty());
+  lists_->setVisible(!brief_ && !material.lists.empty());
   if (lists) fillLists();
   chooseFiles();
 }
@@ -430,21 +439,16 @@ std::vector<int> DeliverForm::sizes() const {
   return list && own && list->sizes.front() == size ? list->sizes : std::vector<int>{size};
 }
 
-std::vector<DeliverForm::Errand> DeliverForm::errands() const {
-  std::vector<Errand> all;
-  const auto add = [&](const Material& material, const Preset* preset) {
-    for (const int size : sizes()) {
-      Errand e{material, plan()};
-      e.plan.size = size;
-      if (preset) e.plan.preset = preset->name, e.plan.folder /= id_of_name(preset->name);
-      e.plan.state = delivery_state_file(e.plan.folder);
-      all.push_back(std::move(e));
-    }
-  };
-  if (!presets_->isChecked()) add(delivered(), nullptr);
-  if (presets_->isChecked())
-    for (const Preset& p : delivered().presets) add(edit::apply_preset(delivered(), p), &p);
-  return all;
+Every DeliverForm::every() const {
+  const auto wanted = [](const QCheckBox* b) { return b->isChecked() && !b->isHidden(); };
+  return {wanted(presets_), wanted(lists_), wanted(parts_)};
+}
+
+Result<std::vector<Errand>> DeliverForm::allErrands() const {
+  DeliveryPlan whole = plan();
+  whole.state = delivery_state_file(whole.folder);
+  return errands(every().part ? whole_ : delivered(), whole, every().list ? std::vector<int>() : sizes(), every(),
+                 ontoMesh());
 }
 
 void DeliverForm::keepList(const QString& name) {
@@ -482,11 +486,14 @@ void DeliverForm::refreshNames() {
       if (const auto source = channel_source(box->currentText().toStdString()); !source)
         wrong = tr("%1: %2").arg(box->accessibleName(), QString::fromStdString(source.error().text()));
   }
-  const auto times =
-      static_cast<int>(sizes().size()) * (presets_->isChecked() ? static_cast<int>(delivered().presets.size()) : 1);
+  parts_->setVisible(!brief_ && !ontoMesh() && !whole_.part_hems.empty());
+  every_caption_->setVisible(!presets_->isHidden() || !lists_->isHidden() || !parts_->isHidden());
+  const auto all = allErrands();
+  const auto times = all ? static_cast<int>(all->size()) : 0;
+  if (!all) wrong = QString::fromStdString(all.error().text());
   if (!writing_)
     state_->setText(!wrong.isEmpty() ? wrong
-                    : times > 1      ? tr("%1 times %2 maps").arg(times).arg(files)
+                    : times > 1      ? tr("%1 deliveries, %2 maps the first").arg(times).arg(files)
                                      : tr("%1 maps, at most %2 MB").arg(files).arg(std::lround(bytes / 1e6)));
   deliver_->setEnabled(files > 0 && !writing_ && wrong.isEmpty());
 }
@@ -522,14 +529,15 @@ QString written(const DeliveryReport& report) {
 }  // namespace
 
 void DeliverForm::write() {
-  if (writing_) return;
+  const auto all = allErrands();
+  if (writing_ || !all) return;
   scale_->hide();
   writing_ = true;
   deliver_->setEnabled(false);
   cancel_->setEnabled(true);
   stop_ = Stop();
   began_.start();
-  deliveries().start([this, hearer = hearer_, all = errands(), mesh = ontoMesh() ? mesh_ : nullptr, stop = stop_] {
+  deliveries().start([this, hearer = hearer_, all = *all, mesh = ontoMesh() ? mesh_ : nullptr, stop = stop_] {
     giveWay();
     Weaver weaver(default_budget());
     DeliveryReport report;

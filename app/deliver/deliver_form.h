@@ -4,6 +4,7 @@
 #include <QWidget>
 
 #include "app/base/hearer.h"
+#include "core/bolt/errands.h"
 #include "core/bolt/on_mesh.h"
 
 class QCheckBox;
@@ -52,10 +53,6 @@ class DeliverForm : public QWidget {
     QCheckBox* dither;
     std::map<std::string, QComboBox*> channels;
   };
-  struct Errand {
-    Material material;
-    DeliveryPlan plan;
-  };
   void addTop(QVBoxLayout* into);
   void addBottom(QVBoxLayout* into);
   bool ontoMesh() const;
@@ -71,7 +68,8 @@ class DeliverForm : public QWidget {
   void addFile();
   void refreshNames();
   std::vector<int> sizes() const;
-  std::vector<Errand> errands() const;
+  Every every() const;
+  Result<std::vector<Errand>> allErrands() const;
   void write();
   void showProgress(double share, const QString& what);
   void offerScale(const std::vector<std::string>& cut);
@@ -86,8 +84,8 @@ class DeliverForm : public QWidget {
   QGridLayout* table_;
   QLineEdit *folder_, *pattern_;
   QComboBox *size_, *green_, *list_, *onto_;
-  QLabel* onto_caption_;
-  QCheckBox *presets_, *gltf_, *glb_, *materialx_, *nodes_;
+  QLabel *onto_caption_, *every_caption_;
+  QCheckBox *presets_, *lists_, *parts_, *gltf_, *glb_, *materialx_, *nodes_;
   QProgressBar* bar_;
   QLabel *state_, *report_;
   QPushButton *deliver_, *cancel_, *scale_;

@@ -31,6 +31,7 @@ bool endsIn(const QUrl& url, const char* endings) {
       .match(url.toLocalFile())
       .hasMatch();
 }
+constexpr double kWipeReach = 6;  // pixels from its line
 const QString kSamplesKept = QStringLiteral("drape_samples");
 bool isPicture(const QUrl& url) { return endsIn(url, "exr|hdr"); }
 bool isMesh(const QUrl& url) { return endsIn(url, "glb|gltf|obj|ply"); }
@@ -125,6 +126,8 @@ void DrapePanel::ask() {
 }
 
 QString DrapePanel::comparedText() const {
+  const auto& [a_name, b_name] = comparison_.names;
+  if (comparison_.how == Compare::wipe && !a_name.isEmpty()) return tr("%1 | %2").arg(a_name, b_name);
   const QString b = comparison_.b ? tr("B, held") : tr("B, live");
   switch (comparison_.how) {
     case Compare::off:
@@ -577,6 +580,9 @@ void DrapePanel::mousePressEvent(QMouseEvent* e) {
   setFocus();
   dragged_ = e->position();
   const bool right = e->button() == Qt::RightButton;
+  wipes_ = comparison_.how == Compare::wipe && e->button() == Qt::LeftButton &&
+           std::abs(e->position().x() - width() * comparison_.share) <= kWipeReach;
+  if (wipes_) return;
   if (draws_ && e->modifiers() == Qt::NoModifier && (right || e->button() == Qt::LeftButton) &&
       brush_.begin(e->position(), right, 1))
     return update();
@@ -595,6 +601,11 @@ void DrapePanel::mousePressEvent(QMouseEvent* e) {
 }
 
 void DrapePanel::mouseMoveEvent(QMouseEvent* e) {
+  if (wipes_) {
+    comparison_.share = std::clamp(e->position().x() / width(), 0.0, 1.0);
+    update();
+    return Q_EMIT wiped(comparison_.share);
+  }
   if (draws_) brush_.hover(e->position()), update();
   if (brush_.isDrawing()) return brush_.goOn(e->position(), 1);
   if (volume_.isHeld()) {
@@ -621,6 +632,7 @@ void DrapePanel::mouseMoveEvent(QMouseEvent* e) {
 }
 
 void DrapePanel::mouseReleaseEvent(QMouseEvent* e) {
+  if (std::exchange(wipes_, false)) return;
   if (brush_.isDrawing()) return brush_.end();
   if (volume_.isHeld()) return volume_.end(), update();
   if (!std::exchange(clicks_, false) || view_.parts().size() < 2) return;

@@ -88,6 +88,7 @@ class DrapePanel : public QWidget {
   void shapeKept(const QString& shape);  ///< the shape in sight is to go with the material
   void told(const QString& text);        ///< what became of a file, for the person
   void brushChanged();                   ///< by a key
+  void wiped(double share);              ///< the line between A and B was moved
   void followWanted(QPointF tile);       ///< a place that Ctrl and a click pointed at
 
  protected:
@@ -151,6 +152,7 @@ class DrapePanel : public QWidget {
   int samples_ = 0;
   double noise_ = 0;
   QPointF dragged_;
+  bool wipes_ = false;           // the line between A and B is held
   bool clicks_ = false;          // the left button went down and nothing has been dragged since
   std::vector<Camera> cameras_;  // of each shape, and of a mesh
   Chip *shape_, *light_, *exposure_, *more_, *draw_;

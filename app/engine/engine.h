@@ -67,8 +67,9 @@ enum class Compare { off, a, b, wipe, difference };
 struct Comparison {
   Compare how = Compare::off;
   SeenPtr a, b;
-  double share = 0.5;  ///< of the picture that A has in a wipe
-  int gain = 4;        ///< of the difference
+  double share = 0.5;              ///< of the picture that A has in a wipe
+  int gain = 4;                    ///< of the difference
+  std::array<QString, 2> names{};  ///< of the two, as the drape tells them; empty: A and B
 };
 using Spreads =
     std::shared_ptr<const std::map<std::string, std::vector<float>>>;   ///< by parameter: a value for every unit

@@ -1,90 +1,133 @@
 // Left to right: start, look, turn, deliver.
 #include "app/fitting/fitting_window.h"
 
+#include <QDialog>
+#include <QEvent>
 #include <QFileInfo>
-#include <QFocusEvent>
-#include <QGridLayout>
 #include <QHBoxLayout>
+#include <QInputDialog>
 #include <QLabel>
-#include <QPixmap>
 #include <QPushButton>
 #include <QScrollArea>
-#include <QToolButton>
+#include <QStandardPaths>
 #include <QVBoxLayout>
 
+#include "app/base/chip.h"
 #include "app/base/elsewhere.h"
 #include "app/base/labels.h"
 #include "app/base/notes_view.h"
 #include "app/base/theme.h"
 #include "app/engine/small_picture.h"
 #include "app/fitting/input_field.h"
+#include "app/fitting/others_list.h"
+#include "app/fitting/start_column.h"
 #include "app/tray/tray.h"
 #include "core/bolt/given_inputs.h"
+#include "core/bolt/own_presets.h"
 #include "core/graph/edit.h"
 #include "core/graph/inputs.h"
 #include "core/nodes/catalogue.h"
 
 namespace loom::app {
+namespace {
+
+QString mineFolder() {
+  return QStandardPaths::writableLocation(QStandardPaths::AppDataLocation) + QStringLiteral("/mine");
+}
+
+}  // namespace
+
 FittingWindow::FittingWindow(const Bolt& bolt, const QString& path, QWidget* parent)
-    : QMainWindow(parent), bolt_(bolt) {
+    : QMainWindow(parent),
+      bolt_(bolt),
+      path_(path),
+      drape_(new DrapePanel(this)),
+      compare_(new Chip(tr("Compare with the start"), Chip::Form::single, drape_)) {
   setWindowTitle(tr("%1, fitting").arg(QString::fromStdString(bolt.material.name)));
   resize(1280, 800);
   auto* central = new QWidget(this);
   auto* all = new QVBoxLayout(central);
   all->setContentsMargins(0, 0, 0, 0);
   all->setSpacing(0);
-  auto* top = new QWidget(central);
+  all->addWidget(bar());
+  auto* columns = new QHBoxLayout;
+  columns->setSpacing(0);
+  all->addLayout(columns, 1);
+  columns->addWidget(startColumn());
+  auto* look = new QVBoxLayout;
+  look->setSpacing(0);
+  look->addWidget(drape_, 1);
+  look->addWidget(ownFields());
+  columns->addLayout(look, 1);
+  columns->addWidget(turnColumn());
+  setCentralWidget(central);
+
+  compare_->setText(tr("compare with start"));
+  connect(compare_, &Chip::clicked, this, [this] { compareWithStart(!compare_->isOn()); });
+  drape_->installEventFilter(this);
+  connect(&engine_, &Engine::seen, this, [this](const SeenPtr& seen) { drape_->showOutfit(seen->outfit()); });
+  connect(&engine_, &Engine::refused, drape_, &DrapePanel::showMessage);
+  connect(drape_, &DrapePanel::told, drape_, &DrapePanel::showMessage);
+  connect(drape_, &DrapePanel::stood, this, [this] {
+    form_->showMesh(drape_->view().mesh, drape_->meshName(), bolt_.material);
+    mesh_->showView(drape_->view(), drape_->meshName(), !bolt_.material.mesh.empty());
+  });
+  drape_->standAs(bolt_.material);
+  auto mine = own_presets(mineFolder().toStdString(), bolt_.material);
+  if (mine)
+    mine_ = std::move(mine).value();
+  else
+    drape_->showMessage(QString::fromStdString(mine.error().text()));
+  start_column_->showPresets(bolt_, mine_);
+  refresh();
+}
+
+QWidget* FittingWindow::bar() {
+  auto* top = new QWidget;
   top->setFixedHeight(42);
   top->setAutoFillBackground(true);
   setRole(top, "bar");
-  auto* bar = new QHBoxLayout(top);
-  bar->setContentsMargins(24, 0, 24, 0);
-  auto* name = titleLabel(QString::fromStdString(bolt.material.name), top);
+  auto* row = new QHBoxLayout(top);
+  row->setContentsMargins(24, 0, 24, 0);
+  const Material& m = bolt_.material;
+  auto* name = titleLabel(QString::fromStdString(m.name), top);
   setRole(name, "name");
-  auto* from = new QLabel(
-      tr("bolt %1, %2").arg(QString::fromStdString(bolt.material.imprint.version), QFileInfo(path).fileName()), top);
+  auto* from =
+      new QLabel(tr("version %1, %2").arg(QString::fromStdString(m.imprint.version), QFileInfo(path_).fileName()), top);
   auto* middle = titleLabel(tr("Fitting"), top);
   auto* weave = new QPushButton(tr("Open in Weave"), top);
   auto* notes = new QPushButton(tr("Read the notes"), top);
   for (auto* b : {weave, notes}) b->setProperty("word", true);
-  notes->setVisible(!bolt.material.notes.empty());
-  bar->addWidget(name);
-  bar->addSpacing(10);
-  bar->addWidget(from);
-  bar->addStretch(1);
-  bar->addWidget(middle);
-  bar->addStretch(2);
-  bar->addWidget(weave);
-  bar->addWidget(notes);
-  all->addWidget(top);
-  auto* columns = new QHBoxLayout;
-  columns->setSpacing(0);
-  all->addLayout(columns, 1);
+  notes->setVisible(!m.notes.empty());
+  row->addWidget(name);
+  row->addSpacing(10);
+  row->addWidget(from);
+  row->addStretch(1);
+  row->addWidget(middle);
+  row->addStretch(2);
+  row->addWidget(weave);
+  row->addWidget(notes);
+  connect(weave, &QPushButton::clicked, this, [this] { Q_EMIT openInWeave(bolt_.material); });
+  connect(notes, &QPushButton::clicked, this, &FittingWindow::openNotes);
+  return top;
+}
 
-  auto* start = new QWidget(central);
+QWidget* FittingWindow::startColumn() {
+  auto* start = new QWidget;
   start->setFixedWidth(256);
-  auto* startBox = new QVBoxLayout(start);
-  startBox->setContentsMargins(24, 18, 24, 18);
-  startBox->addWidget(titleLabel(tr("Start from a preset"), start));
-  addPresets(startBox);
-  state_ = new QLabel(start);
-  state_->setWordWrap(true);
-  setRole(state_, "mute");
-  startBox->addWidget(state_);
-  back_ = new QPushButton(tr("Back to it"), start);
-  startBox->addWidget(back_, 0, Qt::AlignLeft);
-  connect(back_, &QPushButton::clicked, this, [this] { choosePreset(preset_); });
-  startBox->addStretch(1);
-  columns->addWidget(start);
+  startBox_ = new QVBoxLayout(start);
+  startBox_->setContentsMargins(24, 18, 12, 18);
+  startBox_->setSpacing(16);
+  start_column_ = new StartColumn(start);
+  startBox_->addWidget(start_column_, 1);
+  connect(start_column_, &StartColumn::chosen, this, &FittingWindow::choosePreset);
+  connect(start_column_, &StartColumn::keepWanted, this, &FittingWindow::askToKeep);
+  connect(start_column_, &StartColumn::removeWanted, this, &FittingWindow::removeMine);
+  return start;
+}
 
-  drape_ = new DrapePanel(central);
-  auto* middleColumn = new QVBoxLayout;
-  middleColumn->setSpacing(0);
-  middleColumn->addWidget(drape_, 1);
-  if (QWidget* own = inputFields()) middleColumn->addWidget(own);
-  columns->addLayout(middleColumn, 1);
-
-  auto* right = new QWidget(central);
+QWidget* FittingWindow::turnColumn() {
+  auto* right = new QWidget;
   right->setFixedWidth(360);
   auto* rightBox = new QVBoxLayout(right);
   rightBox->setContentsMargins(0, 0, 0, 0);
@@ -116,26 +159,23 @@ FittingWindow::FittingWindow(const Bolt& bolt, const QString& path, QWidget* par
   form_ = new DeliverForm(true, lower);
   deliverBox->addWidget(form_);
   rightBox->addWidget(lower);
-  columns->addWidget(right);
-  setCentralWidget(central);
-
-  connect(weave, &QPushButton::clicked, this, [this] { Q_EMIT openInWeave(bolt_.material); });
-  connect(notes, &QPushButton::clicked, this, &FittingWindow::openNotes);
   connect(seed, &QPushButton::clicked, this, [this] {
     ++bolt_.material.seed;
     refresh();
   });
-  connect(&engine_, &Engine::seen, this, [this](const SeenPtr& seen) { drape_->showOutfit(seen->outfit()); });
-  connect(&engine_, &Engine::refused, drape_, &DrapePanel::showMessage);
-  connect(drape_, &DrapePanel::told, drape_, &DrapePanel::showMessage);
-  connect(drape_, &DrapePanel::stood, this,
-          [this] { form_->showMesh(drape_->view().mesh, drape_->meshName(), bolt_.material); });
-  drape_->standAs(bolt_.material);
-  connect(&presetPictures_, &PictureMaker::made, this, [this](int i, const QImage& picture) {
-    presets_[static_cast<std::size_t>(i)]->setIcon(QPixmap::fromImage(picture));
-  });
-  refresh();
-  orderPresetPictures();
+  return right;
+}
+
+void FittingWindow::offer(Stock& stock) {
+  others_ = new OthersList(stock, path_, this);
+  startBox_->addWidget(others_);
+  connect(others_, &OthersList::openWanted, this, &FittingWindow::openWanted);
+  connect(others_, &OthersList::allWanted, this, &FittingWindow::stockroomWanted);
+  stock.look();
+}
+
+bool FittingWindow::isIdle() const {
+  return engine_.isIdle() && drape_->isIdle() && start_column_->isIdle() && (!startEngine_ || startEngine_->isIdle());
 }
 
 QDialog* FittingWindow::openNotes() {
@@ -150,45 +190,6 @@ QDialog* FittingWindow::openNotes() {
   box->addWidget(view);
   dialog->show();
   return dialog;
-}
-
-// What the bolt brings shows at once; what it lacks is made.
-void FittingWindow::orderPresetPictures() {
-  std::vector<PictureOrder> orders;
-  const auto show = [&](int i, const Preset& preset) {
-    const auto packed = bolt_.pictures.find(preset.name);
-    QPixmap picture;
-    if (packed != bolt_.pictures.end() && picture.loadFromData(reinterpret_cast<const uchar*>(packed->second.data()),
-                                                               static_cast<uint>(packed->second.size()), "PNG"))
-      presets_[static_cast<std::size_t>(i)]->setIcon(picture);
-    else
-      orders.push_back({i, edit::apply_preset(bolt_.material, preset), {}});
-  };
-  show(0, Preset{});
-  for (std::size_t i = 0; i < bolt_.material.presets.size(); ++i)
-    show(static_cast<int>(i) + 1, bolt_.material.presets[i]);
-  presetPictures_.order(std::move(orders));
-}
-
-void FittingWindow::addPresets(QVBoxLayout* into) {
-  auto* grid = new QGridLayout;
-  grid->setSpacing(8);
-  QStringList names{tr("As made")};
-  for (const Preset& p : bolt_.material.presets) names << QString::fromStdString(p.name);
-  for (int i = 0; i < names.size(); ++i) {
-    auto* b = new QPushButton;
-    b->setFixedSize(100, 100);
-    b->setIconSize(QSize(96, 96));
-    b->setCheckable(true);
-    b->setAccessibleName(names[i]);
-    setRole(b, "preset");
-    auto* label = new QLabel(names[i]);
-    grid->addWidget(b, (i / 2) * 2, i % 2);
-    grid->addWidget(label, (i / 2) * 2 + 1, i % 2);
-    connect(b, &QPushButton::clicked, this, [this, i] { choosePreset(i - 1); });
-    presets_.push_back(b);
-  }
-  into->addLayout(grid);
 }
 
 void FittingWindow::addDials(QVBoxLayout* into) {
@@ -216,11 +217,10 @@ void FittingWindow::addDials(QVBoxLayout* into) {
   if (rows_.empty()) into->addWidget(new QLabel(tr("This bolt has no dials.")));
 }
 
-// What the bolt asks for, as fields to drop maps on; null: it asks for nothing.
-QWidget* FittingWindow::inputFields() {
+// The mesh, and what the bolt asks for, as fields to drop files on.
+QWidget* FittingWindow::ownFields() {
   for (const NodePtr& n : bolt_.material.nodes)
     if (n->type == kComesIn) inputs_.push_back(n);
-  if (inputs_.empty()) return nullptr;
   auto* own = new QWidget;
   own->setAutoFillBackground(true);
   own->setBackgroundRole(QPalette::Base);
@@ -229,7 +229,7 @@ QWidget* FittingWindow::inputFields() {
   box->setSpacing(6);
   auto* head = new QHBoxLayout;
   head->addWidget(titleLabel(tr("Your own"), own));
-  auto* hint = new QLabel(tr("drop a map on a field, or leave it as it is"), own);
+  auto* hint = new QLabel(tr("drop a file on a field, or leave it as it is"), own);
   setRole(hint, "mute");
   head->addSpacing(8);
   head->addWidget(hint, 1);
@@ -238,10 +238,17 @@ QWidget* FittingWindow::inputFields() {
   auto* row = new QHBoxLayout(fields);
   row->setContentsMargins(0, 0, 0, 0);
   row->setSpacing(8);
+  mesh_ = new MeshField(fields);
+  row->addWidget(mesh_);
+  connect(mesh_, &MeshField::fileWanted, drape_, &DrapePanel::takeMesh);
+  connect(mesh_, &MeshField::resetWanted, this, [this] {
+    drape_->setShape(drape_->view().shape);
+    drape_->standAs(bolt_.material);
+  });
   for (const NodePtr& n : inputs_) {
     auto* field = new InputField(*n, fields);
     const std::string id = n->id;
-    connect(field, &InputField::pictureWanted, this, [this, id](const QString& path) { giveMap(id, path); });
+    connect(field, &InputField::fileWanted, this, [this, id](const QString& path) { giveMap(id, path); });
     connect(field, &InputField::resetWanted, this, [this, id] { resetInput(id); });
     row->addWidget(field);
     fields_.push_back(field);
@@ -251,7 +258,7 @@ QWidget* FittingWindow::inputFields() {
   area->setFrameShape(QFrame::NoFrame);
   area->setWidgetResizable(true);
   area->setVerticalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
-  area->setFixedHeight(inputs_.size() > 2 ? 92 : 76);
+  area->setFixedHeight(inputs_.size() > 1 ? 92 : 76);
   area->setWidget(fields);
   box->addWidget(area);
   return own;
@@ -312,19 +319,82 @@ void FittingWindow::turn(const std::string& dial, const ParamValue& value) {
   refresh();
 }
 
+// ---- where it starts
+
+Preset FittingWindow::presetAt(int index) const {
+  const auto& brought = bolt_.material.presets;
+  if (index < 0) return {};
+  const auto at = static_cast<std::size_t>(index);
+  return at < brought.size() ? brought[at] : as_it_fits(mine_[at - brought.size()], bolt_.material);
+}
+
+Material FittingWindow::atStart() const { return edit::apply_preset(bolt_.material, presetAt(preset_)); }
+
 void FittingWindow::choosePreset(int index) {
   preset_ = index;
-  bolt_.material = edit::apply_preset(bolt_.material,
-                                      index < 0 ? Preset{} : bolt_.material.presets[static_cast<std::size_t>(index)]);
+  bolt_.material = atStart();
   refresh();
 }
 
 // What a dial is in the preset that one started from.
 ParamValue FittingWindow::atPreset(const Value& v) const {
-  if (preset_ < 0) return v.dial->at_start;
-  const auto& values = bolt_.material.presets[static_cast<std::size_t>(preset_)].values;
-  const auto it = values.find(v.id);
-  return it == values.end() ? v.dial->at_start : it->second;
+  const Preset preset = presetAt(preset_);
+  const auto it = preset.values.find(v.id);
+  return it == preset.values.end() ? v.dial->at_start : it->second;
+}
+
+void FittingWindow::askToKeep() {
+  const QString name = QInputDialog::getText(this, tr("Keep as mine"), tr("Name of the preset")).trimmed();
+  if (!name.isEmpty()) keepAsMine(name);
+}
+
+void FittingWindow::keepAsMine(const QString& name) {
+  Material kept = bolt_.material;
+  kept.presets = mine_;
+  kept = edit::keep_preset(std::move(kept), name.toStdString());
+  mine_ = kept.presets;
+  const auto at =
+      std::find_if(mine_.begin(), mine_.end(), [&](const Preset& p) { return p.name == name.toStdString(); });
+  preset_ = static_cast<int>(bolt_.material.presets.size() + static_cast<std::size_t>(at - mine_.begin()));
+  writeMine();
+}
+
+void FittingWindow::removeMine(int preset) {
+  mine_.erase(mine_.begin() + preset - static_cast<std::ptrdiff_t>(bolt_.material.presets.size()));
+  preset_ = -1;
+  writeMine();
+}
+
+void FittingWindow::writeMine() {
+  const auto written = elsewhere([&] { return keep_own_presets(mineFolder().toStdString(), bolt_.material, mine_); });
+  start_column_->showPresets(bolt_, mine_);
+  refresh();
+  if (!written) drape_->showMessage(QString::fromStdString(written.error().text()));
+}
+
+void FittingWindow::compareWithStart(bool compares) {
+  compare_->setOn(compares);
+  if (!compares) {
+    startEngine_.reset();
+    start_ = nullptr;
+    return drape_->showCompared({});
+  }
+  startEngine_ = std::make_unique<Engine>();
+  connect(startEngine_.get(), &Engine::seen, this, [this](const SeenPtr& seen) {
+    start_ = seen;
+    Comparison beside{Compare::wipe, start_, nullptr};
+    beside.names = {tr("the start"), tr("now")};
+    drape_->showCompared(beside);
+  });
+  startEngine_->wish({atStart(), {}, -1, kWorkingSize});
+}
+
+bool FittingWindow::eventFilter(QObject* object, QEvent* e) {
+  if (object == drape_ && e->type() == QEvent::Resize) {
+    const QSize size(148, 22);
+    compare_->setGeometry(QRect(QPoint(drape_->width() - 20 - size.width(), drape_->height() - 32), size));
+  }
+  return QMainWindow::eventFilter(object, e);
 }
 
 void FittingWindow::refresh() {
@@ -347,17 +417,12 @@ void FittingWindow::refresh() {
     if (const Node* n = m.node(field->id())) field->showInput(*n, pictureOf(*n));
   for (auto& [input, row] : typed_)
     if (const Node* n = m.node(input)) row->showView(*typedRow(*n));
-  for (std::size_t i = 0; i < presets_.size(); ++i) presets_[i]->setChecked(static_cast<int>(i) - 1 == preset_);
-  const QString name =
-      preset_ < 0 ? tr("As made") : QString::fromStdString(m.presets[static_cast<std::size_t>(preset_)].name);
-  if (state_)
-    state_->setText(turned == 0   ? name
-                    : turned == 1 ? tr("%1, 1 dial turned").arg(name)
-                                  : tr("%1, %2 dials turned").arg(name).arg(turned));
-  back_->setEnabled(turned != 0);
+  start_column_->showState(preset_, turned);
+  mesh_->showView(drape_->view(), drape_->meshName(), !m.mesh.empty());
   form_->showMaterial(m);
   form_->showMesh(drape_->view().mesh, drape_->meshName(), m);
   engine_.wish({m, {}, -1, kWorkingSize});
+  if (startEngine_) startEngine_->wish({atStart(), {}, -1, kWorkingSize});
 }
 
 }  // namespace loom::app

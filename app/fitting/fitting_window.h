@@ -1,62 +1,90 @@
 // The window of the surfacing artist: presets, drape, dials, delivery. No graph.
 #pragma once
 #include <QMainWindow>
+#include <memory>
 #include <vector>
 
 #include "app/deliver/deliver_form.h"
 #include "app/drape/drape_panel.h"
 #include "app/engine/engine.h"
-#include "app/engine/picture_maker.h"
 #include "app/tray/parameter_row.h"
 #include "core/bolt/package.h"
 
-class QPushButton;
 class QVBoxLayout;
 
 namespace loom::app {
+
+class InputField;
+class MeshField;
+class OthersList;
+class StartColumn;
+class Stock;
 
 class FittingWindow : public QMainWindow {
   Q_OBJECT
  public:
   explicit FittingWindow(const Bolt& bolt, const QString& path, QWidget* parent = nullptr);
+  /// Shows what else lies in the Stockroom, under the presets.
+  void offer(Stock& stock);
   const Material& material() const { return bolt_.material; }
   DeliverForm* form() const { return form_; }
   DrapePanel* drape() const { return drape_; }
+  OthersList* others() const { return others_; }
   const std::vector<ParameterRow*>& rows() const { return rows_; }
-  void choosePreset(int index);  ///< -1: all dials at start
+  void choosePreset(int index);  ///< -1: all dials at start; one's own follow those of the bolt
   void turn(const std::string& dial, const ParamValue& value);
+  /// Keeps the dials as they are as a preset of one's own, and goes on from it.
+  void keepAsMine(const QString& name);
+  /// The preset that one started from beside what it became.
+  void compareWithStart(bool compares);
   /// A map for an input, by the identifier of its node.
   void giveMap(const std::string& input, const QString& path);
   QDialog* openNotes();
-  bool isIdle() const { return engine_.isIdle() && drape_->engine().isIdle() && presetPictures_.isIdle(); }
+  bool isIdle() const;
 
  Q_SIGNALS:
   void openInWeave(const loom::Material& material);
+  void openWanted(const QString& file);  ///< another bolt, in a fitting of its own
+  void stockroomWanted();
+
+ protected:
+  bool eventFilter(QObject* object, QEvent* e) override;
 
  private:
+  QWidget* bar();
+  QWidget* startColumn();
+  QWidget* turnColumn();
   void refresh();
+  Preset presetAt(int index) const;
   ParamValue atPreset(const Value& value) const;
+  Material atStart() const;
+  void askToKeep();
+  void removeMine(int preset);
+  void writeMine();
   void addDials(QVBoxLayout* into);
-  void addPresets(QVBoxLayout* into);
-  QWidget* inputFields();
+  QWidget* ownFields();
   void addTypedInputs(QVBoxLayout* into);
   void resetInput(const std::string& input);
   QImage pictureOf(const Node& input);
-  void orderPresetPictures();
   Bolt bolt_;
+  QString path_;
   Engine engine_;
-  PictureMaker presetPictures_{100};
+  std::unique_ptr<Engine> startEngine_;  // while one compares
+  SeenPtr start_;
+  StartColumn* start_column_;
+  QVBoxLayout* startBox_ = nullptr;
+  OthersList* others_ = nullptr;
   DrapePanel* drape_;
+  Chip* compare_;
   DeliverForm* form_;
+  MeshField* mesh_ = nullptr;
   std::vector<ParameterRow*> rows_;
   std::vector<std::pair<std::string, ParameterRow*>> typed_;  // by the input
-  std::vector<class InputField*> fields_;
+  std::vector<InputField*> fields_;
   std::vector<NodePtr> inputs_;                  // as the bolt brings them
   std::map<std::string, QImage> inputPictures_;  // by the name of the file, which keeps its bytes
-  std::vector<QPushButton*> presets_;
+  std::vector<Preset> mine_;
   int preset_ = -1;
-  class QLabel* state_ = nullptr;
-  QPushButton* back_ = nullptr;
 };
 
 }  // namespace loom::app

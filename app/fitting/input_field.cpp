@@ -1,22 +1,13 @@
 #include "app/fitting/input_field.h"
 
-#include <QDragEnterEvent>
-#include <QFileDialog>
 #include <QFileInfo>
-#include <QHBoxLayout>
-#include <QLabel>
-#include <QMimeData>
-#include <QPushButton>
-#include <QVBoxLayout>
+#include <QLocale>
 
-#include "app/base/theme.h"
 #include "core/bolt/given_inputs.h"
 #include "core/graph/inputs.h"
 
 namespace loom::app {
 namespace {
-
-constexpr int kPicture = 56;
 
 const std::string& textOf(const Node& input, const char* param) {
   static const std::string kNone;
@@ -25,80 +16,50 @@ const std::string& textOf(const Node& input, const char* param) {
   return text ? *text : kNone;
 }
 
+// Plain and grey: what it is, not what it wears.
+QImage plainPicture(std::shared_ptr<const MeshShape> mesh) {
+  DrapeView view;
+  view.mesh = std::move(mesh);
+  view.camera = Camera::start(ShapeName::block);
+  view.width = view.height = 2 * DropField::kPicture;
+  Drape drape(std::make_shared<const SurfaceMaps>(std::map<std::string, Field>{}), view);
+  drape.first_answer(1, Stop{});
+  const auto bytes = drape.picture();
+  return QImage(bytes.data(), view.width, view.height, 3 * view.width, QImage::Format_RGB888).copy();
+}
+
 }  // namespace
 
 InputField::InputField(const Node& input, QWidget* parent)
-    : QFrame(parent),
-      id_(input.id),
-      name_(new QLabel(this)),
-      picture_(new QLabel(this)),
-      state_(new QLabel(this)),
-      choose_(new QPushButton(tr("choose …"), this)),
-      back_(new QPushButton(tr("back"), this)) {
-  const bool given = can_be_given(input);
-  setAcceptDrops(given);
-  setFixedSize(228, 74);
-  setRole(this, "field");
-  name_->setFont(textFont(12, QFont::DemiBold));
-  setRole(state_, "mute");
-  setRole(picture_, "drop");
-  picture_->setFixedSize(kPicture, kPicture);
-  picture_->setAlignment(Qt::AlignCenter);
-  for (auto* b : {choose_, back_}) b->setProperty("word", true);
-  choose_->setAccessibleName(tr("Choose a map for %1").arg(QString::fromStdString(input_of(input).label)));
-  back_->setToolTip(tr("As the bolt brings it"));
-  auto* row = new QHBoxLayout(this);
-  row->setContentsMargins(8, 6, 8, 6);
-  row->setSpacing(10);
-  row->addWidget(picture_);
-  auto* words = new QVBoxLayout;
-  words->setSpacing(0);
-  row->addLayout(words, 1);
-  words->addWidget(name_);
-  words->addWidget(state_);
-  auto* buttons = new QHBoxLayout;
-  buttons->setSpacing(8);
-  buttons->addWidget(choose_);
-  buttons->addWidget(back_);
-  buttons->addStretch(1);
-  words->addLayout(buttons);
-  words->addStretch(1);
-  choose_->setVisible(given);
-  connect(choose_, &QPushButton::clicked, this, &InputField::choose);
-  connect(back_, &QPushButton::clicked, this, &InputField::resetWanted);
+    : DropField(tr("a map for %1").arg(QString::fromStdString(input_of(input).label)),
+                tr("Pictures (*.png *.jpg *.jpeg *.tif *.tiff *.exr *.hdr)"), parent),
+      id_(input.id) {
+  setTakes(can_be_given(input));
   showInput(input, {});
 }
 
 void InputField::showInput(const Node& input, const QImage& picture) {
   const GroupPeg peg = input_of(input);
-  const QFontMetrics letters(state_->font());
   const bool file = stands_in(peg) == kStandsPicture && !textOf(input, "file").empty();
-  name_->setText(QString::fromStdString(peg.label) + (is_required(peg) ? tr(", required") : QString()));
-  const QString state = !can_be_given(input) ? tr("by a thread only")
-                        : file               ? QFileInfo(QString::fromStdString(textOf(input, "file"))).fileName()
-                                             : tr("no map yet");
-  state_->setText(letters.elidedText(state, Qt::ElideMiddle, 140));
+  setName(QString::fromStdString(peg.label) + (is_required(peg) ? tr(", required") : QString()));
   setToolTip(QString::fromStdString(textOf(input, "help")));
-  picture_->setPixmap(picture.isNull() ? QPixmap()
-                                       : QPixmap::fromImage(picture.scaled(kPicture, kPicture, Qt::IgnoreAspectRatio,
-                                                                           Qt::SmoothTransformation)));
-  back_->setVisible(file);
+  show(!can_be_given(input) ? tr("by a thread only")
+       : file               ? QFileInfo(QString::fromStdString(textOf(input, "file"))).fileName()
+                            : tr("no map yet"),
+       picture, file);
 }
 
-void InputField::choose() {
-  const QString path = QFileDialog::getOpenFileName(this, tr("A map for %1").arg(name_->text()), {},
-                                                    tr("Pictures (*.png *.jpg *.jpeg *.tif *.tiff *.exr *.hdr)"));
-  if (!path.isEmpty()) Q_EMIT pictureWanted(path);
+MeshField::MeshField(QWidget* parent) : DropField(tr("a mesh"), tr("Meshes (*.glb *.gltf *.obj *.ply)"), parent) {
+  setName(tr("Mesh"));
 }
 
-void InputField::dragEnterEvent(QDragEnterEvent* e) {
-  if (e->mimeData()->urls().size() == 1 && e->mimeData()->urls()[0].isLocalFile()) e->acceptProposedAction();
-}
-
-void InputField::dropEvent(QDropEvent* e) {
-  if (e->mimeData()->urls().isEmpty()) return;
-  e->acceptProposedAction();
-  Q_EMIT pictureWanted(e->mimeData()->urls()[0].toLocalFile());
+void MeshField::showView(const DrapeView& view, const QString& name, bool brought) {
+  const QString shape = QString::fromStdString(shape_names()[static_cast<std::size_t>(view.shape)].second);
+  if (view.mesh != shown_) picture_ = view.mesh ? plainPicture(view.mesh) : QImage();
+  shown_ = view.mesh;
+  if (!view.mesh) return show(tr("none, the %1 stands in").arg(shape), {}, false);
+  const auto faces = static_cast<qulonglong>(view.mesh->mesh().triangle.size());
+  show(tr("%1, %2 faces").arg(name, QLocale().toString(faces)), picture_, !brought);
 }
 
 // The control of a use, whatever stands in now; it turns the node's own parameter.

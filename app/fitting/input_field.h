@@ -1,17 +1,13 @@
-// An input of a bolt as a field: a map is dropped on it or chosen.
+// An input of a bolt as a field: a map is dropped on it or chosen. And the mesh likewise.
 #pragma once
-#include <QFrame>
-#include <QImage>
-
+#include "app/fitting/drop_field.h"
 #include "app/tray/parameter_row.h"
 #include "core/graph/material.h"
-
-class QLabel;
-class QPushButton;
+#include "core/surface/drape.h"
 
 namespace loom::app {
 
-class InputField : public QFrame {
+class InputField : public DropField {
   Q_OBJECT
  public:
   explicit InputField(const Node& input, QWidget* parent = nullptr);
@@ -19,20 +15,21 @@ class InputField : public QFrame {
   /// `picture`: of what stands in, where that is a file.
   void showInput(const Node& input, const QImage& picture);
 
- Q_SIGNALS:
-  void pictureWanted(const QString& path);
-  /// Back to how the bolt brings it.
-  void resetWanted();
+ private:
+  std::string id_;
+};
 
- protected:
-  void dragEnterEvent(QDragEnterEvent*) override;
-  void dropEvent(QDropEvent*) override;
+/// What the material is seen on, and its maps can be made for.
+class MeshField : public DropField {
+  Q_OBJECT
+ public:
+  explicit MeshField(QWidget* parent = nullptr);
+  /// `name` of the mesh; `brought`: it came with the bolt.
+  void showView(const DrapeView& view, const QString& name, bool brought);
 
  private:
-  void choose();
-  std::string id_;
-  QLabel *name_, *picture_, *state_;
-  QPushButton *choose_, *back_;
+  std::shared_ptr<const MeshShape> shown_;
+  QImage picture_;
 };
 
 /// Of an input that a value can be typed for: its parameter, which stands among the dials.

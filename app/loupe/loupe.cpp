@@ -95,6 +95,11 @@ void Loupe::holdBefore() {
   hold();
 }
 
+void Loupe::setWipe(double share) {
+  wipe_ = share;
+  comparedAnew();
+}
+
 void Loupe::flip() {
   if (!a_.seen) return hold();
   compare_ = compare_ == Compare::a ? Compare::b : Compare::a;

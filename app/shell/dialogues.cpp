@@ -51,6 +51,7 @@ QDialog* MainWindow::openDelivery() {
             next.lists = lists;
             document_.edit(name, next);
             form->showMaterial(parts_->hasOwnHem() ? edit::worn_by_part(next, parts_->part()) : next);
+            form->showMesh(drape_->view().mesh, drape_->meshName(), next);
           });
   box->addWidget(head);
   box->addWidget(form, 1);

@@ -62,9 +62,19 @@ bool DocumentFiles::open(const QString& path) {
   return true;
 }
 
+namespace {
+
+Result<Bolt> as_bolt(Result<Material> material) {
+  if (!material) return material.error();
+  return Bolt{std::move(material).value()};
+}
+
+}  // namespace
+
 std::optional<Bolt> DocumentFiles::read(const QString& path) {
   auto bolt = elsewhere([&]() -> Result<Bolt> {
-    auto found = read_bolt(path.toStdString());
+    const bool loose = path.endsWith(QStringLiteral(".loom"));
+    auto found = loose ? as_bolt(open_material(path.toStdString())) : read_bolt(path.toStdString());
     if (!found) return found;
     if (const auto faults = validate(found->material, catalogue()); !faults.empty()) return faults.front();
     return found;
@@ -94,6 +104,9 @@ FittingWindow* DocumentFiles::openFitting(const QString& path) {
   fittings_.removeAll(nullptr);
   fittings_ << fitting;
   connect(fitting, &FittingWindow::openInWeave, this, &DocumentFiles::take);
+  connect(fitting, &FittingWindow::openWanted, this, &DocumentFiles::openFitting);
+  connect(fitting, &FittingWindow::stockroomWanted, this, &DocumentFiles::stockroomWanted);
+  if (stock_) fitting->offer(*stock_);
   fitting->show();
   noteRecent(path);
   return fitting;

@@ -14,6 +14,7 @@ class QMenu;
 namespace loom::app {
 
 class FittingWindow;
+class Stock;
 
 class DocumentFiles : public QObject {
   Q_OBJECT
@@ -25,7 +26,10 @@ class DocumentFiles : public QObject {
 
   /// A .loom here, a .bolt in a fitting. False, and a message, if it cannot be.
   bool open(const QString& path);
+  /// Of a bolt, or of a material as it stands on disc; any number side by side.
   FittingWindow* openFitting(const QString& path);
+  /// What fittings offer beside what they show.
+  void offer(Stock* stock) { stock_ = stock; }
   void openDialogue();
   /// A bolt's graph in Weave, as a document that is not saved yet.
   void openGraph(const QString& bolt);
@@ -54,6 +58,7 @@ class DocumentFiles : public QObject {
   void begun();   ///< an empty one is there
   void changedOnDisc();
   void message(const QString& text);
+  void stockroomWanted();
 
  private:
   std::optional<Bolt> read(const QString& bolt);
@@ -67,6 +72,7 @@ class DocumentFiles : public QObject {
   QWidget* window_;
   QFileSystemWatcher watched_;
   QMenu* recentMenu_ = nullptr;
+  Stock* stock_ = nullptr;
   QList<QPointer<FittingWindow>> fittings_;
 };
 

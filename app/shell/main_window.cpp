@@ -155,6 +155,7 @@ MainWindow::MainWindow(QWidget* parent) : QMainWindow(parent) {
   });
   connect(loupe_, &Loupe::channelChanged, this, &MainWindow::wish);
   connect(loupe_, &Loupe::compared, this, [this] { drape_->showCompared(loupe_->comparison()); });
+  connect(drape_, &DrapePanel::wiped, loupe_, &Loupe::setWipe);
   connect(loupe_, &Loupe::followWanted, this, [this](QPointF place) { follow(place); });
   connect(drape_, &DrapePanel::told, this, &MainWindow::say);
   connect(drape_, &DrapePanel::lightTurned, this, [this] {

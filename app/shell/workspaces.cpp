@@ -19,6 +19,13 @@ constexpr int kRepeats = 3;
 
 void MainWindow::connectStockroom() {
   connect(stock_, &Stock::trouble, this, &MainWindow::say);
+  files_->offer(stock_);
+  connect(files_, &DocumentFiles::stockroomWanted, this, [this] {
+    showWorkspace(Workspace::stockroom);
+    show();
+    raise();
+    activateWindow();
+  });
   const auto leave = [this] {
     if (workspace_ == Workspace::stockroom) showWorkspace(bench_);
   };
@@ -31,6 +38,7 @@ void MainWindow::connectStockroom() {
   });
   connect(stockroom_, &StockroomPage::openWanted, this, &MainWindow::openPath);
   connect(stockroom_, &StockroomPage::weaveWanted, files_, &DocumentFiles::openGraph);
+  connect(stockroom_, &StockroomPage::fittingWanted, files_, &DocumentFiles::openFitting);
   connect(stockroom_, &StockroomPage::nodeWanted, this, [this](const QString& file) {
     showWorkspace(Workspace::weave);
     boltNodes_->add(file);
@@ -38,6 +46,7 @@ void MainWindow::connectStockroom() {
   StockPictures& pictures = beside_->pictures();
   connect(&pictures, &StockPictures::openWanted, this, &MainWindow::openPath);
   connect(&pictures, &StockPictures::weaveWanted, files_, &DocumentFiles::openGraph);
+  connect(&pictures, &StockPictures::fittingWanted, files_, &DocumentFiles::openFitting);
   connect(&pictures, &StockPictures::nodeWanted, boltNodes_, &BoltNodes::add);
   connect(drape_, &DrapePanel::materialDropped, this, [this](const QString& path, const std::string& part) {
     // A document on what has no parts is opened, as anywhere else.

@@ -185,6 +185,8 @@ void StockPictures::contextMenuEvent(QContextMenuEvent* e) {
   if (bolt) {
     menu->addAction(tr("Open its graph in Weave"), this, [this, file] { Q_EMIT weaveWanted(file); });
     menu->addAction(tr("Add to the board as a node"), this, [this, file] { Q_EMIT nodeWanted(file); });
+  } else {
+    menu->addAction(tr("Open in a fitting"), this, [this, file] { Q_EMIT fittingWanted(file); });
   }
   menu->addAction(tr("Show its folder"), this,
                   [file] { QDesktopServices::openUrl(QUrl::fromLocalFile(QFileInfo(file).path())); });

@@ -43,8 +43,9 @@ class StockPictures : public QListView {
 
  Q_SIGNALS:
   void openWanted(const QString& file);
-  void weaveWanted(const QString& file);  ///< a bolt's graph
-  void nodeWanted(const QString& file);   ///< a bolt as a node of the material at hand
+  void weaveWanted(const QString& file);    ///< a bolt's graph
+  void fittingWanted(const QString& file);  ///< a material in a fitting
+  void nodeWanted(const QString& file);     ///< a bolt as a node of the material at hand
 
  protected:
   void paintEvent(QPaintEvent*) override;

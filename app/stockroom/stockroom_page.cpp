@@ -102,6 +102,7 @@ QWidget* StockroomPage::sideColumn() {
 void StockroomPage::forward(StockPictures* pictures) {
   connect(pictures, &StockPictures::openWanted, this, &StockroomPage::openWanted);
   connect(pictures, &StockPictures::weaveWanted, this, &StockroomPage::weaveWanted);
+  connect(pictures, &StockPictures::fittingWanted, this, &StockroomPage::fittingWanted);
   connect(pictures, &StockPictures::nodeWanted, this, &StockroomPage::nodeWanted);
 }
 

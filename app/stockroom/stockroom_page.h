@@ -23,6 +23,7 @@ class StockroomPage : public QWidget {
   void mapsWanted();
   void openWanted(const QString& file);
   void weaveWanted(const QString& file);
+  void fittingWanted(const QString& file);
   void nodeWanted(const QString& file);
 
  protected:

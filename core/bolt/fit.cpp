@@ -4,6 +4,7 @@
 #include <chrono>
 #include <cmath>
 #include <nlopt.hpp>
+#include <random>
 #include <stdexcept>
 
 #include "core/base/parallel.h"
@@ -188,7 +189,8 @@ class Fitting {
   // Squares: near the best they are as smooth as the statistics are. A state that cannot be woven is as bad as can be.
   double score(const Material& m) {
     const double until = fineness_ == 2 ? wish_.seconds : kCoarseShare * wish_.seconds;
-    if (stop_.asked() || seconds() > until || ever_.unlikeness < kAlike) throw nlopt::forced_stop();
+    if (stop_.asked() || seconds() > until || tries_ >= wish_.tries || ever_.unlikeness < kAlike)
+      throw nlopt::forced_stop();
     const auto found = tried(m);
     if (!found) return 1e6;
     if (*found < out_.best.unlikeness) out_.best = {m, *found, tries_, seconds()};
@@ -266,7 +268,19 @@ class Fitting {
     out_.best = ever_;
   }
 
-  // About where it stands; then wide, and about the best again, from another draw each time, as long as that gains.
+  // From a place drawn by chance; what it leads to counts only where it is better than all before.
+  void begin_elsewhere(unsigned round) {
+    std::mt19937 chance(round);
+    std::vector<double> x(all_.size());
+    for (double& place : x) place = std::uniform_real_distribution(0.0, 1.0)(chance);
+    out_.best.unlikeness = 1e3;
+    score(at(all_, x));
+    refine(20 * static_cast<int>(all_.size()) + 10, 0.15);
+    if (ever_.unlikeness < out_.best.unlikeness) out_.best = ever_;
+  }
+
+  // About where it stands; then wide, and about the best again, from another draw each time, as long as that gains;
+  // where it does not, from elsewhere, too.
   void search() {
     for (const Knob& k : knobs_) {
       (k.step > 0 ? stepped_ : smooth_).push_back(&k);
@@ -276,9 +290,10 @@ class Fitting {
     ever_ = out_.best;
     try {
       refine(20 * n + 10, 0.15);
-      for (int round = 0, idle = 0; idle < 3; ++round) {
+      for (unsigned round = 1, idle = 0; idle < kIdleRounds; ++round) {
         const double before = out_.best.unlikeness;
-        nlopt::srand(static_cast<unsigned long>(round + 1));
+        nlopt::srand(round);
+        for (unsigned i = 0; i < idle; ++i) begin_elsewhere(kIdleRounds * round + i);
         minimise(nlopt::GN_CRS2_LM, all_, 40 * n, 0.1);
         refine(30 * n + 10, 0.05);
         while (step_about()) {
@@ -291,6 +306,7 @@ class Fitting {
     if (ever_.unlikeness < out_.best.unlikeness) out_.best = ever_;
   }
 
+  static constexpr unsigned kIdleRounds = 12;                // after which it ends
   static constexpr double kAlike = 0.001;                    // less than can be seen
   static constexpr double kSlow = 0.25, kCoarseShare = 0.6;  // seconds for one state; of the time
   int fineness_ = 2;                                         // texels a pixel

@@ -15,7 +15,8 @@ namespace loom {
 struct FitWish {
   std::vector<std::string> dials{};  ///< identifiers or labels; empty: all numbers, whole numbers, switches and colours
   double seconds = 60;
-  double scale = 1;  ///< how many tiles the picture is wide
+  double scale = 1;     ///< how many tiles the picture is wide
+  int tries = 1 << 20;  ///< states at most
 };
 
 /// How far it has come.
@@ -41,8 +42,8 @@ std::vector<const Value*> dials_to_fit(const Material& material);
 /// that is better than all before. The middle square of the picture is compared, taken to be as wide as the tile times
 /// `scale`.
 /// Method   NLopt: a model of second order about the best (Powell's BOBYQA, 2009) and controlled random search over all
-///          (Price 1983; Kaelo and Ali 2006) in turn; where a state takes long, first half as fine. The same wish goes
-///          through the same states, but for where time ends it.
+///          (Price 1983; Kaelo and Ali 2006) in turn, and starts by chance; where a state takes long, first half as
+///          fine. The same wish goes through the same states, but for where time ends it.
 /// Error    a dial that there is not or that is none of these; a material without base colour, or whose base colour
 ///          depends on the shape; a fault of the material.
 Result<Fitted> fit(const Material& material, const Catalogue& catalogue, const Image& picture, const FitWish& wish,

@@ -6,7 +6,8 @@
 
 namespace loom {
 
-/// The middle square of a picture at `size`, as linear light, grey in all three planes alike.
+/// The middle square of a picture at `size`, as linear light, grey in all three planes alike: each pixel is the mean of
+/// what it covers.
 std::array<Plane, 3> middle_square(const Image& image, int size);
 
 }  // namespace loom

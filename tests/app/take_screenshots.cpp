@@ -7,6 +7,7 @@
 #include <QDir>
 #include <QElapsedTimer>
 #include <QLineEdit>
+#include <QListWidget>
 #include <QMouseEvent>
 #include <QPainter>
 #include <QSettings>
@@ -23,6 +24,7 @@
 #include "app/deliver/dials_panel.h"
 #include "app/deliver/preset_list.h"
 #include "app/fitting/fitting_window.h"
+#include "app/fitting/others_list.h"
 #include "app/shell/main_window.h"
 #include "app/shell/part_focus.h"
 #include "app/shell/proof_workspace.h"
@@ -433,12 +435,10 @@ int main(int argc, char** argv) {
     bolt->close();
   }
   if (wanted("fitting")) {
-    const auto material = loom::open_material((demo + QStringLiteral("/quay-floor.loom")).toStdString());
-    FittingWindow fitting({*material}, QStringLiteral("quay-floor.bolt"));
-    fitting.show();
-    fitting.form()->setFolder(QStringLiteral("lantern-quay/maps"));
-    settle([&] { return fitting.isIdle(); });
-    keep(fitting, out + QStringLiteral("/fitting-quay-floor.png"));
+    FittingWindow* fitting = window.files().openFitting(demo + QStringLiteral("/quay-floor.loom"));
+    fitting->form()->setFolder(QStringLiteral("lantern-quay/maps"));
+    settle([&] { return fitting->isIdle() && fitting->others()->list()->count() > 3; });
+    keep(*fitting, out + QStringLiteral("/fitting-quay-floor.png"));
   }
   return 0;
 }

@@ -3,11 +3,19 @@
 
 #include <QBuffer>
 #include <QComboBox>
+#include <QDropEvent>
+#include <QInputDialog>
 #include <QLabel>
+#include <QListWidget>
+#include <QMimeData>
 #include <QPushButton>
 #include <QTextBrowser>
 
+#include "app/base/chip.h"
+#include "app/fitting/input_field.h"
+#include "app/fitting/others_list.h"
 #include "app/tray/slider.h"
+#include "core/graph/disc.h"
 
 using namespace loom;
 using namespace loom::app;
@@ -122,6 +130,126 @@ class TestFitting : public QObject {
       QVERIFY(open && !closed);
     }
     QVERIFY(!open);
+  }
+  // A state that is kept is there in every fitting of the bolt, of another version too, and the bolt is left alone.
+  void whatIsKeptIsOnesOwn() {
+    const auto bytes = [&] { return *read_file(bolt_.toStdString(), 1 << 26); };
+    const std::string before = bytes();
+    const auto tiles = [](FittingWindow* f) {
+      QStringList names;
+      for (QPushButton* b : f->findChildren<QPushButton*>())
+        if (b->isCheckable()) names << b->accessibleName();
+      return names;
+    };
+    const auto press = [](FittingWindow* f, const char* text) {
+      for (QPushButton* b : f->findChildren<QPushButton*>())
+        if (b->text() == QLatin1String(text) && b->isEnabled() && !b->isHidden()) return b->click(), true;
+      return false;
+    };
+    {
+      MainWindow shell;
+      FittingWindow* f = shell.files().openFitting(bolt_);
+      QVERIFY(!press(f, "Keep as mine"));  // as it stands, it is there already
+      f->choosePreset(1);
+      f->turn("wear", 0.61);
+      QTimer::singleShot(0, f, [] {
+        auto* asked = qobject_cast<QInputDialog*>(QApplication::activeModalWidget());
+        QVERIFY(asked);
+        asked->setTextValue(QStringLiteral("Ferry steps"));
+        asked->accept();
+      });
+      QVERIFY(press(f, "Keep as mine"));
+      QCOMPARE(tiles(f).size(), 5);
+      QCOMPARE(tiles(f).last(), QStringLiteral("Ferry steps"));
+      QVERIFY(!press(f, "Keep as mine"));  // it starts from there now
+      delete f;
+    }
+    Material next = *open_material(LOOM_DEMO "/quay-floor.loom");
+    next.imprint.id = "quay_floor", next.imprint.version = "2.0";
+    const QString newer = dir_.filePath(QStringLiteral("newer.bolt"));
+    QVERIFY(write_bolt(newer.toStdString(), {next}).ok());
+    MainWindow shell;
+    FittingWindow* f = shell.files().openFitting(newer);
+    QVERIFY(f);
+    QCOMPARE(tiles(f).last(), QStringLiteral("Ferry steps"));
+    f->choosePreset(static_cast<int>(f->material().presets.size()));
+    QCOMPARE(std::get<double>(f->material().value("wear")->value), 0.61);
+    QVERIFY(press(f, "remove it"));
+    QCOMPARE(tiles(f).size(), 4);
+    QCOMPARE(std::get<double>(f->material().value("wear")->value), 0.61);  // the state stays
+    QCOMPARE(bytes(), before);
+    delete f;
+  }
+  void theStartIsSeenBesideIt() {
+    MainWindow shell;
+    FittingWindow* f = shell.files().openFitting(bolt_);
+    f->show();
+    f->drape()->setSamples(4);
+    f->turn("wear", 1.0);
+    auto* chip = f->drape()->findChildren<Chip*>().last();
+    QCOMPARE(chip->text(), QStringLiteral("compare with start"));
+    QTest::mouseClick(chip, Qt::LeftButton);
+    QVERIFY(chip->isOn());
+    QVERIFY(settled([&] { return f->isIdle() && !f->drape()->heldImage().isNull(); }, 60000));
+    QVERIFY(f->drape()->heldImage() != f->drape()->image());
+    // Its line is moved by hand: where it was, the other picture shows.
+    const QPoint middle(f->drape()->width() / 2 - 40, f->drape()->height() / 2);
+    const QColor start = f->drape()->grab().toImage().pixelColor(middle);
+    QTest::mousePress(f->drape(), Qt::LeftButton, {}, {f->drape()->width() / 2, 200});
+    QTest::mouseMove(f->drape(), {f->drape()->width() / 4, 200});
+    QTest::mouseRelease(f->drape(), Qt::LeftButton, {}, {f->drape()->width() / 4, 200});
+    QCOMPARE(f->drape()->grab().toImage().pixelColor(middle), f->drape()->image().pixelColor(middle));
+    QVERIFY(start != f->drape()->image().pixelColor(middle));
+    QTest::mouseClick(chip, Qt::LeftButton);
+    QVERIFY(f->drape()->heldImage().isNull());
+    delete f;
+  }
+  // Several at once, each for itself; a material is fitted as it lies there.
+  void othersOpenBesideIt() {
+    QSettings().setValue(QStringLiteral("recent"), QStringList{bolt_, QStringLiteral(LOOM_DEMO "/rush-matting.loom")});
+    MainWindow shell;
+    FittingWindow* f = shell.files().openFitting(bolt_);
+    QVERIFY(settled([&] { return f->others()->list()->count() > 0; }, 20000));
+    auto* list = f->others()->list();
+    QVERIFY(list->item(0)->text().startsWith(QStringLiteral("Rush matting")));
+    for (int i = 0; i < list->count(); ++i) QVERIFY(list->item(i)->data(Qt::UserRole).toString() != bolt_);
+    list->setCurrentRow(0);
+    QTest::keyClick(list, Qt::Key_Return);
+    FittingWindow* other = nullptr;
+    for (QWidget* w : QApplication::topLevelWidgets())
+      if (auto* o = qobject_cast<FittingWindow*>(w); o && o != f && o->isVisible()) other = o;
+    QVERIFY(other && f->isVisible());
+    QCOMPARE(other->material().name, std::string("Rush matting"));
+    const auto wear = f->material().value("wear")->value;
+    other->turn(other->material().values.front().id, 0.9);
+    QVERIFY(f->material().value("wear")->value == wear);
+    delete other;
+    delete f;
+  }
+  void theMeshHasAField() {
+    MainWindow shell;
+    FittingWindow* f = shell.files().openFitting(bolt_);
+    auto* field = f->findChild<MeshField*>();
+    const auto says = [&](const char* text) {
+      for (QLabel* l : field->findChildren<QLabel*>())
+        if (l->text().contains(QLatin1String(text))) return true;
+      return false;
+    };
+    QVERIFY(says("ball stands in"));
+    QMimeData dropped;
+    dropped.setUrls({QUrl::fromLocalFile(QStringLiteral(LOOM_DEMO "/bollard.glb"))});
+    QDragEnterEvent enter(QPoint(20, 20), Qt::CopyAction, &dropped, Qt::LeftButton, Qt::NoModifier);
+    QCoreApplication::sendEvent(field, &enter);
+    QVERIFY(enter.isAccepted());
+    QDropEvent drop(QPointF(20, 20), Qt::CopyAction, &dropped, Qt::LeftButton, Qt::NoModifier);
+    QCoreApplication::sendEvent(field, &drop);
+    QVERIFY(f->drape()->view().mesh);
+    QVERIFY(says("bollard, 18"));
+    for (QPushButton* b : field->findChildren<QPushButton*>())
+      if (b->text() == QStringLiteral("back")) b->click();
+    QVERIFY(!f->drape()->view().mesh);
+    QVERIFY(says("stands in"));
+    delete f;
   }
   void aDamagedBoltIsRefusedWithAMessage() {
     QFile file(dir_.filePath(QStringLiteral("bad.bolt")));

@@ -121,6 +121,15 @@ class TestCommandLine : public QObject {
     };
     QVERIFY(sha("on") != sha("off") && sha("on").size() == 64);
   }
+  void everyPresetHasAFolder() {
+    const QString out = dir_.filePath(QStringLiteral("every"));
+    QCOMPARE(run({"render", floor_, "--out", out, "--size", "64", "--maps", "height", "--every", "preset"}).status, 0);
+    QCOMPARE(QDir(out).entryList(QDir::Dirs | QDir::NoDotAndDotDot).size(), 3);
+    QVERIFY(QFile::exists(out + QStringLiteral("/opening_day/quay-floor_height_64.png")));
+    QCOMPARE(run({"render", floor_, "--out", out, "--every", "preset", "--preset", "Winter salt"}).status, 2);
+    QCOMPARE(run({"render", floor_, "--out", out, "--every", "seed"}).status, 2);
+    QCOMPARE(run({"render", floor_, "--out", out, "--every", "part"}).status, 1);
+  }
   void whatChangedIsTold() {
     QCOMPARE(run({"compare", floor_, floor_, "--size", "64"}).status, 0);
     const QString folder = dir_.filePath(QStringLiteral("later")), page = dir_.filePath(QStringLiteral("changed.html"));

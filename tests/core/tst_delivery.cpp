@@ -9,6 +9,7 @@
 
 #include "core/base/parallel.h"
 #include "core/bolt/delivery.h"
+#include "core/bolt/errands.h"
 #include "core/bolt/lists.h"
 #include "core/bolt/manifest.h"
 #include "core/bolt/package.h"
@@ -372,6 +373,47 @@ class TestDelivery : public QObject {
       if (what.find(".png") != std::string::npos) QDir(gone).removeRecursively();
     });
     QVERIFY(!r && r.error().text().find("gone") != std::string::npos);
+  }
+  // Presets, lists and parts, each in a folder of its own; what there is none of is told.
+  void everyOneHasAFolder() {
+    Material m = demo();
+    const DeliveryPlan plan = plan_in(QStringLiteral("out"), m);
+    QVERIFY(!errands(m, plan, {}, {.list = true}, false));
+    QVERIFY(!errands(m, plan, {}, {.part = true}, false));
+    m.lists.push_back(list_of_files("For the hall", usual_files(m), 512, false));
+    m.lists.back().sizes = {512, 64};
+    m.lists.push_back(list_of_files("Height", {FileDelivery{"height"}}, 256, true));
+    const auto folders = [](const Result<std::vector<Errand>>& all) {
+      QStringList names;
+      for (const Errand& e : *all)
+        names << QStringLiteral("%1 %2 %3")
+                     .arg(QString::fromStdString(e.plan.folder.string()))
+                     .arg(e.plan.size)
+                     .arg(e.plan.files.size());
+      return names;
+    };
+    QCOMPARE(folders(errands(m, plan, {32, 64}, {}, false)), (QStringList{"out 32 5", "out 64 5"}));
+    const auto lists = errands(m, plan, {}, {.list = true}, false);
+    QCOMPARE(folders(lists), (QStringList{"out/for_the_hall 512 5", "out/for_the_hall 64 5", "out/height 256 1"}));
+    QVERIFY(!lists->front().plan.green_up && lists->back().plan.green_up);
+    const auto all = errands(m, plan, {32}, {.preset = true, .list = true}, false);
+    QCOMPARE(all->size(), 2 * m.presets.size());
+    QCOMPARE(all->back().plan.preset, m.presets.back().name);
+    for (const auto& [id, value] : m.presets.back().values) QVERIFY(all->back().material.value(id)->value == value);
+    const Material sign = *open_material(LOOM_DEMO "/poster-sign.loom");
+    const auto parts = errands(sign, plan, {32}, {.part = true}, false);
+    QCOMPARE(parts->size(), sign.part_hems.size() + !sign.hem.empty());
+    QCOMPARE(errands(sign, plan, {32}, {.part = true}, true)->size(), std::size_t{1});
+    QTemporaryDir dir;
+    Weaver weaver(std::size_t{64} << 20);
+    const auto written = errands(m, plan_in(dir.path(), m), {64}, {.preset = true, .list = true}, false);
+    for (const Errand& e : *written) {
+      const auto done = deliver(e.material, catalogue(), weaver, e.plan, Stop{});
+      QVERIFY2(done.ok(), done ? "" : done.error().text().c_str());
+    }
+    QCOMPARE(QDir(dir.path()).entryList(QDir::Dirs | QDir::NoDotAndDotDot).size(),
+             static_cast<qsizetype>(m.presets.size()));
+    QVERIFY(QFile::exists(dir.filePath(QStringLiteral("winter_salt/height/quay-floor_height_64.png"))));
   }
   void twoFilesOfOneNameAreRefused() {
     QTemporaryDir dir;

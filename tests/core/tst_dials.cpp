@@ -1,7 +1,9 @@
 // Dials of every kind, when they act, and presets.
 #include <QtTest>
+#include <fstream>
 
 #include "core/bolt/delivery.h"
+#include "core/bolt/own_presets.h"
 #include "core/bolt/package.h"
 #include "core/graph/edit.h"
 #include "core/graph/json.h"
@@ -201,6 +203,27 @@ class TestDials : public QObject {
     QCOMPARE(std::get<double>(m.presets[1].values.at("salt")), 0.9);
     m = edit::remove_preset(std::move(m), "Spring tide");
     QCOMPARE(names(), first + ", " + third);
+  }
+  // Kept beside the bolt, by its identifier; of another version only what is there holds.
+  void ownPresetsFitAnyVersion() {
+    QTemporaryDir dir;
+    const std::filesystem::path folder = dir.filePath(QStringLiteral("mine")).toStdString();
+    const Material m = *open_material(LOOM_DEMO "/quay-floor.loom");
+    QVERIFY(own_presets(folder, m)->empty());
+    const Preset kept{"Ferry steps", {{"wear", 0.61}, {"gone", 2.0}, {"salt", std::string("word")}}};
+    QVERIFY(keep_own_presets(folder, m, {kept, Preset{"As made, almost"}}).ok());
+    const auto found = own_presets(folder, m);
+    QCOMPARE(found->size(), std::size_t{2});
+    QVERIFY(found->front().values == kept.values);  // nothing of it is lost on disc
+    const Preset fits = as_it_fits(found->front(), m);
+    QCOMPARE(fits.values.size(), std::size_t{1});
+    QCOMPARE(std::get<double>(fits.values.at("wear")), 0.61);
+    Material sly = m;  // an identifier leads nowhere else
+    sly.imprint.id = "../../quay_floor";
+    QVERIFY(keep_own_presets(folder, sly, {kept}).ok());
+    QCOMPARE(QDir(dir.path()).entryList(QDir::AllEntries | QDir::NoDotAndDotDot).size(), 1);
+    std::ofstream(folder / "quay_floor.loom") << "{";
+    QVERIFY(!own_presets(folder, m));
   }
 };
 

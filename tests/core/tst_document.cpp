@@ -3,7 +3,6 @@
 #include <QtTest>
 #include <filesystem>
 
-#include "core/bolt/package.h"
 #include "core/graph/disc.h"
 #include "core/graph/edit.h"
 #include "core/graph/groups.h"

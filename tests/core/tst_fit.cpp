@@ -5,6 +5,7 @@
 #include "core/bolt/fit.h"
 #include "core/bolt/package.h"
 #include "core/graph/edit.h"
+#include "core/io/middle_square.h"
 #include "core/plane/colour.h"
 #include "core/proof/likeness.h"
 #include "tests/core/alone.h"
@@ -122,6 +123,22 @@ class TestFit : public QObject {
              qPrintable(QString::number(dial(found->best.material, 1))));
     QCOMPARE(found->turned.size(), std::size_t{2});
     QVERIFY(found->in_time);
+    // What is woven is compared pixel for pixel with what was: the right dials leave nothing.
+    QVERIFY2(found->best.unlikeness < 0.005, qPrintable(QString::number(found->best.unlikeness)));
+  }
+  // Means of what a pixel covers, whole or in part.
+  void aSquareIsOfMeans() {
+    Image ramp{6, 4, 1, false, {}};
+    for (int y = 0; y < 4; ++y)
+      for (int x = 0; x < 6; ++x) ramp.values.push_back(static_cast<float>(10 * y + x));
+    const auto two = middle_square(ramp, 2);
+    QCOMPARE(two[0].at(0, 0), (1 + 2 + 11 + 12) / 4.0f);
+    QCOMPARE(two[2].at(1, 1), (23 + 24 + 33 + 34) / 4.0f);
+    const auto three = middle_square(ramp, 3);  // 4/3 of a pixel wide
+    QVERIFY(std::abs(three[0].at(0, 0) - ((1 + 2 / 3.0f) + 10 / 3.0f) / (4 / 3.0f)) < 1e-5f);
+    const auto eight = middle_square(ramp, 8);
+    QCOMPARE(eight[1].at(7, 7), 34.0f);
+    QCOMPARE(eight[1].at(2, 0), 2.0f);
   }
   // Of a picture of two tiles, wider than high: its middle square is taken.
   void aPictureMayShowSeveralTiles() {
@@ -134,7 +151,7 @@ class TestFit : public QObject {
         for (int c = 0; c < 3; ++c)
           two.values.push_back(one.values[static_cast<std::size_t>((y % 256) * 256 + (x + 192) % 256) * 3 +
                                           static_cast<std::size_t>(c)]);
-    FitWish wish{{m.values[1].id}, 60, 2};
+    FitWish wish{{m.values[1].id}, 60, 2, 60};
     const auto found = fit(m, catalogue(), two, wish, {}, Stop{});
     QVERIFY(found.ok());
     QVERIFY2(std::abs(dial(found->best.material, 1) - 0.2) < 0.03,
@@ -157,8 +174,9 @@ class TestFit : public QObject {
   void theSameWishFindsTheSame() {
     const Material m = clouds();
     const Image picture = picture_of(edit::set_value(m, m.values[1].id, 0.8), 128);
-    const auto once = fit(m, catalogue(), picture, {{m.values[1].id}, 60, 1}, {}, Stop{});
-    const auto again = fit(m, catalogue(), picture, {{m.values[1].id}, 60, 1}, {}, Stop{});
+    const FitWish wish{{m.values[1].id}, 60, 1, 120};
+    const auto once = fit(m, catalogue(), picture, wish, {}, Stop{});
+    const auto again = fit(m, catalogue(), picture, wish, {}, Stop{});
     QVERIFY(once.ok() && again.ok());
     QCOMPARE(dial(once->best.material, 1), dial(again->best.material, 1));
     QCOMPARE(once->best.tried, again->best.tried);
