@@ -15,7 +15,7 @@ namespace {
 
 struct Render {
   Source source;
-  std::string out, maps, list, format, dither, on, part;
+  std::string out, maps, list, format, dither, on, part, shape;
   std::vector<std::string> every;
   int size = 0, bits = 0;
   bool green_down = false, anew = false, gltf = false, glb = false, materialx = false, materialx_graph = false;
@@ -72,6 +72,7 @@ Result<std::vector<Errand>> errands_of(const Render& r, const Material& m) {
   plan.green_up = !r.green_down;
   plan.gltf = r.gltf, plan.glb = r.glb, plan.materialx = r.materialx;
   plan.materialx_graph = r.materialx_graph;
+  plan.shape = r.shape;
   plan.files = r.on.empty() ? usual_files(m) : usual_files_on_mesh(m);
   plan.size = kUsualSize;
   std::vector<int> sizes;
@@ -155,6 +156,8 @@ std::function<int(const Common&)> render_call(CLI::App* call) {
   call->add_flag("--anew", r->anew, "files as well that stand from before");
   call->add_flag("--gltf", r->gltf, "a glTF 2.0 document beside the maps");
   call->add_flag("--glb", r->glb, "the same with its maps in one file");
+  call->add_option("--shape", r->shape,
+                   "on which a glTF shows it: tile, ball, pipe, ring, block or cupola, in true size");
   call->add_flag("--materialx", r->materialx, "a MaterialX 1.39 document beside the maps");
   call->add_flag("--materialx-graph", r->materialx_graph, "the graph itself as MaterialX nodes, what has none baked");
   call->add_flag("--green-down", r->green_down, "normals point down in green");

@@ -13,12 +13,12 @@
 #include <QProgressBar>
 #include <QPushButton>
 #include <QThreadPool>
-#include <QTime>
 #include <QVBoxLayout>
 
 #include "app/base/labels.h"
 #include "app/base/latest_worker.h"
 #include "app/base/theme.h"
+#include "app/deliver/report_view.h"
 #include "core/base/parallel.h"
 #include "core/bolt/delivery_state.h"
 #include "core/bolt/lists.h"
@@ -188,10 +188,7 @@ void DeliverForm::addBottom(QVBoxLayout* into) {
   buttons->addWidget(deliver_, 1);
   buttons->addWidget(cancel_);
   into->addLayout(buttons);
-  report_ = new QLabel(this);
-  report_->setWordWrap(true);
-  report_->setTextInteractionFlags(Qt::TextSelectableByMouse);
-  report_->setAccessibleName(tr("Report"));
+  report_ = new ReportView(this);
   into->addWidget(report_);
   scale_ = new QPushButton(this);
   scale_->hide();
@@ -231,6 +228,12 @@ void DeliverForm::showMesh(std::shared_ptr<const MeshShape> mesh, const QString&
   onto_->setItemText(1, tr("the mesh %1, all its parts").arg(name));
   if (another) onto_->setCurrentIndex(mesh_ && !slots_on_surface(material_, catalogue()).empty() ? 1 : 0);
   chooseFiles();
+}
+
+void DeliverForm::showShape(ShapeName shape) {
+  shape_ = shape;
+  const QString on = QString::fromStdString(shape_names()[static_cast<std::size_t>(shape)].second);
+  for (auto* b : {gltf_, glb_}) b->setToolTip(tr("On the %1, as the drape shows it, in true size").arg(on));
 }
 
 // ---- which files
@@ -414,6 +417,7 @@ DeliveryPlan DeliverForm::plan() const {
   if (const auto list = chosenList()) plan.list = list->name;
   plan.gltf = gltf_->isChecked(), plan.glb = glb_->isChecked(), plan.materialx = materialx_->isChecked();
   plan.materialx_graph = nodes_->isChecked();
+  plan.shape = shape_names()[static_cast<std::size_t>(shape_)].first;
   plan.files = files_;
   for (FileDelivery& f : plan.files) {
     f.scale = std::find(scaled_.begin(), scaled_.end(), f.name) != scaled_.end();
@@ -508,26 +512,6 @@ void DeliverForm::startScaled() {
   write();
 }
 
-namespace {
-
-QString written(const DeliveryReport& report) {
-  QString text = DeliverForm::tr("%1 files delivered in %2 s at %3:")
-                     .arg(report.files.size())
-                     .arg(report.total_milliseconds / 1000, 0, 'f', 1)
-                     .arg(QTime::currentTime().toString(QStringLiteral("HH:mm")));
-  for (const auto& f : report.files)
-    text += QStringLiteral("\n") + QString::fromStdString(f.path.filename().string()) +
-            (f.bits ? QStringLiteral("  ") + (f.srgb ? DeliverForm::tr("sRGB") : DeliverForm::tr("linear")) +
-                          DeliverForm::tr(" %1 bit").arg(f.bits)
-                    : QString()) +  // no picture
-            (f.unchanged ? DeliverForm::tr("  unchanged") : QString());
-  for (const std::string& warning : report.warnings)
-    text += QStringLiteral("\n") + DeliverForm::tr("Note: %1.").arg(QString::fromStdString(warning));
-  return text;
-}
-
-}  // namespace
-
 void DeliverForm::write() {
   const auto all = allErrands();
   if (writing_ || !all) return;
@@ -556,17 +540,16 @@ void DeliverForm::write() {
         fault = one.error();
     }
     drop_spare_buffers();  // planes of that size are not asked for again soon
-    const QString text = !fault ? written(report)
+    const QString text = !fault ? ReportView::textOf(report)
                          : fault->what == kCancelled
                              ? tr("Cancelled. Files that were finished stand whole; the rest was not begun.")
                              : QString::fromStdString(fault->text());
-    hearer.tell([this, text, good = !fault, cut = report.cut] {
+    hearer.tell([this, text, good = !fault, report] {
       writing_ = false;
-      offerScale(cut);
+      offerScale(report.cut);
       cancel_->setEnabled(false);
       if (!good) bar_->setValue(0);
-      report_->setText(text);
-      setRole(report_, good ? "" : "fault");
+      good ? report_->showReport(report) : report_->showFault(text);
       refreshNames();
       Q_EMIT finished(good, text);
     });

@@ -6,6 +6,7 @@
 #include "app/base/hearer.h"
 #include "core/bolt/errands.h"
 #include "core/bolt/on_mesh.h"
+#include "core/surface/shape.h"
 
 class QCheckBox;
 class QComboBox;
@@ -18,6 +19,8 @@ class QVBoxLayout;
 
 namespace loom::app {
 
+class ReportView;
+
 /// Used by the delivery dialogue and by the fitting. Writing runs on a thread of its own.
 class DeliverForm : public QWidget {
   Q_OBJECT
@@ -29,6 +32,8 @@ class DeliverForm : public QWidget {
   /// Offers to write the maps in the coordinates of a mesh, too: of all its parts, as `whole` has them. Null: there is
   /// none. Where a slot depends on the shape, that is what is chosen to begin with.
   void showMesh(std::shared_ptr<const MeshShape> mesh, const QString& name, const Material& whole);
+  /// On which a glTF shows it, where it is not on the mesh.
+  void showShape(ShapeName shape);
   void setFolder(const QString& folder);
   /// Of the first size.
   DeliveryPlan plan() const;
@@ -77,6 +82,7 @@ class DeliverForm : public QWidget {
   bool brief_, writing_ = false;
   Material material_, whole_;
   std::shared_ptr<const MeshShape> mesh_;
+  ShapeName shape_ = ShapeName::tile;
   std::vector<FileDelivery> files_;
   std::map<std::string, SurfaceUse> no_maps_;  // slots that cannot be maps, there where they are to be written
   std::vector<Row> rows_;
@@ -87,7 +93,8 @@ class DeliverForm : public QWidget {
   QLabel *onto_caption_, *every_caption_;
   QCheckBox *presets_, *lists_, *parts_, *gltf_, *glb_, *materialx_, *nodes_;
   QProgressBar* bar_;
-  QLabel *state_, *report_;
+  QLabel* state_;
+  ReportView* report_;
   QPushButton *deliver_, *cancel_, *scale_;
   QString kept_;  // the list that was kept just now
   QElapsedTimer began_;

@@ -70,6 +70,7 @@ FittingWindow::FittingWindow(const Bolt& bolt, const QString& path, QWidget* par
   connect(drape_, &DrapePanel::told, drape_, &DrapePanel::showMessage);
   connect(drape_, &DrapePanel::stood, this, [this] {
     form_->showMesh(drape_->view().mesh, drape_->meshName(), bolt_.material);
+    form_->showShape(drape_->view().shape);
     mesh_->showView(drape_->view(), drape_->meshName(), !bolt_.material.mesh.empty());
   });
   drape_->standAs(bolt_.material);
@@ -421,6 +422,7 @@ void FittingWindow::refresh() {
   mesh_->showView(drape_->view(), drape_->meshName(), !m.mesh.empty());
   form_->showMaterial(m);
   form_->showMesh(drape_->view().mesh, drape_->meshName(), m);
+  form_->showShape(drape_->view().shape);
   engine_.wish({m, {}, -1, kWorkingSize});
   if (startEngine_) startEngine_->wish({atStart(), {}, -1, kWorkingSize});
 }

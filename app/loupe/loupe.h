@@ -45,6 +45,8 @@ class Loupe : public QWidget {
   Comparison comparison() const {
     return a_.seen ? Comparison{compare_, a_.seen, b_.seen, wipe_, gain_} : Comparison{};
   }
+  /// The output as it is shown; null before there is one.
+  QImage picture() const { return seen_ ? *seen_->loupe_picture : QImage(); }
   /// The share of the picture that A has in a wipe.
   void setWipe(double share);
   void flip();  ///< between A and B; B is what is live until it is held

@@ -1,5 +1,6 @@
 // The window's commands, one row each: what it is called, the words it is found by, its keys, where they act, what it
 // does, and why it cannot be done now.
+#include <QClipboard>
 #include <QMenu>
 
 #include "app/shell/bolt_nodes.h"
@@ -49,6 +50,15 @@ std::vector<MainWindow::Command> MainWindow::fileCommands() {
        Scope::window,
        [this] { openPicture(); },
        [this] { return drape_->outfit() ? QString() : tr("There is nothing on the drape yet"); }},
+      {tr("Copy the lit picture"), tr("clipboard drape render image png"), QStringLiteral("Ctrl+Alt+C"), Scope::window,
+       [this] { copyPicture(tr("The lit picture"), drape_->image()); },
+       [this] { return drape_->outfit() ? QString() : tr("There is nothing on the drape yet"); }},
+      {tr("Copy the loupe's picture"),
+       tr("clipboard output image png"),
+       {},
+       Scope::window,
+       [this] { copyPicture(tr("The output"), loupe_->picture()); },
+       [this] { return loupe_->picture().isNull() ? tr("The loupe shows nothing yet") : QString(); }},
       {tr("Dials …"),
        tr("expose interface inputs controls parameters presets"),
        {},
@@ -291,6 +301,12 @@ std::vector<MainWindow::Command> MainWindow::parameterCommands() {
       {tr("To the parameters"), {}, QStringLiteral("P"), Scope::board, [this] { tray_->focusFirst(); }},
       {tr("To the board"), {}, QStringLiteral("Alt+B"), Scope::window, [this] { board_->setFocus(); }},
       {tr("Add a lane"), {}, {}, Scope::window, [this] { edit(tr("Add lane"), edit::add_lane(shown(), "New lane")); }}};
+}
+
+// Any program takes it: as PNG and the other forms that the desktop knows.
+void MainWindow::copyPicture(const QString& what, const QImage& picture) {
+  QApplication::clipboard()->setImage(picture);
+  say(tr("%1 is on the clipboard, %2 x %3").arg(what).arg(picture.width()).arg(picture.height()));
 }
 
 QAction* MainWindow::actionOf(const Command& c) {

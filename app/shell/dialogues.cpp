@@ -45,6 +45,7 @@ QDialog* MainWindow::openDelivery() {
   if (!document_.path().isEmpty()) form->setFolder(QFileInfo(document_.path()).path() + QStringLiteral("/maps"));
   form->showMaterial(material);
   form->showMesh(drape_->view().mesh, drape_->meshName(), document_.material());
+  form->showShape(drape_->view().shape);
   connect(form, &DeliverForm::listsWanted, this,
           [this, form](const QString& name, const std::vector<DeliveryList>& lists) {
             Material next = document_.material();

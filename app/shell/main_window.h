@@ -123,6 +123,7 @@ class MainWindow : public QMainWindow {
   };
   std::vector<Command> fileCommands(), editCommands(), boardCommands(), lookCommands(), parameterCommands();
   QAction* actionOf(const Command& command);
+  void copyPicture(const QString& what, const QImage& picture);
   void makeActions();
   void showDocument();
   void wish();

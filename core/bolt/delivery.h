@@ -38,6 +38,7 @@ struct DeliveryPlan {
   std::vector<FileDelivery> files;
   /// Documents that refer to them, see documents.h; the last is the graph itself.
   bool gltf = false, glb = false, materialx = false, materialx_graph = false;
+  std::string shape{};            ///< on which a glTF shows it, in true size; empty or `tile`: one upright tile
   std::filesystem::path state{};  ///< where it is remembered what stands already, see delivery_state.h; empty: nowhere
 };
 

@@ -2,6 +2,8 @@
 
 #include <algorithm>
 
+#include "core/surface/shape_mesh.h"
+
 namespace loom {
 
 std::optional<std::array<float, 3>> constant_of(const Material& material, const std::string& slot) {
@@ -33,10 +35,25 @@ DeliveryPlan with_document_files(const Material& material, const DeliveryPlan& p
   return all;
 }
 
+namespace {
+
+// On the plan's shape, where it is on no mesh: in true size, so that a tile is as wide on it as the material is.
+Result<Done> write_gltf_on(const Material& material, const DeliveryPlan& plan, const ShownOn& on,
+                           DeliveryReport& report) {
+  const auto name = shape_named(plan.shape);
+  if (on.mesh || !name || *name == ShapeName::tile) return write_gltf(material, plan, on, report);
+  const auto mesh = shape_mesh(*name);
+  const auto shape = Shape::make(*name, static_cast<float>(material.tile_metres));
+  const Charts charts = tile_coordinates(*shape, mesh->mesh());
+  return write_gltf(material, plan, {&mesh->mesh(), &charts}, report);
+}
+
+}  // namespace
+
 Result<Done> write_documents(const Material& material, const DeliveryPlan& plan, const ShownOn& on,
                              DeliveryReport& report) {
   if (plan.gltf || plan.glb)
-    if (const auto done = write_gltf(material, plan, on, report); !done) return done;
+    if (const auto done = write_gltf_on(material, plan, on, report); !done) return done;
   if (plan.materialx)
     if (const auto done = write_materialx(material, plan, report); !done) return done;
   return Done{};

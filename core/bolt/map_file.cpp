@@ -8,6 +8,7 @@
 #include "core/base/clock.h"
 #include "core/base/half_written.h"
 #include "core/bolt/manifest.h"
+#include "core/surface/shape.h"
 
 namespace loom {
 namespace {
@@ -26,6 +27,8 @@ std::optional<Error> file_fault(const FileDelivery& file) {
 Result<Done> check_plan(const Material& material, const DeliveryPlan& plan) {
   if (plan.size < 64 || plan.size > kMostSize || (plan.size & (plan.size - 1)) != 0)
     return Error{"size", std::to_string(plan.size) + " is no size of a map", "Use a power of two from 64 to 8192"};
+  if (!plan.shape.empty() && !shape_named(plan.shape))
+    return Error{"shape", "'" + plan.shape + "' is none", "Use tile, ball, pipe, ring, block or cupola"};
   std::set<std::string> names;
   for (const FileDelivery& f : plan.files) {
     if (!f.on) continue;

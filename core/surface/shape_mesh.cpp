@@ -115,4 +115,27 @@ std::shared_ptr<const MeshShape> shape_mesh(ShapeName name) {
   return mesh;
 }
 
+Charts tile_coordinates(const Shape& shape, const Mesh& mesh) {
+  const auto beside = [](float value, float to, float round) {
+    return round > 0 ? value - round * std::round((value - to) / round) : value;
+  };
+  Charts charts;
+  for (const auto& triangle : mesh.triangle) {
+    const Vec3 a = mesh.position[triangle[0]], b = mesh.position[triangle[1]], c = mesh.position[triangle[2]];
+    const Vec3 middle = (a + b + c) * (1 / 3.0f), out = normalised(cross(b - a, c - a));
+    const bool flat_side = dot(out, shape.frame(middle).normal) < 0.5f;
+    const auto place = [&](Vec3 p) { return flat_side ? shape.side_place(p, out) : shape.place(p); };
+    const ShellPlace about = place(middle);
+    Charts::Corners corners;
+    for (std::size_t i = 0; i < 3; ++i) {
+      // A little within: at a pole, and where two charts meet, a corner alone does not know whose it is.
+      const Vec3 corner = mesh.position[triangle[i]];
+      const ShellPlace at = place(corner + (middle - corner) * 1e-3f);
+      corners[i] = {beside(at.u, about.u, shape.round_u()), beside(at.v, about.v, shape.round_v())};
+    }
+    charts.of.push_back(corners);
+  }
+  return charts;
+}
+
 }  // namespace loom

@@ -12,6 +12,7 @@
 #include <QTextBrowser>
 
 #include "app/base/chip.h"
+#include "app/deliver/report_view.h"
 #include "app/fitting/input_field.h"
 #include "app/fitting/others_list.h"
 #include "app/tray/slider.h"
@@ -65,6 +66,14 @@ class TestFitting : public QObject {
     QVERIFY(done.wait(60000));
     QVERIFY2(done[0][0].toBool(), qPrintable(done[0][1].toString()));
     QCOMPARE(QDir(dir_.filePath(QStringLiteral("maps"))).entryList(QDir::Files).size(), 5);
+    // What was delivered can be dragged from the report.
+    auto* report = f->form()->findChild<ReportFiles*>();
+    QCOMPARE(report->count(), 5);
+    QVERIFY(report->dragEnabled());
+    const std::unique_ptr<QMimeData> dragged(
+        report->model()->mimeData({report->model()->index(0, 0), report->model()->index(3, 0)}));
+    QCOMPARE(dragged->urls().size(), 2);
+    for (const QUrl& url : dragged->urls()) QVERIFY(QFileInfo(url.toLocalFile()).size() > 0);
     // The way into the graph.
     for (QPushButton* b : f->findChildren<QPushButton*>())
       if (b->text() == QStringLiteral("Open in Weave")) b->click();

@@ -609,6 +609,19 @@ class TestWindow : public QObject {
                             QStringLiteral("/quay-floor_packed_256.png")));
     dialog->close();
   }
+  void picturesAreCopied() {
+    QVERIFY(w_->openPath(floor_));
+    QVERIFY(settled([&] { return w_->isIdle(); }));
+    const auto copied = [&](const char* command) {
+      for (QAction* a : w_->actions())
+        if (a->text() == QLatin1String(command)) a->trigger();
+      return QApplication::clipboard()->image();
+    };
+    QApplication::clipboard()->clear();
+    const QImage lit = copied("Copy the lit picture"), flat = copied("Copy the loupe's picture");
+    QCOMPARE(lit.size(), w_->drape()->image().size());
+    QVERIFY(!flat.isNull() && flat.size() != lit.size());
+  }
   void theDialsPanelDescribesAndOrders() {
     QVERIFY(w_->openPath(floor_));
     DialsPanel* panel = w_->openDials();

@@ -19,6 +19,7 @@
 #include "core/io/gltf_library.h"
 #include "core/io/image.h"
 #include "core/nodes/catalogue.h"
+#include "core/surface/shape.h"
 
 using namespace loom;
 
@@ -136,6 +137,8 @@ class TestDocuments : public QObject {
       for (FileDelivery& f : p.files) f.format = ImageFormat::exr, f.bits = 16;
     }));
     reports.push_back(onto_mesh());
+    for (const auto& [shape, label] : shape_names())
+      reports.push_back(delivered(shingles, shape.c_str(), [&](DeliveryPlan& p) { p.shape = shape; }));
     QStringList files;
     for (const DeliveryReport& r : reports)
       for (const char* kind : {"gltf", "glb", "mtlx"}) {
@@ -221,6 +224,47 @@ class TestDocuments : public QObject {
       QVERIFY(std::abs(mesh->tile[i][1] - (0.5f - p.y / metres)) < 1e-5f);
       QVERIFY(mesh->normal[i].z > 0.999f);
     }
+  }
+  // On a shape of a metre: each triangle lies on the tile where the shape itself has it, in one piece and as large.
+  void aShapeWearsItInTrueSize() {
+    const Material m = demo("copper-shingles");
+    const auto metres = static_cast<float>(m.tile_metres);
+    for (const ShapeName name :
+         {ShapeName::ball, ShapeName::pipe, ShapeName::ring, ShapeName::block, ShapeName::cupola}) {
+      const std::string id = shape_names()[static_cast<std::size_t>(name)].first;
+      const DeliveryReport r = delivered(m, ("on " + id).c_str(), [&](DeliveryPlan& p) { p.shape = id; });
+      const auto mesh = read_mesh(path_of(r, "glb"));
+      QVERIFY(mesh.ok() && mesh->triangle.size() > 500);
+      const auto shape = Shape::make(name, metres);
+      int far = 0;
+      for (const auto& t : mesh->triangle) {
+        Vec3 p[3];
+        std::array<float, 2> at[3];
+        for (std::size_t i = 0; i < 3; ++i) p[i] = mesh->position[t[i]], at[i] = mesh->tile[t[i]];
+        const Vec3 middle = (p[0] + p[1] + p[2]) * (1 / 3.0f), out = normalised(cross(p[1] - p[0], p[2] - p[0]));
+        const bool side = dot(out, shape->frame(middle).normal) < 0.5f;
+        const ShellPlace there = side ? shape->side_place(middle, out) : shape->place(middle);
+        for (std::size_t k = 0; k < 2; ++k) {
+          const float mean = (at[0][k] + at[1][k] + at[2][k]) / 3, apart = mean - (k ? there.v : there.u);
+          far += std::abs(apart - std::round(apart)) > 0.02f;
+        }
+        // No triangle runs once round the tile: its sides are no longer there than they are.
+        const ShellFrame frame = shape->frame(middle);
+        const float wide = std::min(length(frame.along_u), length(frame.along_v));
+        for (std::size_t i = 0; i < 3; ++i) {
+          const std::size_t j = (i + 1) % 3;
+          const float tiles = std::hypot(at[i][0] - at[j][0], at[i][1] - at[j][1]);
+          far += tiles * wide > 1.2f * length(p[i] - p[j]) + 0.06f;
+        }
+      }
+      QVERIFY2(far <= static_cast<int>(mesh->triangle.size()) / 100,
+               qPrintable(
+                   QStringLiteral("%1: %2 of %3").arg(QString::fromStdString(id)).arg(far).arg(mesh->triangle.size())));
+    }
+    DeliveryPlan plan{.folder = folder("none"), .size = 64, .files = usual_files(m)};
+    plan.shape = "cone";
+    Weaver w(0);
+    QVERIFY(!deliver(m, catalogue(), w, plan, Stop{}));
   }
   void lightAboveOneIsAStrength() {
     const DeliveryReport r = delivered(with_all_slots(), "bright");
