@@ -64,6 +64,7 @@ FittingWindow::FittingWindow(const Bolt& bolt, const QString& path, QWidget* par
 
   compare_->setText(tr("compare with start"));
   connect(compare_, &Chip::clicked, this, [this] { compareWithStart(!compare_->isOn()); });
+  connect(drape_, &DrapePanel::wiped, this, [this](double share) { wipe_ = share; });
   drape_->installEventFilter(this);
   connect(&engine_, &Engine::seen, this, [this](const SeenPtr& seen) { drape_->showOutfit(seen->outfit()); });
   connect(&engine_, &Engine::refused, drape_, &DrapePanel::showMessage);
@@ -349,19 +350,25 @@ void FittingWindow::askToKeep() {
   if (!name.isEmpty()) keepAsMine(name);
 }
 
+// As it is on disc now: another fitting may have kept some meanwhile.
+std::vector<Preset> FittingWindow::keptNow() const {
+  auto kept = elsewhere([&] { return own_presets(mineFolder().toStdString(), bolt_.material); });
+  return kept ? std::move(kept).value() : mine_;
+}
+
 void FittingWindow::keepAsMine(const QString& name) {
   Material kept = bolt_.material;
-  kept.presets = mine_;
-  kept = edit::keep_preset(std::move(kept), name.toStdString());
-  mine_ = kept.presets;
-  const auto at =
-      std::find_if(mine_.begin(), mine_.end(), [&](const Preset& p) { return p.name == name.toStdString(); });
+  kept.presets = keptNow();
+  mine_ = edit::keep_preset(std::move(kept), name.toStdString()).presets;
+  const auto at = std::ranges::find(mine_, name.toStdString(), &Preset::name);
   preset_ = static_cast<int>(bolt_.material.presets.size() + static_cast<std::size_t>(at - mine_.begin()));
   writeMine();
 }
 
 void FittingWindow::removeMine(int preset) {
-  mine_.erase(mine_.begin() + preset - static_cast<std::ptrdiff_t>(bolt_.material.presets.size()));
+  const std::string name = mine_[static_cast<std::size_t>(preset) - bolt_.material.presets.size()].name;
+  mine_ = keptNow();
+  std::erase_if(mine_, [&](const Preset& p) { return p.name == name; });
   preset_ = -1;
   writeMine();
 }
@@ -383,7 +390,7 @@ void FittingWindow::compareWithStart(bool compares) {
   startEngine_ = std::make_unique<Engine>();
   connect(startEngine_.get(), &Engine::seen, this, [this](const SeenPtr& seen) {
     start_ = seen;
-    Comparison beside{Compare::wipe, start_, nullptr};
+    Comparison beside{Compare::wipe, start_, nullptr, wipe_};
     beside.names = {tr("the start"), tr("now")};
     drape_->showCompared(beside);
   });

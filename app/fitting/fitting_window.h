@@ -60,6 +60,7 @@ class FittingWindow : public QMainWindow {
   Material atStart() const;
   void askToKeep();
   void removeMine(int preset);
+  std::vector<Preset> keptNow() const;
   void writeMine();
   void addDials(QVBoxLayout* into);
   QWidget* ownFields();
@@ -71,6 +72,7 @@ class FittingWindow : public QMainWindow {
   Engine engine_;
   std::unique_ptr<Engine> startEngine_;  // while one compares
   SeenPtr start_;
+  double wipe_ = 0.5;  // the share of the picture that the start has
   StartColumn* start_column_;
   QVBoxLayout* startBox_ = nullptr;
   OthersList* others_ = nullptr;

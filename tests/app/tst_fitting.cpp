@@ -171,6 +171,18 @@ class TestFitting : public QObject {
       QCOMPARE(tiles(f).size(), 5);
       QCOMPARE(tiles(f).last(), QStringLiteral("Ferry steps"));
       QVERIFY(!press(f, "Keep as mine"));  // it starts from there now
+      // Two fittings of a bolt at once: neither takes away what the other kept.
+      FittingWindow* second = shell.files().openFitting(bolt_);
+      f->turn("wear", 0.3);
+      f->keepAsMine(QStringLiteral("Second"));
+      second->turn("wear", 0.2);
+      second->keepAsMine(QStringLiteral("Third"));
+      QCOMPARE(tiles(second).mid(4), (QStringList{"Ferry steps", "Second", "Third"}));
+      for (const char* other : {"Second", "Third"}) {
+        second->choosePreset(static_cast<int>(second->material().presets.size()) + 1);
+        QVERIFY2(press(second, "remove it"), other);
+      }
+      delete second;
       delete f;
     }
     Material next = *open_material(LOOM_DEMO "/quay-floor.loom");
@@ -209,6 +221,10 @@ class TestFitting : public QObject {
     QTest::mouseRelease(f->drape(), Qt::LeftButton, {}, {f->drape()->width() / 4, 200});
     QCOMPARE(f->drape()->grab().toImage().pixelColor(middle), f->drape()->image().pixelColor(middle));
     QVERIFY(start != f->drape()->image().pixelColor(middle));
+    // A dial that is turned leaves the line where it is.
+    f->turn("wear", 0.9);
+    QVERIFY(settled([&] { return f->isIdle(); }, 60000));
+    QCOMPARE(f->drape()->grab().toImage().pixelColor(middle), f->drape()->image().pixelColor(middle));
     QTest::mouseClick(chip, Qt::LeftButton);
     QVERIFY(f->drape()->heldImage().isNull());
     delete f;
