@@ -136,13 +136,7 @@ class Delivery {
 
   // What an earlier delivery wrote is left alone.
   bool stands(const FileDelivery& file) {
-    if (plan_.state.empty()) return false;
-    auto known = state_.standing(plan_.folder / file_name(material_, plan_, file), delivery_key(graph_, plan_, file));
-    if (!known) return false;
-    report_.warnings.insert(report_.warnings.end(), known->told.begin(), known->told.end());
-    if (known->cut) report_.cut.push_back(file.name);
-    report_.files.push_back(std::move(known->file));
-    return true;
+    return state_.take(plan_.folder / file_name(material_, plan_, file), delivery_key(graph_, plan_, file), report_);
   }
 
   void leave_out(const FileDelivery& file, const std::string& slot, SurfaceUse use) {
@@ -260,13 +254,9 @@ class Delivery {
     tell(woven_share_, file_name(material_, plan_, file));
     std::map<std::string, Field> fields;
     for (const std::string& slot : filled) fields[slot] = held_.at(slot);
-    const std::size_t told = report_.warnings.size(), cut = report_.cut.size();
-    if (const auto done = write_map_file(fields, file, material_, plan_, stop_, report_); !done) return done;
-    if (!plan_.state.empty())
-      state_.note(delivery_key(graph_, plan_, file),
-                  {report_.files.back(),
-                   {report_.warnings.begin() + static_cast<std::ptrdiff_t>(told), report_.warnings.end()},
-                   report_.cut.size() > cut});
+    const auto done = state_.written(delivery_key(graph_, plan_, file), report_,
+                                     [&] { return write_map_file(fields, file, material_, plan_, stop_, report_); });
+    if (!done) return done;
     std::erase_if(waiting_, [&](const FileDelivery& w) { return w.name == file.name; });
     return Done{};
   }

@@ -66,15 +66,17 @@ DeliveryState::DeliveryState(std::filesystem::path file) : file_(std::move(file)
   if (!read) known_.clear();
 }
 
-std::optional<DeliveryState::Standing> DeliveryState::standing(const std::filesystem::path& path,
-                                                               const std::string& key) const {
+bool DeliveryState::take(const std::filesystem::path& path, const std::string& key, DeliveryReport& report) const {
   const auto at = known_.find(std::filesystem::absolute(path).lexically_normal().string());
-  if (at == known_.end() || at->second.first != key) return {};
+  if (at == known_.end() || at->second.first != key) return false;
   Standing s = at->second.second;
-  if (sha256_of_file(path) != s.file.sha256) return {};
+  if (sha256_of_file(path) != s.file.sha256) return false;
   s.file.path = path;
   s.file.unchanged = true;
-  return s;
+  report.warnings.insert(report.warnings.end(), s.told.begin(), s.told.end());
+  if (s.cut) report.cut.push_back(s.file.name);
+  report.files.push_back(std::move(s.file));
+  return true;
 }
 
 void DeliveryState::note(const std::string& key, Standing standing) {
@@ -102,7 +104,20 @@ std::filesystem::path delivery_state_file(const std::filesystem::path& folder) {
   return root / "wildloom" / "deliveries" / (hex(key_of(name)) + ".json");
 }
 
-std::string delivery_key(const FlatGraph& graph, const DeliveryPlan& plan, const FileDelivery& file) {
+namespace {
+
+void add_outputs(KeyMaker& key, const FlatGraph& graph, const FlatHem& hem, const FileDelivery& file) {
+  for (const std::string& slot : slots_of(file)) {
+    key.add(slot);
+    const auto at = hem.find(slot);
+    if (at == hem.end()) continue;
+    key.add(graph.nodes[static_cast<std::size_t>(at->second.node)].key).add(static_cast<int>(at->second.output));
+  }
+}
+
+}  // namespace
+
+std::string delivery_key(const FlatGraph& graph, const DeliveryPlan& plan, const FileDelivery& file, const Key& mesh) {
   KeyMaker key;
   key.add(program_key()).add(plan.size).add(static_cast<int>(file.green_up.value_or(plan.green_up)));
   key.add(static_cast<int>(file.format))
@@ -111,11 +126,10 @@ std::string delivery_key(const FlatGraph& graph, const DeliveryPlan& plan, const
       .add(static_cast<int>(file.dither));
   key.add(graph.measures.tile_metres).add(graph.measures.relief_metres);
   for (const auto& [channel, source] : file.channels) key.add(channel).add(channel_text(source));
-  for (const std::string& slot : slots_of(file)) {
-    key.add(slot);
-    const auto at = graph.hem.find(slot);
-    if (at == graph.hem.end()) continue;
-    key.add(graph.nodes[static_cast<std::size_t>(at->second.node)].key).add(static_cast<int>(at->second.output));
+  add_outputs(key, graph, graph.hem, file);
+  if (mesh != Key{}) {
+    key.add(mesh);
+    for (const auto& [part, hem] : graph.part_hems) add_outputs(key.add(part), graph, hem, file);
   }
   return hex(key.key());
 }

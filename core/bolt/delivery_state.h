@@ -19,12 +19,23 @@ class DeliveryState {
     std::vector<std::string> told;  ///< what was told of it then
     bool cut = false;
   };
-  /// The file that was written under this key and is still there, byte by byte.
-  std::optional<Standing> standing(const std::filesystem::path& path, const std::string& key) const;
-  /// Remembers it at once, on disc. That it cannot is no fault of the delivery.
-  void note(const std::string& key, Standing standing);
+
+  /// Adds a file to the report that was written under this key and is still there, byte by byte, with what was told of
+  /// it then. False: there is none.
+  bool take(const std::filesystem::path& path, const std::string& key, DeliveryReport& report) const;
+  /// Remembers at once, on disc, the file that `write` adds to the report and what it tells. That it cannot is no fault
+  /// of the delivery.
+  template <class Write>
+  Result<Done> written(const std::string& key, DeliveryReport& report, const Write& write) {
+    const auto told = static_cast<std::ptrdiff_t>(report.warnings.size());
+    const std::size_t cut = report.cut.size();
+    if (const auto done = write(); !done) return done;
+    note(key, {report.files.back(), {report.warnings.begin() + told, report.warnings.end()}, report.cut.size() > cut});
+    return Done{};
+  }
 
  private:
+  void note(const std::string& key, Standing standing);
   std::filesystem::path file_;
   std::map<std::string, std::pair<std::string, Standing>> known_;  // by path, with the key
 };
@@ -32,7 +43,9 @@ class DeliveryState {
 /// Where what is known of a folder is kept: in the person's cache, by the folder's name. Empty: there is no cache.
 std::filesystem::path delivery_state_file(const std::filesystem::path& folder);
 
-/// What a file of a delivery is made of: the same key, the same bytes, as long as the program is the same.
-std::string delivery_key(const FlatGraph& graph, const DeliveryPlan& plan, const FileDelivery& file);
+/// What a file of a delivery is made of: the same key, the same bytes, as long as the program is the same. `mesh`: onto
+/// which it is delivered, and whose parts count then.
+std::string delivery_key(const FlatGraph& graph, const DeliveryPlan& plan, const FileDelivery& file,
+                         const Key& mesh = {});
 
 }  // namespace loom

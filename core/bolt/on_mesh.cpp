@@ -3,10 +3,12 @@
 
 #include <algorithm>
 #include <cmath>
+#include <set>
 #include <sstream>
 
 #include "core/base/clock.h"
 #include "core/base/parallel.h"
+#include "core/bolt/delivery_state.h"
 #include "core/bolt/documents.h"
 #include "core/bolt/map_file.h"
 #include "core/bolt/worn_material.h"
@@ -148,16 +150,26 @@ class MeshDelivery {
   using Progress = std::function<void(double, const std::string&)>;
   MeshDelivery(const Material& material, const DeliveryPlan& plan, std::shared_ptr<const MeshShape> mesh,
                const Stop& stop, const Progress& progress)
-      : material_(material), plan_(plan), mesh_(std::move(mesh)), stop_(stop), progress_(progress) {}
+      : material_(material),
+        plan_(plan),
+        mesh_(std::move(mesh)),
+        stop_(stop),
+        progress_(progress),
+        state_(plan.state) {}
 
   Result<DeliveryReport> run(const FlatGraph& graph, Weaver& weaver) {
     const auto began = Clock::now();
-    if (const auto woven = weave(graph, weaver); !woven) return woven.error();
+    for (const std::string& part : parts_not_there(material_, mesh_->mesh().parts))
+      report_.warnings.push_back("the mesh has no part '" + part + "', whose hem was left out");
+    const bool waits = look_what_stands(graph);
+    if (waits)
+      if (const auto woven = weave(graph, weaver); !woven) return woven.error();
     report_.weave_milliseconds = milliseconds_since(began);
     auto charts = charts_of(mesh_->mesh(), plan_.size, chart_margin(plan_.size), stop_);
     if (!charts) return charts.error();
     charts_ = std::move(*charts);
-    if (const auto written = dress(graph); !written) return written.error();
+    if (waits)
+      if (const auto written = dress(graph); !written) return written.error();
     if (!charts_.own)
       if (const auto written = write_mesh(); !written) return written.error();
     if (const auto written = write_documents(with_all_hems(material_), plan_, {&mesh_->mesh(), &charts_}, report_);
@@ -175,6 +187,21 @@ class MeshDelivery {
     if (progress_) progress_(share, what);
   }
 
+  std::string key_of_file(const FlatGraph& graph, const FileDelivery& file) const {
+    return delivery_key(graph, plan_, file, mesh_->key());
+  }
+
+  // What an earlier delivery wrote is left alone. Whether anything is left to do.
+  bool look_what_stands(const FlatGraph& graph) {
+    for (const FileDelivery& f : plan_.files) {
+      if (!f.on) continue;
+      if (state_.take(plan_.folder / file_name(material_, plan_, f), key_of_file(graph, f), report_))
+        standing_.insert(f.name);
+    }
+    return std::any_of(plan_.files.begin(), plan_.files.end(),
+                       [&](const FileDelivery& f) { return f.on && !standing_.count(f.name); });
+  }
+
   Result<Done> weave(const FlatGraph& graph, Weaver& weaver) {
     WeaveOptions options;
     options.keep = false;
@@ -183,8 +210,6 @@ class MeshDelivery {
     if (!woven) return woven.error();
     if (!woven->faults.empty()) return woven->faults.begin()->second;
     worn_ = std::move(woven->worn);
-    for (const std::string& part : parts_not_there(material_, mesh_->mesh().parts))
-      report_.warnings.push_back("the mesh has no part '" + part + "', whose hem was left out");
     return Done{};
   }
 
@@ -200,7 +225,7 @@ class MeshDelivery {
     const Atlas atlas(charts_, plan_.size, chart_margin(plan_.size) / 2);
     OnMesh on(dresser, body, *mesh_, charts_, atlas);
     const auto files = taken(on, graph);
-    if (files.empty())
+    if (files.empty() && standing_.empty())
       return Error{"hem", "there is nothing to deliver", "Connect an output to a slot, and turn the slot on"};
     on.fill(stop_);
     if (stop_.asked()) return Error{"", kCancelled, ""};
@@ -209,7 +234,10 @@ class MeshDelivery {
       std::map<std::string, Field> slots;
       for (const std::string& slot : slots_of(files[i]))
         if (const Field* field = on.field(slot)) slots[slot] = *field;
-      if (const auto done = write_map_file(slots, files[i], material_, plan_, stop_, report_); !done) return done;
+      const auto done = state_.written(key_of_file(graph, files[i]), report_, [&] {
+        return write_map_file(slots, files[i], material_, plan_, stop_, report_);
+      });
+      if (!done) return done;
     }
     return Done{};
   }
@@ -226,6 +254,7 @@ class MeshDelivery {
   std::vector<FileDelivery> taken(OnMesh& on, const FlatGraph& graph) {
     std::vector<FileDelivery> files;
     for (const FileDelivery& f : plan_.files) {
+      if (standing_.count(f.name)) continue;
       bool worn = false, known = true;
       for (const std::string& slot : slots_of(f)) {
         if (!f.on || !is_worn(graph, slot)) continue;
@@ -257,6 +286,8 @@ class MeshDelivery {
   const Stop& stop_;
   const Progress& progress_;
   std::optional<Worn> worn_;
+  std::set<std::string> standing_;  // files, by name
+  DeliveryState state_;
   Charts charts_;
   DeliveryReport report_;
 };

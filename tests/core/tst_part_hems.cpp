@@ -189,6 +189,33 @@ class TestPartHems : public QObject {
     QCOMPARE(woven->worn.at(frame).at(0.5f, 0.5f, 0).metallic, 1.0f);
   }
 
+  // Broken off and begun again it goes on; what changes is made anew, and nothing else.
+  void aDeliveryOntoAMeshGoesOn() {
+    QTemporaryDir folder;
+    Material m = two_hems();
+    Weaver weaver(std::size_t{64} << 20);
+    DeliveryPlan plan{.folder = folder.path().toStdString(), .size = 128, .files = usual_files_on_mesh(m)};
+    plan.state = folder.filePath(QStringLiteral("state.json")).toStdString();
+    const auto written = [&](const Material& of) {
+      const auto report = deliver_onto(of, catalogue(), weaver, plan, sign(), Stop{});
+      QStringList names;
+      if (!report) return QStringList{QString::fromStdString(report.error().text())};
+      for (const DeliveredFile& f : report->files)
+        if (!f.unchanged) names << QString::fromStdString(f.name);
+      return names;
+    };
+    const auto maps = [](QStringList names) { return names.filter(QRegularExpression(QStringLiteral("^(?!mesh)"))); };
+    QCOMPARE(maps(written(m)).size(), static_cast<qsizetype>(plan.files.size()));
+    QCOMPARE(maps(written(m)), QStringList());
+    const std::string lost = file_name(m, plan, plan.files.front());
+    QVERIFY(std::filesystem::remove(plan.folder / lost));
+    QCOMPARE(maps(written(m)), QStringList{QString::fromStdString(plan.files.front().name)});
+    Material other = m;  // of one part alone
+    other.part_hems.begin()->second.hem_values["metallic"] = 0.25;
+    other.part_hems.begin()->second.hem.erase("metallic");
+    QCOMPARE(maps(written(other)), QStringList{QStringLiteral("metallic")});
+  }
+
   // Delivered onto the mesh, the texels of a part are those of its hem.
   void deliveredOntoTheMesh() {
     QTemporaryDir folder;
