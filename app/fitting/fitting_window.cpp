@@ -75,12 +75,8 @@ FittingWindow::FittingWindow(const Bolt& bolt, const QString& path, QWidget* par
     mesh_->showView(drape_->view(), drape_->meshName(), !bolt_.material.mesh.empty());
   });
   drape_->standAs(bolt_.material);
-  auto mine = own_presets(mineFolder().toStdString(), bolt_.material);
-  if (mine)
-    mine_ = std::move(mine).value();
-  else
-    drape_->showMessage(QString::fromStdString(mine.error().text()));
-  start_column_->showPresets(bolt_, mine_);
+  readMine();
+  presets_->showPresets(bolt_, mine_);
   refresh();
 }
 
@@ -120,11 +116,11 @@ QWidget* FittingWindow::startColumn() {
   startBox_ = new QVBoxLayout(start);
   startBox_->setContentsMargins(24, 18, 12, 18);
   startBox_->setSpacing(16);
-  start_column_ = new StartColumn(start);
-  startBox_->addWidget(start_column_, 1);
-  connect(start_column_, &StartColumn::chosen, this, &FittingWindow::choosePreset);
-  connect(start_column_, &StartColumn::keepWanted, this, &FittingWindow::askToKeep);
-  connect(start_column_, &StartColumn::removeWanted, this, &FittingWindow::removeMine);
+  presets_ = new StartColumn(start);
+  startBox_->addWidget(presets_, 1);
+  connect(presets_, &StartColumn::chosen, this, &FittingWindow::choosePreset);
+  connect(presets_, &StartColumn::keepWanted, this, &FittingWindow::askToKeep);
+  connect(presets_, &StartColumn::removeWanted, this, &FittingWindow::removeMine);
   return start;
 }
 
@@ -177,7 +173,7 @@ void FittingWindow::offer(Stock& stock) {
 }
 
 bool FittingWindow::isIdle() const {
-  return engine_.isIdle() && drape_->isIdle() && start_column_->isIdle() && (!startEngine_ || startEngine_->isIdle());
+  return engine_.isIdle() && drape_->isIdle() && presets_->isIdle() && (!startEngine_ || startEngine_->isIdle());
 }
 
 QDialog* FittingWindow::openNotes() {
@@ -350,15 +346,20 @@ void FittingWindow::askToKeep() {
   if (!name.isEmpty()) keepAsMine(name);
 }
 
-// As it is on disc now: another fitting may have kept some meanwhile.
-std::vector<Preset> FittingWindow::keptNow() const {
+// As it is on disc now: another fitting may have kept some meanwhile. What cannot be read is not written over.
+bool FittingWindow::readMine() {
   auto kept = elsewhere([&] { return own_presets(mineFolder().toStdString(), bolt_.material); });
-  return kept ? std::move(kept).value() : mine_;
+  if (kept)
+    mine_ = std::move(kept).value();
+  else
+    drape_->showMessage(QString::fromStdString(kept.error().text()));
+  return kept.ok();
 }
 
 void FittingWindow::keepAsMine(const QString& name) {
+  if (!readMine()) return;
   Material kept = bolt_.material;
-  kept.presets = keptNow();
+  kept.presets = mine_;
   mine_ = edit::keep_preset(std::move(kept), name.toStdString()).presets;
   const auto at = std::ranges::find(mine_, name.toStdString(), &Preset::name);
   preset_ = static_cast<int>(bolt_.material.presets.size() + static_cast<std::size_t>(at - mine_.begin()));
@@ -367,7 +368,7 @@ void FittingWindow::keepAsMine(const QString& name) {
 
 void FittingWindow::removeMine(int preset) {
   const std::string name = mine_[static_cast<std::size_t>(preset) - bolt_.material.presets.size()].name;
-  mine_ = keptNow();
+  if (!readMine()) return;
   std::erase_if(mine_, [&](const Preset& p) { return p.name == name; });
   preset_ = -1;
   writeMine();
@@ -375,7 +376,7 @@ void FittingWindow::removeMine(int preset) {
 
 void FittingWindow::writeMine() {
   const auto written = elsewhere([&] { return keep_own_presets(mineFolder().toStdString(), bolt_.material, mine_); });
-  start_column_->showPresets(bolt_, mine_);
+  presets_->showPresets(bolt_, mine_);
   refresh();
   if (!written) drape_->showMessage(QString::fromStdString(written.error().text()));
 }
@@ -425,7 +426,7 @@ void FittingWindow::refresh() {
     if (const Node* n = m.node(field->id())) field->showInput(*n, pictureOf(*n));
   for (auto& [input, row] : typed_)
     if (const Node* n = m.node(input)) row->showView(*typedRow(*n));
-  start_column_->showState(preset_, turned);
+  presets_->showState(preset_, turned);
   mesh_->showView(drape_->view(), drape_->meshName(), !m.mesh.empty());
   form_->showMaterial(m);
   form_->showMesh(drape_->view().mesh, drape_->meshName(), m);

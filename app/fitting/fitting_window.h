@@ -60,7 +60,7 @@ class FittingWindow : public QMainWindow {
   Material atStart() const;
   void askToKeep();
   void removeMine(int preset);
-  std::vector<Preset> keptNow() const;
+  bool readMine();
   void writeMine();
   void addDials(QVBoxLayout* into);
   QWidget* ownFields();
@@ -73,7 +73,7 @@ class FittingWindow : public QMainWindow {
   std::unique_ptr<Engine> startEngine_;  // while one compares
   SeenPtr start_;
   double wipe_ = 0.5;  // the share of the picture that the start has
-  StartColumn* start_column_;
+  StartColumn* presets_;
   QVBoxLayout* startBox_ = nullptr;
   OthersList* others_ = nullptr;
   DrapePanel* drape_;

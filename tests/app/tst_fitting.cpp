@@ -199,6 +199,15 @@ class TestFitting : public QObject {
     QCOMPARE(tiles(f).size(), 4);
     QCOMPARE(std::get<double>(f->material().value("wear")->value), 0.61);  // the state stays
     QCOMPARE(bytes(), before);
+    // What cannot be read is told, and not written over.
+    const QString mine = QStandardPaths::writableLocation(QStandardPaths::AppDataLocation) + QStringLiteral("/mine/");
+    QFile damaged(mine + QStringLiteral("quay_floor.loom"));
+    QVERIFY(damaged.open(QIODevice::WriteOnly) && damaged.write("{") == 1);
+    damaged.close();
+    f->keepAsMine(QStringLiteral("Lost"));
+    QVERIFY(f->drape()->message().contains(QStringLiteral("quay_floor.loom")));
+    QCOMPARE(damaged.size(), 1);
+    QVERIFY(damaged.remove());
     delete f;
   }
   void theStartIsSeenBesideIt() {
