@@ -88,6 +88,7 @@ std::function<int(const Common&)> fit_call(CLI::App* call) {
   call->add_option("--dials", f->wish.dials, "which are turned, with commas between; all numbers and colours")
       ->delimiter(',');
   call->add_option("--seconds", f->wish.seconds, "how long at most; 60")->check(CLI::Range(1.0, 86400.0));
+  call->add_option("--tries", f->wish.tries, "states at most, whatever the time")->check(CLI::Range(1, 1 << 20));
   call->add_option("--scale", f->wish.scale, "how many tiles the picture is wide; 1");
   call->add_option("--out", f->out, "the document with the dials turned")->required();
   return [f](const Common& common) { return run(*f, common); };

@@ -219,21 +219,18 @@ void DeliverForm::showMaterial(const Material& material) {
   chooseFiles();
 }
 
-void DeliverForm::showMesh(std::shared_ptr<const MeshShape> mesh, const QString& name, const Material& whole) {
-  const bool another = mesh != mesh_;
-  mesh_ = std::move(mesh);
+void DeliverForm::showOn(const DrapeView& view, const QString& meshName, const Material& whole) {
+  const bool another = view.mesh != mesh_;
+  mesh_ = view.mesh;
   whole_ = whole;
   onto_->setVisible(mesh_ != nullptr);
   onto_caption_->setVisible(mesh_ != nullptr);
-  onto_->setItemText(1, tr("the mesh %1, all its parts").arg(name));
+  onto_->setItemText(1, tr("the mesh %1, all its parts").arg(meshName));
   if (another) onto_->setCurrentIndex(mesh_ && !slots_on_surface(material_, catalogue()).empty() ? 1 : 0);
-  chooseFiles();
-}
-
-void DeliverForm::showShape(ShapeName shape) {
-  shape_ = shape;
-  const QString on = QString::fromStdString(shape_names()[static_cast<std::size_t>(shape)].second);
+  shape_ = view.shape;
+  const QString on = QString::fromStdString(shape_names()[static_cast<std::size_t>(shape_)].second);
   for (auto* b : {gltf_, glb_}) b->setToolTip(tr("On the %1, as the drape shows it, in true size").arg(on));
+  chooseFiles();
 }
 
 // ---- which files

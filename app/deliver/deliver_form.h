@@ -6,7 +6,7 @@
 #include "app/base/hearer.h"
 #include "core/bolt/errands.h"
 #include "core/bolt/on_mesh.h"
-#include "core/surface/shape.h"
+#include "core/surface/drape.h"
 
 class QCheckBox;
 class QComboBox;
@@ -31,9 +31,8 @@ class DeliverForm : public QWidget {
   void showMaterial(const Material& material);
   /// Offers to write the maps in the coordinates of a mesh, too: of all its parts, as `whole` has them. Null: there is
   /// none. Where a slot depends on the shape, that is what is chosen to begin with.
-  void showMesh(std::shared_ptr<const MeshShape> mesh, const QString& name, const Material& whole);
-  /// On which a glTF shows it, where it is not on the mesh.
-  void showShape(ShapeName shape);
+  /// The shape is what a glTF shows it on, where it is not on the mesh.
+  void showOn(const DrapeView& view, const QString& meshName, const Material& whole);
   void setFolder(const QString& folder);
   /// Of the first size.
   DeliveryPlan plan() const;

@@ -69,11 +69,7 @@ FittingWindow::FittingWindow(const Bolt& bolt, const QString& path, QWidget* par
   connect(&engine_, &Engine::seen, this, [this](const SeenPtr& seen) { drape_->showOutfit(seen->outfit()); });
   connect(&engine_, &Engine::refused, drape_, &DrapePanel::showMessage);
   connect(drape_, &DrapePanel::told, drape_, &DrapePanel::showMessage);
-  connect(drape_, &DrapePanel::stood, this, [this] {
-    form_->showMesh(drape_->view().mesh, drape_->meshName(), bolt_.material);
-    form_->showShape(drape_->view().shape);
-    mesh_->showView(drape_->view(), drape_->meshName(), !bolt_.material.mesh.empty());
-  });
+  connect(drape_, &DrapePanel::stood, this, &FittingWindow::showStanding);
   drape_->standAs(bolt_.material);
   readMine();
   presets_->showPresets(bolt_, mine_);
@@ -160,6 +156,7 @@ QWidget* FittingWindow::turnColumn() {
   connect(seed, &QPushButton::clicked, this, [this] {
     ++bolt_.material.seed;
     refresh();
+    renewStart();
   });
   return right;
 }
@@ -276,6 +273,7 @@ void FittingWindow::addTypedInputs(QVBoxLayout* into) {
     connect(row, &ParameterRow::valueWanted, this, [this, id, param](const ParamValue& value) {
       bolt_.material = edit::set_param(bolt_.material, id, param, value);
       refresh();
+      renewStart();
     });
     connect(row, &ParameterRow::resetWanted, this, [this, id] { resetInput(id); });
     into->addWidget(row);
@@ -288,6 +286,7 @@ void FittingWindow::giveMap(const std::string& input, const QString& path) {
   if (!given) return drape_->showMessage(QString::fromStdString(given.error().text()));
   bolt_.material = std::move(given).value();
   refresh();
+  renewStart();
 }
 
 // As the bolt brings it.
@@ -296,6 +295,7 @@ void FittingWindow::resetInput(const std::string& input) {
     for (NodePtr& n : bolt_.material.nodes)
       if (was->id == input && n->id == input) n = was;
   refresh();
+  renewStart();
 }
 
 // Decoded once: a dial that is turned shows it as it is.
@@ -332,6 +332,7 @@ void FittingWindow::choosePreset(int index) {
   preset_ = index;
   bolt_.material = atStart();
   refresh();
+  renewStart();
 }
 
 // What a dial is in the preset that one started from.
@@ -378,6 +379,7 @@ void FittingWindow::writeMine() {
   const auto written = elsewhere([&] { return keep_own_presets(mineFolder().toStdString(), bolt_.material, mine_); });
   presets_->showPresets(bolt_, mine_);
   refresh();
+  renewStart();
   if (!written) drape_->showMessage(QString::fromStdString(written.error().text()));
 }
 
@@ -385,23 +387,22 @@ void FittingWindow::compareWithStart(bool compares) {
   compare_->setOn(compares);
   if (!compares) {
     startEngine_.reset();
-    start_ = nullptr;
     return drape_->showCompared({});
   }
   startEngine_ = std::make_unique<Engine>();
   connect(startEngine_.get(), &Engine::seen, this, [this](const SeenPtr& seen) {
-    start_ = seen;
-    Comparison beside{Compare::wipe, start_, nullptr, wipe_};
+    Comparison beside{Compare::wipe, seen, nullptr, wipe_};
     beside.names = {tr("the start"), tr("now")};
     drape_->showCompared(beside);
   });
-  startEngine_->wish({atStart(), {}, -1, kWorkingSize});
+  renewStart();
 }
 
 bool FittingWindow::eventFilter(QObject* object, QEvent* e) {
   if (object == drape_ && e->type() == QEvent::Resize) {
     const QSize size(148, 22);
-    compare_->setGeometry(QRect(QPoint(drape_->width() - 20 - size.width(), drape_->height() - 32), size));
+    const int above = drape_->width() < 600 ? 26 : 0;  // where it would lie over the other chips
+    compare_->setGeometry(QRect(QPoint(drape_->width() - 20 - size.width(), drape_->height() - 32 - above), size));
   }
   return QMainWindow::eventFilter(object, e);
 }
@@ -427,11 +428,19 @@ void FittingWindow::refresh() {
   for (auto& [input, row] : typed_)
     if (const Node* n = m.node(input)) row->showView(*typedRow(*n));
   presets_->showState(preset_, turned);
-  mesh_->showView(drape_->view(), drape_->meshName(), !m.mesh.empty());
   form_->showMaterial(m);
-  form_->showMesh(drape_->view().mesh, drape_->meshName(), m);
-  form_->showShape(drape_->view().shape);
+  showStanding();
   engine_.wish({m, {}, -1, kWorkingSize});
+}
+
+// What it stands on: the shape, the mesh that the bolt brings, or one's own.
+void FittingWindow::showStanding() {
+  const QString brought = QFileInfo(QString::fromStdString(bolt_.material.mesh)).completeBaseName();
+  mesh_->showView(drape_->view(), drape_->meshName(), drape_->meshName() == brought);
+  form_->showOn(drape_->view(), drape_->meshName(), bolt_.material);
+}
+
+void FittingWindow::renewStart() {
   if (startEngine_) startEngine_->wish({atStart(), {}, -1, kWorkingSize});
 }
 

@@ -55,6 +55,8 @@ class FittingWindow : public QMainWindow {
   QWidget* startColumn();
   QWidget* turnColumn();
   void refresh();
+  void showStanding();
+  void renewStart();  // after what changes it as well: all but a dial
   Preset presetAt(int index) const;
   ParamValue atPreset(const Value& value) const;
   Material atStart() const;
@@ -71,8 +73,7 @@ class FittingWindow : public QMainWindow {
   QString path_;
   Engine engine_;
   std::unique_ptr<Engine> startEngine_;  // while one compares
-  SeenPtr start_;
-  double wipe_ = 0.5;  // the share of the picture that the start has
+  double wipe_ = 0.5;                    // the share of the picture that the start has
   StartColumn* presets_;
   QVBoxLayout* startBox_ = nullptr;
   OthersList* others_ = nullptr;

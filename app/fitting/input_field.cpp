@@ -3,6 +3,7 @@
 #include <QFileInfo>
 #include <QLocale>
 
+#include "app/base/elsewhere.h"
 #include "core/bolt/given_inputs.h"
 #include "core/graph/inputs.h"
 
@@ -55,8 +56,8 @@ MeshField::MeshField(QWidget* parent) : DropField(tr("a mesh"), tr("Meshes (*.gl
 
 void MeshField::showView(const DrapeView& view, const QString& name, bool brought) {
   const QString shape = QString::fromStdString(shape_names()[static_cast<std::size_t>(view.shape)].second);
-  if (view.mesh != shown_) picture_ = view.mesh ? plainPicture(view.mesh) : QImage();
-  shown_ = view.mesh;
+  if (std::exchange(shown_, view.mesh) != view.mesh)
+    picture_ = view.mesh ? elsewhere([mesh = view.mesh] { return plainPicture(mesh); }) : QImage();
   if (!view.mesh) return show(tr("none, the %1 stands in").arg(shape), {}, false);
   const auto faces = static_cast<qulonglong>(view.mesh->mesh().triangle.size());
   show(tr("%1, %2 faces").arg(name, QLocale().toString(faces)), picture_, !brought);

@@ -12,7 +12,8 @@
 namespace loom::app {
 namespace {
 
-constexpr int kMost = 4, kPicture = 36, kRow = 44;
+constexpr std::size_t kMost = 4;
+constexpr int kPicture = 36, kRow = 44;
 
 QString fileOf(const StockItem& item) { return QString::fromStdString(item.file.string()); }
 
@@ -52,7 +53,10 @@ OthersList::OthersList(Stock& stock, const QString& fitted, QWidget* parent)
   const auto open = [this](const QListWidgetItem* item) { Q_EMIT openWanted(item->data(Qt::UserRole).toString()); };
   connect(list_, &QListWidget::itemActivated, this, open);
   connect(&stock_, &Stock::changed, this, &OthersList::renew);
-  connect(&stock_.thumbnails(), &Thumbnails::made, this, &OthersList::renew);
+  connect(&stock_.thumbnails(), &Thumbnails::made, this, [this](const QString& file) {
+    for (int i = 0; i < list_->count(); ++i)
+      if (list_->item(i)->data(Qt::UserRole) == file) showPicture(list_->item(i));
+  });
   renew();
 }
 
@@ -62,6 +66,7 @@ void OthersList::renew() {
   std::vector<StockItem> shown;
   const auto take = [&](const std::vector<StockItem>& from, bool bolts) {
     for (const StockItem& item : from) {
+      if (shown.size() == kMost) return;
       const bool known = std::any_of(shown.begin(), shown.end(), [&](const auto& s) { return s.file == item.file; });
       if (item.is_bolt == bolts && item.fault.empty() && !known && fileOf(item) != fitted_) shown.push_back(item);
     }
@@ -71,22 +76,25 @@ void OthersList::renew() {
   all_->setText(tr("all %1").arg(all.size()));
   const int kept = list_->currentRow();
   list_->clear();
-  for (std::size_t i = 0; i < std::min<std::size_t>(shown.size(), kMost); ++i) {
-    auto* item =
-        new QListWidgetItem(QString::fromStdString(shown[i].name) + QLatin1Char('\n') + secondLine(shown[i]), list_);
-    item->setData(Qt::UserRole, fileOf(shown[i]));
+  for (const StockItem& one : shown) {
+    auto* item = new QListWidgetItem(QString::fromStdString(one.name) + QLatin1Char('\n') + secondLine(one), list_);
+    item->setData(Qt::UserRole, fileOf(one));
     item->setSizeHint(QSize(0, kRow));
-    const QImage picture = stock_.thumbnails().of(fileOf(shown[i]));
-    QPixmap pixmap(kPicture, kPicture);
-    pixmap.fill(theme().picture);
-    if (!picture.isNull())
-      pixmap = QPixmap::fromImage(picture.scaled(kPicture, kPicture, Qt::KeepAspectRatio, Qt::SmoothTransformation));
-    QIcon icon(pixmap);
-    icon.addPixmap(pixmap, QIcon::Selected);  // not tinted: it is a picture
-    item->setIcon(icon);
+    showPicture(item);
   }
   list_->setCurrentRow(kept);
   list_->setFixedHeight(kRow * list_->count() + 2);
+}
+
+void OthersList::showPicture(QListWidgetItem* item) {
+  const QImage picture = stock_.thumbnails().of(item->data(Qt::UserRole).toString());
+  QPixmap pixmap(kPicture, kPicture);
+  pixmap.fill(theme().picture);
+  if (!picture.isNull())
+    pixmap = QPixmap::fromImage(picture.scaled(kPicture, kPicture, Qt::KeepAspectRatio, Qt::SmoothTransformation));
+  QIcon icon(pixmap);
+  icon.addPixmap(pixmap, QIcon::Selected);  // not tinted: it is a picture
+  item->setIcon(icon);
 }
 
 }  // namespace loom::app

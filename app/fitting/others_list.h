@@ -5,6 +5,7 @@
 #include "app/stockroom/stock.h"
 
 class QListWidget;
+class QListWidgetItem;
 class QPushButton;
 
 namespace loom::app {
@@ -23,6 +24,7 @@ class OthersList : public QWidget {
 
  private:
   void renew();
+  void showPicture(QListWidgetItem* item);
   Stock& stock_;
   QString fitted_;
   QListWidget* list_;

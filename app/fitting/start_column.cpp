@@ -48,8 +48,8 @@ StartColumn::StartColumn(QWidget* parent)
   for (auto* b : {keep_, back_}) buttons->addWidget(b, 1);
   box->addLayout(buttons);
   box->addStretch(0);
-  keep_->setToolTip(
-      tr("The dials as they are, as a preset of your own.\nIt is kept beside the bolt, which stays as it is."));
+  keep_->setToolTip(tr(
+      "The dials as they are, as a preset of your own.\nIt is kept with your settings, and the bolt stays as it is."));
   connect(keep_, &QPushButton::clicked, this, &StartColumn::keepWanted);
   connect(back_, &QPushButton::clicked, this, [this] { Q_EMIT chosen(preset_); });
   connect(remove_, &QPushButton::clicked, this, [this] { Q_EMIT removeWanted(preset_); });

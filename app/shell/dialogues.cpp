@@ -44,15 +44,16 @@ QDialog* MainWindow::openDelivery() {
   form->setObjectName(QStringLiteral("deliverForm"));
   if (!document_.path().isEmpty()) form->setFolder(QFileInfo(document_.path()).path() + QStringLiteral("/maps"));
   form->showMaterial(material);
-  form->showMesh(drape_->view().mesh, drape_->meshName(), document_.material());
-  form->showShape(drape_->view().shape);
+  const auto showOn = [this, form] { form->showOn(drape_->view(), drape_->meshName(), document_.material()); };
+  showOn();
+  connect(drape_, &DrapePanel::stood, form, showOn);
   connect(form, &DeliverForm::listsWanted, this,
-          [this, form](const QString& name, const std::vector<DeliveryList>& lists) {
+          [this, form, showOn](const QString& name, const std::vector<DeliveryList>& lists) {
             Material next = document_.material();
             next.lists = lists;
             document_.edit(name, next);
             form->showMaterial(parts_->hasOwnHem() ? edit::worn_by_part(next, parts_->part()) : next);
-            form->showMesh(drape_->view().mesh, drape_->meshName(), next);
+            showOn();
           });
   box->addWidget(head);
   box->addWidget(form, 1);

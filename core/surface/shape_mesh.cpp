@@ -5,6 +5,8 @@
 #include <functional>
 #include <mutex>
 
+#include "core/surface/shapes/shapes.h"
+
 namespace loom {
 namespace {
 
@@ -116,9 +118,6 @@ std::shared_ptr<const MeshShape> shape_mesh(ShapeName name) {
 }
 
 Charts tile_coordinates(const Shape& shape, const Mesh& mesh) {
-  const auto beside = [](float value, float to, float round) {
-    return round > 0 ? value - round * std::round((value - to) / round) : value;
-  };
   Charts charts;
   for (const auto& triangle : mesh.triangle) {
     const Vec3 a = mesh.position[triangle[0]], b = mesh.position[triangle[1]], c = mesh.position[triangle[2]];
@@ -131,7 +130,7 @@ Charts tile_coordinates(const Shape& shape, const Mesh& mesh) {
       // A little within: at a pole, and where two charts meet, a corner alone does not know whose it is.
       const Vec3 corner = mesh.position[triangle[i]];
       const ShellPlace at = place(corner + (middle - corner) * 1e-3f);
-      corners[i] = {beside(at.u, about.u, shape.round_u()), beside(at.v, about.v, shape.round_v())};
+      corners[i] = {nearest_round(at.u, about.u, shape.round_u()), nearest_round(at.v, about.v, shape.round_v())};
     }
     charts.of.push_back(corners);
   }

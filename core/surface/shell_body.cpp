@@ -5,16 +5,9 @@
 #include <cmath>
 
 #include "core/surface/gradients.h"
+#include "core/surface/shapes/shapes.h"
 
 namespace loom {
-namespace {
-
-float nearest_round(float value, float to, float round) {
-  return round > 0 ? value - round * std::round((value - to) / round) : value;
-}
-
-}  // namespace
-
 ShellBody::ShellBody(std::shared_ptr<const Shape> shape, std::shared_ptr<const SurfaceMaps> maps, float depth)
     : shape_(std::move(shape)), maps_(std::move(maps)), relief_(depth > 0 ? maps_->relief() : nullptr), depth_(depth) {
   if (!relief_) {

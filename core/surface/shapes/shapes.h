@@ -13,6 +13,11 @@ std::shared_ptr<const Shape> make_ring(float tile_metres);
 std::shared_ptr<const Shape> make_block(float tile_metres);
 std::shared_ptr<const Shape> make_cupola(float tile_metres);
 
+/// A coordinate that jumps by `round` (0: it does not), on the side of `to`.
+inline float nearest_round(float value, float to, float round) {
+  return round > 0 ? value - round * std::round((value - to) / round) : value;
+}
+
 /// As many tiles as fit best along a length, one at least.
 inline float whole_tiles(float metres, float tile) { return std::max(1.0f, std::round(metres / tile)); }
 
