@@ -40,7 +40,7 @@ class TestFitting : public QObject {
     QVERIFY(f);
     f->drape()->setSamples(4);
     QVERIFY(settled([&] { return f->isIdle(); }, 60000));
-    QCOMPARE(f->rows().size(), std::size_t{5});
+    QCOMPARE(f->rows().size(), std::size_t{8});
     // Presets are shown lit: a ball on the picture's grey, each another one.
     std::vector<QImage> pictures;
     for (QPushButton* b : f->findChildren<QPushButton*>())
