@@ -5,6 +5,7 @@
 #include <cstdio>
 #include <new>
 
+#include "app/base/fits_screen.h"
 #include "app/base/theme.h"
 #include "app/fitting/fitting_window.h"
 #include "app/shell/main_window.h"
@@ -39,6 +40,8 @@ int main(int argc, char** argv) {
     return 0;
   }
   loom::app::installTheme();
+  loom::app::FitsScreen fits;
+  application.installEventFilter(&fits);
   loom::app::MainWindow window;
   const QString file = arguments.size() > 1 ? arguments[1] : QString();
   if (file.endsWith(QStringLiteral(".bolt"))) {

@@ -66,7 +66,8 @@ int main(int argc, char** argv) {
     wish.seconds = seconds;
     for (const Value* v : shown) {
       double to = std::uniform_real_distribution<double>(v->dial->least, v->dial->most)(chance);
-      if (v->dial->kind == ParameterKind::integer || v->dial->step >= 1) to = std::round(to);
+      if (v->dial->kind == ParameterKind::integer || v->dial->kind == ParameterKind::toggle || v->dial->step >= 1)
+        to = std::round(to);
       hidden = edit::set_value(std::move(hidden), v->id, to);
       wish.dials.push_back(v->id);
     }

@@ -10,6 +10,9 @@ namespace loom::app {
 
 struct Theme {
   QColor linen, board, paper, line, ink, mute, indigo, madder, weld, picture, caution;
+  QColor edge;    ///< of controls
+  QColor thread;  ///< that is not in focus
+  QColor hem;     ///< its ground
   bool night = false;
 };
 

@@ -21,17 +21,14 @@ QString elided(const QFont& font, const QString& text, qreal width) {
                                               : QFontMetricsF(narrow).elidedText(text, Qt::ElideRight, width + 1);
 }
 
-// A label on up to two lines: whole words first; a word that is longer than a line is divided with a hyphen.
+// A label on up to two lines of whole words; one that is longer than a line is cut with a mark, never divided.
 QStringList twoLinesOf(const QFont& font, const QString& label, qreal width) {
   const auto fits = [&](const QString& s) { return advanceOf(fitted(font, s, width), s) <= width + 1; };
   if (fits(label)) return {label};
   const QStringList words = label.split(QLatin1Char(' '));
   QString first = words.front(), rest = words.mid(1).join(QLatin1Char(' '));
   if (!fits(first)) {
-    int at = static_cast<int>(static_cast<double>(first.size()) * 0.64);  // parts of like length read best
-    while (at > 3 && !fits(first.left(at) + QLatin1Char('-'))) --at;
-    rest = first.mid(at) + (rest.isEmpty() ? QString() : QLatin1Char(' ') + rest);
-    first = first.left(at) + QLatin1Char('-');
+    first = elided(font, first, width);
   } else {
     for (int i = 1; i < words.size(); ++i) {
       const QString longer = words.mid(0, i + 1).join(QLatin1Char(' '));
@@ -52,9 +49,7 @@ QStringList twoLines(const QFont& font, const QString& label, qreal width) {
   return at != known.constEnd() ? *at : *known.insert(key, twoLinesOf(font, label, width));
 }
 
-QColor threadInk(bool inked) {
-  return inked ? theme().ink : theme().night ? theme().mute.darker(140) : QColor("#8d877b");
-}
+QColor threadInk(bool inked) { return inked ? theme().ink : theme().thread; }
 QColor threadGround() { return theme().night ? QColor("#262421") : QColor("#dcdad3"); }
 
 }  // namespace
@@ -481,21 +476,21 @@ void BoardPainter::paintFault(QPainter& p, const TagPlace& t, const Error& e) {
 
 void BoardPainter::paintHem(QPainter& p) {
   const QRect bar(0, v_.height(), v_.width(), BoardView::kHemHeight);
-  p.fillRect(bar, theme().night ? QColor("#2f2c28") : QColor("#cfc6b2"));
+  p.fillRect(bar, theme().hem);
   p.fillRect(QRect(0, bar.top(), v_.width(), 2), theme().ink);
   p.setPen(theme().ink);
   p.setFont(textFont(11, QFont::DemiBold));
-  p.drawText(QRectF(10, bar.top() + 13, BoardView::kHemHead - 12, 16), Qt::AlignVCenter,
+  p.drawText(QRectF(10, bar.top() + 8, BoardView::kHemHead - 12, 16), Qt::AlignVCenter,
              v_.material.inside ? tr("Group") : tr("Hem"));
-  p.setPen(!v_.hemOf.isEmpty() ? theme().indigo : theme().night ? theme().mute : QColor("#5a5549"));
+  p.setPen(v_.hemOf.isEmpty() ? theme().mute : theme().indigo);
   p.setFont(textFont(11));
-  p.drawText(QRectF(10, bar.top() + 29, BoardView::kHemHead - 8, 16), Qt::AlignVCenter,
+  p.drawText(QRectF(10, bar.top() + 23, BoardView::kHemHead - 8, 16), Qt::AlignVCenter,
              v_.hemOf.isEmpty() ? tr("(outputs)") : elided(p.font(), v_.hemOf, BoardView::kHemHead - 12));
   for (const auto& [id, label] : v_.hemSlots()) {
     const QRect r = v_.slotRect(id);
     const bool threaded = v_.material.hem.count(id) != 0, typed = !threaded && v_.material.hem_values.count(id) != 0,
                filled = threaded || typed, focused = v_.slotFocus == id || hand_.slot == id;
-    const QRect picture(r.x() + 12, r.y() + 15, 28, 28);
+    const QRect picture(r.x() + 6, r.y() + 11, BoardView::kSlotPicture, BoardView::kSlotPicture);
     const QImage small = !filled                    ? QImage()
                          : v_.material.inside       ? v_.pictureFor(v_.material.hem.at(id))
                          : v_.hemPictures.count(id) ? v_.hemPictures.at(id)
@@ -510,27 +505,26 @@ void BoardPainter::paintHem(QPainter& p) {
     if (focused) {
       p.setPen(QPen(theme().indigo, 2));
       p.setBrush(Qt::NoBrush);
-      p.drawRoundedRect(QRectF(r).adjusted(3, 6, -3, -4), 4, 4);
+      p.drawRoundedRect(QRectF(r).adjusted(1, 6, -1, -3), 4, 4);
     }
     p.setPen(QPen(theme().ink, 1));
     p.setBrush(threaded ? theme().ink : theme().paper);
-    p.drawRect(QRectF(r.x() + 21, bar.top() - 2, 10, 5));
+    p.drawRect(QRectF(r.x() + BoardView::kSlotPeg - 5, bar.top() - 2, 10, 5));
     p.setFont(textFont(11, QFont::DemiBold));
     p.setPen(theme().ink);
-    const qreal room = r.width() - 43;
+    const qreal room = r.right() - picture.right() - 7;
     const QString name = elided(p.font(), label, room);
     p.setFont(fitted(p.font(), label, room));
-    p.drawText(QRectF(picture.right() + 4, r.y() + 13, room + 2, 16), Qt::AlignVCenter, name);
-    p.setFont(textFont(11));
-    p.setPen(theme().night ? theme().mute : QColor("#5a5549"));
-    p.drawText(
-        QRectF(picture.right() + 4, r.y() + 29, room + 2, 16), Qt::AlignVCenter,
-        elided(p.font(),
-               v_.slotsOnSurface.count(id) ? tr("on shape")
-               : threaded ? qs(split_output(v_.material.hem.at(id)).second).replace(QLatin1Char('_'), QLatin1Char(' '))
-               : typed    ? tr("a value")
-                          : tr("empty"),
-               room));
+    p.drawText(QRectF(picture.right() + 5, r.y() + 8, room + 2, 16), Qt::AlignVCenter, name);
+    const QString from =
+        v_.slotsOnSurface.count(id) ? tr("on shape")
+        : threaded ? qs(split_output(v_.material.hem.at(id)).second).replace(QLatin1Char('_'), QLatin1Char(' '))
+        : typed    ? tr("a value")
+                   : tr("empty");
+    p.setPen(theme().mute);
+    p.setFont(fitted(textFont(11), from, room));
+    p.drawText(QRectF(picture.right() + 5, r.y() + 23, room + 2, 16), Qt::AlignVCenter,
+               elided(textFont(11), from, room));
   }
 }
 
@@ -539,14 +533,16 @@ void BoardPainter::paintBelow(QPainter& p) {
   const auto below = v_.below();
   if (below.empty()) return;
   p.setFont(textFont(11, QFont::DemiBold));
-  for (const LanePlace& l : v_.layout.lanes()) {
-    const auto count = below.find(l.id);
+  const auto& lanes = v_.layout.lanes();
+  qreal end = v_.width() - 4;  // from the right, so that none covers another
+  for (auto l = lanes.rbegin(); l != lanes.rend(); ++l) {
+    const auto count = below.find(l->id);
     if (count == below.end()) continue;
     const QString text = tr("%n below", nullptr, count->second) + QStringLiteral(" \u2193");
-    const qreal width = advanceOf(p.font(), text) + 16;
-    const QRectF chip(
-        std::clamp(l.rect.center().x() - v_.scroll.x() - width / 2, 4.0, std::max(4.0, v_.width() - width - 4)),
-        v_.height() - 24, width, 18);
+    const qreal width = advanceOf(p.font(), text) + 16,
+                left = std::min(std::max(l->rect.center().x() - v_.scroll.x() - width / 2, 4.0), end - width);
+    const QRectF chip(left, v_.height() - 24, width, 18);
+    end = left - 4;
     p.setPen(QPen(theme().line, 1));
     p.setBrush(theme().paper);
     p.drawRoundedRect(chip, 4, 4);

@@ -1,5 +1,7 @@
 #include "app/board/board_view.h"
 
+#include "app/base/theme.h"
+
 #include <QPainterPathStroker>
 
 namespace loom::app {
@@ -48,19 +50,27 @@ std::vector<BoardView::SlotView> BoardView::hemSlots() const {
   return all;
 }
 
+// Each as wide as its name asks, and all together as wide as there is room.
 QRect BoardView::slotRect(const std::string& slot) const {
   const auto all = hemSlots();
-  const auto it = std::find_if(all.begin(), all.end(), [&](const SlotView& s) { return s.id == slot; });
-  if (it == all.end()) return {};
-  const qreal room = static_cast<qreal>(width()) - kHemHead,
-              wide = std::min(room / static_cast<qreal>(all.size()), material.inside ? 180.0 : 1e4);
-  const auto i = static_cast<qreal>(it - all.begin());
-  return QRectF(kHemHead + i * wide, height(), wide, kHemHeight).toRect();
+  const auto asked = [](const SlotView& s) {
+    return kSlotPicture + 14 + advanceOf(textFont(11, QFont::DemiBold), s.label);
+  };
+  qreal before = 0, sum = 0;
+  const SlotView* found = nullptr;
+  for (const SlotView& s : all) {
+    if (s.id == slot) found = &s, before = sum;
+    sum += asked(s);
+  }
+  if (!found) return {};
+  const qreal room = static_cast<qreal>(width()) - kHemHead - 4, most = material.inside ? 1.6 : 2.2;
+  const qreal scale = std::min(room / sum, most);
+  return QRectF(kHemHead + before * scale, height(), asked(*found) * scale, kHemHeight).toRect();
 }
 
 std::map<std::string, qreal> BoardView::hemPegs() const {
   std::map<std::string, qreal> pegs;
-  for (const auto& [slot, from] : material.hem) pegs[slot] = slotRect(slot).x() + 26 + scroll.x();
+  for (const auto& [slot, from] : material.hem) pegs[slot] = slotRect(slot).x() + kSlotPeg + scroll.x();
   return pegs;
 }
 
@@ -131,7 +141,9 @@ QRectF BoardView::mapArea() const {
   const QSizeF all = layout.size();
   if (all.width() <= width() * 1.05 && all.height() <= (height()) * 1.25) return {};
   const qreal k = std::min(150.0 / all.width(), 110.0 / all.height());
-  return QRectF(width() - all.width() * k - 10, height() - all.height() * k - 10, all.width() * k, all.height() * k);
+  // Over the line that tells what lies below.
+  return QRectF(width() - all.width() * k - 10, height() - kHemBand - all.height() * k - 4, all.width() * k,
+                all.height() * k);
 }
 
 std::map<std::string, int> BoardView::below() const {

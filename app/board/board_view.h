@@ -38,11 +38,12 @@ struct BoardView {
   QPointF scroll;
   QSize size;  ///< of the widget
 
-  static constexpr int kHemHeight = 58;
-  static constexpr int kHemHead = 70;           ///< its name, left of the slots
-  static constexpr int kHemBand = 30;           ///< over the hem, where its threads run to their slots
-  static constexpr qreal kPegReach = 10;        ///< how near the pointer must be to a peg
-  static constexpr const char* kNewSlot = "+";  ///< of a group's hem: a further output
+  static constexpr int kHemHeight = 46;
+  static constexpr int kHemHead = 66;                     ///< its name, left of the slots
+  static constexpr int kSlotPicture = 26, kSlotPeg = 19;  ///< its side, and how far in the peg's middle is
+  static constexpr int kHemBand = 30;                     ///< over the hem, where its threads run to their slots
+  static constexpr qreal kPegReach = 10;                  ///< how near the pointer must be to a peg
+  static constexpr const char* kNewSlot = "+";            ///< of a group's hem: a further output
 
   int width() const { return size.width(); }
   /// Of what scrolls: without the hem.

@@ -5,6 +5,7 @@
 #include <QDragEnterEvent>
 #include <QFileDialog>
 #include <QFileInfo>
+#include <QHBoxLayout>
 #include <QKeyEvent>
 #include <QMimeData>
 #include <QMouseEvent>
@@ -18,6 +19,7 @@
 
 #include "app/base/brush.h"
 #include "app/base/elsewhere.h"
+#include "app/base/sides.h"
 #include "app/base/theme.h"
 #include "core/bolt/shown_mesh.h"
 #include "core/surface/environment_file.h"
@@ -50,23 +52,26 @@ DrapePanel::DrapePanel(QWidget* parent) : QWidget(parent), brush_([this] { retur
   for (ContourStyle& style : lines_.of) style.on = true;
   // What a machine does in good time is a matter of the machine, not of the material.
   view_.samples = std::max(1, QSettings().value(kSamplesKept, view_.samples).toInt());
-  shape_ = new Chip(tr("Shape"), Chip::Form::single, this);
-  light_ = new Chip(tr("Environment"), Chip::Form::single, this);
-  exposure_ = new Chip(tr("Exposure"), Chip::Form::single, this);
-  more_ = new Chip(tr("View"), Chip::Form::single, this);
+  strip_ = makeStrip(this);
+  shape_ = addChip(tr("Shape"));
+  light_ = addChip(tr("Environment"));
+  exposure_ = addChip(tr("Exposure"));
+  more_ = addChip(tr("View"));
   more_->setText(tr("view"));
-  draw_ = new Chip(tr("Draw on the shape"), Chip::Form::single, this);
+  draw_ = addChip(tr("Draw on the shape"));
   draw_->setText(tr("draw on it"));
   draw_->setVisible(false);
+  static_cast<QHBoxLayout*>(strip_->layout())->addStretch(1);
   connect(draw_, &Chip::clicked, this, [this] { setDrawing(!draws_); });
   makeShapeMenu();
   makeViewMenu();
-  for (const auto& [chip, menu] : {std::pair{shape_, shape_menu_}, {more_, view_menu_}})
+  for (const auto& [chip, menu] : {std::pair{shape_, shape_menu_}, {more_, view_menu_}}) {
+    chip->setOpens(true);
     connect(chip, &Chip::clicked, this,
             [chip = chip, menu = menu] { menu->popup(chip->mapToGlobal(QPoint(0, -menu->sizeHint().height()))); });
-  connect(light_, &Chip::clicked, this, &DrapePanel::nextEnvironment);
-  connect(exposure_, &Chip::clicked, this,
-          [this] { setExposure(view_.exposure >= 2 ? -2.0f : view_.exposure + 0.5f); });
+  }
+  light_->setChoices([this] { return environments(); });
+  exposure_->setChoices([this] { return exposures(); });
   connect(&engine_, &DrapeEngine::picture, this, [this](const QImage& image, int samples, double noise) {
     image_ = image;
     samples_ = samples;
@@ -110,10 +115,10 @@ void DrapePanel::showMessage(const QString& text) {
 }
 
 void DrapePanel::ask() {
-  if (!outfit_ || width() < 16 || height() < 16) return;
+  if (!outfit_ || width() < 16 || pictureRect().height() < 16) return;
   const qreal density = devicePixelRatioF();
   view_.width = static_cast<int>(width() * density);
-  view_.height = static_cast<int>(height() * density);
+  view_.height = static_cast<int>(pictureRect().height() * density);
   const Outfit a = comparison_.a ? comparison_.a->outfit() : outfit_,
                b = comparison_.b ? comparison_.b->outfit() : outfit_;
   std::set<MeshMeasure> asked = b.on(view_.parts()).measures();
@@ -147,19 +152,21 @@ void DrapePanel::paintImage(QPainter& p) {
   const bool both = comparesTwo() && held_image_->size() == image_->size();
   if (both && comparison_.how == Compare::difference) {
     if (difference_->isNull()) difference_ = differenceOf(*held_image_, *image_, comparison_.gain);
-    return p.drawImage(rect(), *difference_);
+    return p.drawImage(pictureRect(), *difference_);
   }
-  p.drawImage(rect(), *image_);
+  p.drawImage(pictureRect(), *image_);
   if (!both) return;
-  const QRectF left(0, 0, width() * comparison_.share, height());
+  const QRectF left(0, 0, width() * comparison_.share, pictureRect().height());
   p.save();
   p.setClipRect(left);
-  p.drawImage(rect(), *held_image_);
+  p.drawImage(pictureRect(), *held_image_);
   p.restore();
   for (const auto& [colour, wide] : {std::pair{QColor(0, 0, 0, 150), 3}, {QColor(Qt::white), 1}}) {
     p.setPen(QPen(colour, wide));
     p.drawLine(left.topRight(), left.bottomRight());
   }
+  const auto& [a_name, b_name] = comparison_.names;
+  paintSides(p, pictureRect(), left.right(), a_name.isEmpty() ? tr("A") : a_name, b_name.isEmpty() ? tr("B") : b_name);
 }
 
 QAction* DrapePanel::choice(QMenu* menu, const QString& text, const std::function<bool()>& is,
@@ -439,14 +446,28 @@ void DrapePanel::resizeEvent(QResizeEvent*) {
   ask();
 }
 
-void DrapePanel::placeChips() {
-  const int y = height() - 32, room = (width() - 40 - 12) / 4, wide = std::min(room, 92);
-  int x = 20;
-  for (Chip* chip : {shape_, light_, exposure_, more_}) {
-    chip->setGeometry(x, y, wide, 22);
-    x += wide + 4;
-  }
-  draw_->setGeometry(20, y - 26, wide, 22);
+void DrapePanel::placeChips() { strip_->setGeometry(0, height() - kStrip, width(), kStrip); }
+
+Chip* DrapePanel::addChip(const QString& name) {
+  auto* chip = new Chip(name, Chip::Form::word, strip_);
+  strip_->layout()->addWidget(chip);
+  return chip;
+}
+
+std::vector<Chip::Choice> DrapePanel::environments() {
+  std::vector<Chip::Choice> all;
+  for (const auto& [id, label] : environment_names())
+    all.push_back({QString::fromStdString(label), !view_.own && view_.environment == id,
+                   [this, id = id] { setEnvironment(id); }});
+  return all;
+}
+
+std::vector<Chip::Choice> DrapePanel::exposures() {
+  std::vector<Chip::Choice> all;
+  for (float stops = -3; stops <= 3; stops += 0.5f)
+    all.push_back({(stops > 0 ? QStringLiteral("+") : QString()) + QString::number(static_cast<double>(stops), 'f', 1),
+                   view_.exposure == stops, [this, stops] { setExposure(stops); }});
+  return all;
 }
 
 void DrapePanel::renew() {
@@ -477,17 +498,17 @@ void DrapePanel::paintEvent(QPaintEvent*) {
   if (!image_->isNull()) paintImage(p);
   p.setPen(Qt::white);
   p.setFont(textFont(13, QFont::Bold));
-  p.drawText(QRectF(20, 8, 60, 20), Qt::AlignVCenter, tr("Drape"));
+  p.drawText(QRectF(16, 5, 60, 20), Qt::AlignVCenter, tr("Drape"));
   p.setFont(textFont(11.5));
-  p.drawText(QRectF(74, 8, view_.unlit ? width() - 90 : 80, 20), Qt::AlignVCenter,
+  p.drawText(QRectF(70, 5, view_.unlit ? width() - 90 : 80, 20), Qt::AlignVCenter,
              view_.unlit ? tr("unlit: %1").arg(unlit_) : tr("lit view"));
   if (const QString second = comparedText().isEmpty() ? part_ : comparedText(); !second.isEmpty())
-    p.drawText(QRectF(20, 28, width() - 40, 20), Qt::AlignVCenter, second);
+    p.drawText(QRectF(16, 25, width() - 32, 20), Qt::AlignVCenter, second);
   if (measuring_.share() < 1)
-    p.drawText(QRectF(0, 8, width() - 20, 20), Qt::AlignVCenter | Qt::AlignRight,
+    p.drawText(QRectF(0, 5, width() - 16, 20), Qt::AlignVCenter | Qt::AlignRight,
                tr("measuring the shape, %1 %").arg(std::floor(100 * measuring_.share())));
   else if (!view_.unlit)
-    p.drawText(QRectF(0, 8, width() - 20, 20), Qt::AlignVCenter | Qt::AlignRight,
+    p.drawText(QRectF(0, 5, width() - 16, 20), Qt::AlignVCenter | Qt::AlignRight,
                width() < 330 || samples_ < 2
                    ? tr("%1 of %2").arg(samples_).arg(view_.samples)
                    : tr("%1 of %2, noise %3 %").arg(samples_).arg(view_.samples).arg(100 * noise_, 0, 'f', 1));
@@ -496,7 +517,7 @@ void DrapePanel::paintEvent(QPaintEvent*) {
     if (const auto now = sight()) volume_.paint(p, now->drape, now->density);
   if (!message_.isEmpty()) {
     p.setFont(textFont(12));
-    const QRectF r(30, height() / 2.0 - 40, width() - 60, 80);
+    const QRectF r(30, pictureRect().height() / 2.0 - 40, width() - 60, 80);
     p.fillRect(r, QColor(60, 58, 55, 220));
     p.drawText(r.adjusted(10, 6, -10, -6), Qt::AlignCenter | Qt::TextWordWrap, message_);
   }
@@ -595,9 +616,6 @@ void DrapePanel::mousePressEvent(QMouseEvent* e) {
                                   static_cast<double>(hit->at.v - std::floor(hit->at.v))));
     return;
   }
-  // The chip leaves the right button to us.
-  if (e->button() == Qt::RightButton && exposure_->geometry().contains(e->position().toPoint()))
-    setExposure(view_.exposure - 0.5f);
 }
 
 void DrapePanel::mouseMoveEvent(QMouseEvent* e) {
@@ -623,7 +641,7 @@ void DrapePanel::mouseMoveEvent(QMouseEvent* e) {
   if (e->buttons() & Qt::MiddleButton || (left && e->modifiers() & Qt::ShiftModifier)) {
     // What lies at the shape's middle follows the hand.
     const float per_pixel = 2 * std::tan(Camera::kField / 2 * kDegree) * view_.camera.distance /
-                            static_cast<float>(std::min(width(), height()));
+                            static_cast<float>(std::min(width(), pictureRect().height()));
     return moveShape(x * per_pixel, -y * per_pixel);
   }
   if (e->buttons() & Qt::RightButton)

@@ -65,6 +65,10 @@ class DrapePanel : public QWidget {
   VolumeHandles& volumeHandles() { return volume_; }
   /// Where a handle of it is drawn, in the widget. For tests.
   std::optional<QPointF> handlePlace(VolumeHandles::Handle handle) const;
+  /// A word in the strip under the picture, behind those that are there.
+  Chip* addChip(const QString& name);
+  /// Where the picture is: all above the strip.
+  QRect pictureRect() const { return {0, 0, width(), height() - kStrip}; }
   QMenu* shapeMenu() { return shape_menu_; }
   QMenu* viewMenu() { return view_menu_; }
   const DrapeView& view() const { return view_; }
@@ -113,6 +117,8 @@ class DrapePanel : public QWidget {
   QString comparedText() const;
   void paintImage(QPainter& p);
   void placeChips();
+  std::vector<Chip::Choice> environments();
+  std::vector<Chip::Choice> exposures();
   void renew();
   void standOnRead();
   void makeShapeMenu();
@@ -155,6 +161,7 @@ class DrapePanel : public QWidget {
   bool wipes_ = false;           // the line between A and B is held
   bool clicks_ = false;          // the left button went down and nothing has been dragged since
   std::vector<Camera> cameras_;  // of each shape, and of a mesh
+  QWidget* strip_;
   Chip *shape_, *light_, *exposure_, *more_, *draw_;
   QMenu *shape_menu_, *view_menu_, *repeats_;
   QAction *relief_, *mesh_action_, *keep_;

@@ -42,7 +42,7 @@ FittingWindow::FittingWindow(const Bolt& bolt, const QString& path, QWidget* par
       bolt_(bolt),
       path_(path),
       drape_(new DrapePanel(this)),
-      compare_(new Chip(tr("Compare with the start"), Chip::Form::single, drape_)) {
+      compare_(drape_->addChip(tr("Compare with the start"))) {
   setWindowTitle(tr("%1, fitting").arg(QString::fromStdString(bolt.material.name)));
   resize(1280, 800);
   auto* central = new QWidget(this);
@@ -65,7 +65,6 @@ FittingWindow::FittingWindow(const Bolt& bolt, const QString& path, QWidget* par
   compare_->setText(tr("compare with start"));
   connect(compare_, &Chip::clicked, this, [this] { compareWithStart(!compare_->isOn()); });
   connect(drape_, &DrapePanel::wiped, this, [this](double share) { wipe_ = share; });
-  drape_->installEventFilter(this);
   connect(&engine_, &Engine::seen, this, [this](const SeenPtr& seen) { drape_->showOutfit(seen->outfit()); });
   connect(&engine_, &Engine::refused, drape_, &DrapePanel::showMessage);
   connect(drape_, &DrapePanel::told, drape_, &DrapePanel::showMessage);
@@ -396,15 +395,6 @@ void FittingWindow::compareWithStart(bool compares) {
     drape_->showCompared(beside);
   });
   renewStart();
-}
-
-bool FittingWindow::eventFilter(QObject* object, QEvent* e) {
-  if (object == drape_ && e->type() == QEvent::Resize) {
-    const QSize size(148, 22);
-    const int above = drape_->width() < 600 ? 26 : 0;  // where it would lie over the other chips
-    compare_->setGeometry(QRect(QPoint(drape_->width() - 20 - size.width(), drape_->height() - 32 - above), size));
-  }
-  return QMainWindow::eventFilter(object, e);
 }
 
 void FittingWindow::refresh() {

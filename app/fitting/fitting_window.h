@@ -48,8 +48,6 @@ class FittingWindow : public QMainWindow {
   void stockroomWanted();
 
  protected:
-  bool eventFilter(QObject* object, QEvent* e) override;
-
  private:
   QWidget* bar();
   QWidget* startColumn();

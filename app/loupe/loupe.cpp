@@ -1,6 +1,7 @@
 // Painted on the neutral grey; words on it are white and ranked by weight.
 #include "app/loupe/loupe.h"
 
+#include <QHBoxLayout>
 #include <QKeyEvent>
 #include <QMouseEvent>
 #include <QPainter>
@@ -8,12 +9,17 @@
 #include <cmath>
 
 #include "app/base/brush.h"
+#include "app/base/sides.h"
 #include "app/base/theme.h"
 
 namespace loom::app {
 namespace {
 constexpr double kMostZoom = 64;
-}
+constexpr double kHead = 30, kMargin = 12;  // pixels: above the picture, beside it
+constexpr double kFacts = 118;              // width of what stands beside the picture
+constexpr double kUnder = 88;               // height of what stands under it
+constexpr int kInStrip = 3;                 // of the chips: what is shown; the others act
+}  // namespace
 
 Loupe::Loupe(QWidget* parent) : QWidget(parent) {
   setMouseTracking(true);
@@ -22,11 +28,25 @@ Loupe::Loupe(QWidget* parent) : QWidget(parent) {
   setAccessibleName(tr("Loupe, the flat view"));
   setAttribute(Qt::WA_OpaquePaintEvent);
   const QString names[] = {tr("Repeats"), tr("Channel"), tr("Lock"), tr("Look"), tr("Seam check"), tr("Comparison")};
+  strip_ = makeStrip(this);
   for (int i = 0; i < kButtons; ++i) {
-    Chip* c = chips_[static_cast<std::size_t>(i)] = new Chip(names[i], Chip::Form::single, this);
-    connect(c, &Chip::clicked, this, [this, i] { press(i); });
+    const bool in_strip = i < kInStrip;
+    Chip* c = chips_[static_cast<std::size_t>(i)] = new Chip(names[i], in_strip ? Chip::Form::word : Chip::Form::single,
+                                                             in_strip ? strip_ : static_cast<QWidget*>(this));
+    if (in_strip) strip_->layout()->addWidget(c);
+    if (i == kLock || i == kSeam)
+      connect(c, &Chip::clicked, this, [this, i] { i == kLock ? Q_EMIT lockWanted() : toggleSeam(); });
+    else
+      c->setChoices([this, i] { return choicesOf(i); });
   }
+  static_cast<QHBoxLayout*>(strip_->layout())->addStretch(1);
   renew();
+}
+
+Chip* Loupe::addChip(const QString& name) {
+  auto* chip = new Chip(name, Chip::Form::word, strip_);
+  strip_->layout()->addWidget(chip);
+  return chip;
 }
 
 void Loupe::showSeen(const SeenPtr& seen, const QString& title) {
@@ -54,8 +74,9 @@ void Loupe::showRings(std::vector<QPointF> places, double radius) {
   ring_ = radius;
   update();
 }
-void Loupe::nextChannel() {
-  channel_ = channel_ >= 3 ? -1 : channel_ + 1;
+void Loupe::nextChannel() { setChannel(channel_ >= 3 ? -1 : channel_ + 1); }
+void Loupe::setChannel(int channel) {
+  channel_ = channel;
   Q_EMIT channelChanged();
   renew();
 }
@@ -107,22 +128,28 @@ void Loupe::flip() {
 }
 
 void Loupe::nextCompare() {
-  if (!a_.seen) return hold();
-  switch (compare_) {
-    case Compare::off:
-    case Compare::b:
-      compare_ = Compare::a;
-      break;
-    case Compare::a:
-      compare_ = Compare::wipe;
-      break;
-    case Compare::wipe:
-      compare_ = Compare::difference;
-      break;
-    case Compare::difference:
-      a_ = b_ = {}, differed_ = shared_ = {}, compare_ = Compare::off;
-      break;
-  }
+  const auto next = [&] {
+    switch (compare_) {
+      case Compare::off:
+      case Compare::b:
+        return Compare::a;
+      case Compare::a:
+        return Compare::wipe;
+      case Compare::wipe:
+        return Compare::difference;
+      default:
+        return Compare::off;
+    }
+  };
+  compareBy(a_.seen ? next() : Compare::b);
+}
+
+// With nothing held yet, what is shown now is held first.
+void Loupe::compareBy(Compare how) {
+  if (!a_.seen) hold();
+  if (!a_.seen) return;
+  if (how == Compare::off) a_ = b_ = {}, differed_ = shared_ = {};
+  compare_ = how;
   comparedAnew();
 }
 
@@ -425,11 +452,21 @@ void Loupe::paintHandles(QPainter& p) {
   p.restore();
 }
 
+bool Loupe::besidePicture() const { return width() > height() * 1.12; }
+
+// The whole room in one direction, less what stands beside or under it in the other.
 QRectF Loupe::pictureArea() const {
-  const double side = std::max(60.0, std::min(width() - 40.0, height() - 40.0 - 110.0));
-  const bool wide = width() > height() * 1.25;  // facts beside the picture rather than under it
-  const double s = wide ? std::min(height() - 52.0, width() - 200.0) : side;
-  return QRectF(wide ? 20 : (width() - s) / 2, 34, s, s);
+  const double tall = height() - kHead - kStrip - kMargin, wide = width() - 2 * kMargin;
+  const double side =
+      std::max(60.0, besidePicture() ? std::min(tall, wide - kFacts - kMargin) : std::min(tall - kUnder, wide));
+  return QRectF(besidePicture() ? kMargin : (width() - side) / 2, kHead, side, side);
+}
+
+QRectF Loupe::factsArea() const {
+  const QRectF area = pictureArea();
+  if (besidePicture()) return {area.right() + kMargin, area.y(), width() - area.right() - 2 * kMargin, area.height()};
+  const double wide = std::max(area.width(), width() - 2 * kMargin);
+  return {(width() - wide) / 2, area.bottom() + 6, wide, kUnder - 6};
 }
 
 double Loupe::scale() const {
@@ -464,10 +501,10 @@ void Loupe::paintEvent(QPaintEvent*) {
   p.fillRect(rect(), theme().picture);
   p.setPen(Qt::white);
   p.setFont(textFont(13, QFont::Bold));
-  p.drawText(QRectF(20, 8, 60, 20), Qt::AlignVCenter, tr("Loupe"));
+  p.drawText(QRectF(kMargin, 5, 60, 20), Qt::AlignVCenter, tr("Loupe"));
   p.setFont(textFont(11.5));
-  p.drawText(QRectF(74, 8, width() - 90, 20), Qt::AlignVCenter,
-             QFontMetricsF(p.font()).elidedText(heading(), Qt::ElideRight, width() - 94));
+  p.drawText(QRectF(66, 5, width() - 66 - kMargin, 20), Qt::AlignVCenter,
+             QFontMetricsF(p.font()).elidedText(heading(), Qt::ElideRight, width() - 66 - kMargin));
   paintPicture(p);
   if (seen_ && seen_->loupe && !seam_ && !onShape()) paintHandles(p);
   if (look_ == Look::arrows && hasArrows()) paintArrows(p);
@@ -506,6 +543,7 @@ void Loupe::paintPicture(QPainter& p) {
     p.drawLine(left.topRight(), left.bottomRight());
     p.setPen(QPen(Qt::white, 1));
     p.drawLine(left.topRight(), left.bottomRight());
+    paintSides(p, area, left.right(), tr("A"), tr("B"));
   }
   p.save();
   p.setClipRect(area);
@@ -552,94 +590,131 @@ void Loupe::paintTexels(QPainter& p, const QRectF& area, double s) {
     }
 }
 
-QRectF Loupe::chipPlace(int i) const {
-  const QRectF area = pictureArea();
-  if (width() > height() * 1.25) return {area.right() + 16, area.bottom() - 22 - (kButtons - 1 - i) * 26, 150, 22};
-  // Under the picture, and wider than it where there is room: their words are long.
-  const qreal all = std::max(area.width(), std::min(width() - 40.0, 312.0)), each = all / 3;
-  return {area.center().x() - all / 2 + i % 3 * each, area.bottom() + 62 + i / 3 * 24, each - 6, 20};
-}
+void Loupe::resizeEvent(QResizeEvent*) { placeChips(); }
 
-void Loupe::resizeEvent(QResizeEvent*) {
-  for (int i = 0; i < kButtons; ++i) chips_[static_cast<std::size_t>(i)]->setGeometry(chipPlace(i).toRect());
+void Loupe::placeChips() {
+  strip_->setGeometry(0, height() - kStrip, width(), kStrip);
+  const QRectF facts = factsArea();
+  const int count = kButtons - kInStrip;
+  const bool beside = besidePicture();
+  const double each = beside ? std::min(facts.width(), 150.0) : (facts.width() + 4) / count;
+  for (int i = 0; i < count; ++i) {
+    const QRectF place = beside ? QRectF(facts.x(), facts.bottom() - 22 - (count - 1 - i) * 26, each, 22)
+                                : QRectF(facts.x() + i * each, facts.bottom() - 22, each - 4, 22);
+    chips_[static_cast<std::size_t>(kInStrip + i)]->setGeometry(place.toRect());
+  }
 }
 
 void Loupe::renew() {
   for (int i = 0; i < kButtons; ++i) {
     Chip* c = chips_[static_cast<std::size_t>(i)];
-    c->setText(word(i));
-    c->setEnabled(!onShape() || (i != 0 && i != 4));  // neither repeats nor seams
-    c->setOn((i == 3 && look_ != Look::plain) || (i == 4 && seam_) || (i == 5 && compare_ != Compare::off));
+    if (const QString w = word(i); c->text() != w) {
+      c->setText(w);
+      c->updateGeometry();
+    }
+    c->setEnabled(!onShape() || (i != kRepeatsChip && i != kSeam));  // neither repeats nor seams
+    c->setOn((i == kLock && locked_) || (i == kLookChip && look_ != Look::plain) || (i == kSeam && seam_) ||
+             (i == kCompareChip && compare_ != Compare::off));
   }
   update();
 }
 
-void Loupe::paintFacts(QPainter& p) {
-  const QRectF area = pictureArea();
-  const bool wide = width() > height() * 1.25;
-  const QRectF graph = wide ? QRectF(area.right() + 16, area.y(), 150, 60)
-                            : QRectF(area.x(), area.bottom() + 8, area.width() * 0.38, 46);
-  if (seen_ && histogram_ && seen_->loupe) {
-    const int most = std::max(1, *std::max_element(seen_->histogram.begin(), seen_->histogram.end()));
-    p.setPen(Qt::NoPen);
-    p.setBrush(QColor("#e9e4d9"));
-    const double bar = graph.width() / 64;
-    for (int i = 0; i < 64; ++i) {
-      const double h =
-          graph.height() * std::sqrt(static_cast<double>(seen_->histogram[static_cast<std::size_t>(i)]) / most);
-      p.drawRect(QRectF(graph.x() + i * bar, graph.bottom() - h, bar * 0.8, h));
+// What is known of the output, a line each: what it is, and how much.
+std::vector<std::pair<QString, QString>> Loupe::facts() const {
+  if (!seen_ || !seen_->loupe) return {};
+  const auto number = [](float v) { return QString::number(static_cast<double>(v), 'f', 3); };
+  if (seam_ && seen_->seam) {
+    const SeamFigures& f = *seen_->seam;
+    const auto figure = [](float v) { return QString::number(static_cast<double>(v), 'g', 2); };
+    std::vector<std::pair<QString, QString>> all{
+        {f.seam() ? tr("a seam over %1").arg(f.over_u ? QStringLiteral("u") : QStringLiteral("v")) : tr("no seam"),
+         {}}};
+    for (const auto& [name, at, inside, most] : {std::tuple{tr("1st"), f.first, f.inside_first, f.most_first},
+                                                 {tr("2nd"), f.second, f.inside_second, f.most_second}}) {
+      all.emplace_back(tr("%1 difference").arg(name), figure(at));
+      all.emplace_back(tr("inside"), tr("%1, most %2").arg(figure(inside), figure(most)));
     }
+    return all;
   }
-  const auto line = [&](int i, const QString& what, const QString& value) {
-    const QRectF r = wide ? QRectF(graph.x(), graph.bottom() + 10 + i * 18, graph.width(), 16)
-                          : QRectF(area.x() + area.width() * 0.41, area.bottom() + 6 + i * 17, area.width() * 0.59, 16);
+  std::vector<std::pair<QString, QString>> all{{tr("least"), number(seen_->range.least)},
+                                               {tr("most"), number(seen_->range.most)},
+                                               {tr("mean"), number(seen_->range.mean)}};
+  if (look_ == Look::marked) {
+    all.emplace_back(tr("below"), tr("%1 %").arg(100 * seen_->below, 0, 'f', 2));
+    all.emplace_back(tr("above"), tr("%1 %").arg(100 * seen_->above, 0, 'f', 2));
+  }
+  if (under_.x() < 0) {
+    all.emplace_back(tr("pointer"), tr("outside"));
+    return all;
+  }
+  // Each strand by itself: they are compared by eye.
+  const QStringList values = valueText(under_).split(QStringLiteral("  "));
+  for (qsizetype i = 0; i < values.size(); ++i) all.emplace_back(i == 0 ? tr("here") : QString(), values[i]);
+  const double size = std::max(seen_->loupe->size(), 1);
+  all.emplace_back(
+      tr("at"),
+      QStringLiteral("%1, %2").arg((under_.x() + 0.5) / size, 0, 'f', 3).arg((under_.y() + 0.5) / size, 0, 'f', 3));
+  return all;
+}
+
+void Loupe::paintHistogram(QPainter& p, const QRectF& graph) {
+  const int most = std::max(1, *std::max_element(seen_->histogram.begin(), seen_->histogram.end()));
+  p.setPen(Qt::NoPen);
+  p.setBrush(QColor("#626262"));
+  p.drawRoundedRect(graph.adjusted(0, 0, 0, 1), 3, 3);
+  p.setBrush(QColor("#e9e4d9"));
+  const double bar = graph.width() / 64;
+  for (int i = 0; i < 64; ++i) {
+    const double h =
+        (graph.height() - 2) * std::sqrt(static_cast<double>(seen_->histogram[static_cast<std::size_t>(i)]) / most);
+    p.drawRect(QRectF(graph.x() + i * bar, graph.bottom() - h, bar * 0.8, h));
+  }
+}
+
+// Under the picture in two columns beside the histogram, beside it below that.
+void Loupe::paintFacts(QPainter& p) {
+  const QRectF all = factsArea();
+  const bool beside = besidePicture();
+  QRectF lines = all;
+  if (seen_ && seen_->loupe && histogram_) {
+    const QRectF graph =
+        beside ? QRectF(all.x(), all.y(), all.width(), 56) : QRectF(all.x(), all.y(), all.width() * 0.3, 54);
+    paintHistogram(p, graph);
+    beside ? lines.setTop(graph.bottom() + 8) : lines.setLeft(graph.right() + 10);
+  }
+  const double step = 18, low = all.bottom() - (beside ? 3 * 26 : 26);
+  double x = lines.x(), y = lines.y();
+  const double wide = beside ? lines.width() : (lines.width() - 10) / 2;
+  const QFontMetricsF plain(textFont(11.5));
+  for (const auto& [what, value] : facts()) {
+    if (y + 16 > low) x += wide + 10, y = lines.y();
+    if (x + wide > all.right() + 1) break;
+    const QRectF r(x, y, wide, 16);
     p.setPen(Qt::white);
-    p.setFont(textFont(11));
-    p.drawText(r, Qt::AlignLeft | Qt::AlignVCenter, what);
-    p.setFont(textFont(11, QFont::DemiBold));
-    p.drawText(r, Qt::AlignRight | Qt::AlignVCenter,
-               QFontMetricsF(p.font()).elidedText(value, Qt::ElideRight,
-                                                  r.width() - QFontMetricsF(textFont(11)).horizontalAdvance(what) - 6));
-  };
-  if (seen_ && seen_->loupe) {
-    line(0, tr("range"),
-         tr("%1 to %2")
-             .arg(static_cast<double>(seen_->range.least), 0, 'f', 3)
-             .arg(static_cast<double>(seen_->range.most), 0, 'f', 3));
-    line(1, tr("mean"), QString::number(static_cast<double>(seen_->range.mean), 'f', 3));
-    line(2, tr("pointer"), under_.x() < 0 ? tr("outside") : valueText(under_));
-    if (look_ == Look::marked)
-      line(1, tr("out of range"),
-           tr("%1 % below, %2 % above").arg(100 * seen_->below, 0, 'f', 2).arg(100 * seen_->above, 0, 'f', 2));
-    if (seam_ && seen_->seam) {
-      const SeamFigures& f = *seen_->seam;
-      const auto figures = [](float at, float inside, float most) {
-        return QStringLiteral("%1 (%2, at most %3)")
-            .arg(QString::number(static_cast<double>(at), 'g', 2), QString::number(static_cast<double>(inside), 'g', 2),
-                 QString::number(static_cast<double>(most), 'g', 2));
-      };
-      line(0, f.seam() ? tr("a seam over %1").arg(f.over_u ? QStringLiteral("u") : QStringLiteral("v")) : tr("no seam"),
-           {});
-      line(1, tr("1st"), figures(f.first, f.inside_first, f.most_first));
-      line(2, tr("2nd"), figures(f.second, f.inside_second, f.most_second));
-    }
+    p.setFont(textFont(11.5));
+    p.drawText(r, Qt::AlignLeft | Qt::AlignVCenter, plain.elidedText(what, Qt::ElideRight, r.width()));
+    p.setFont(textFont(11.5, QFont::DemiBold));
+    p.drawText(
+        r, Qt::AlignRight | Qt::AlignVCenter,
+        QFontMetricsF(p.font()).elidedText(value, Qt::ElideRight, r.width() - plain.horizontalAdvance(what) - 6));
+    y += step;
   }
 }
 
 QString Loupe::word(int i) const {
   switch (i) {
-    case 0:
+    case kRepeatsChip:
       return onShape() ? tr("on the shape") : tr("repeats %1 × %1").arg(repeats_);
-    case 1:
+    case kChannelChip:
       return channel_ < 0 ? tr("all channels") : tr("channel %1").arg(channel_ + 1);
-    case 2:
+    case kLock:
       return locked_ ? tr("locked") : tr("shows selection");
-    case 3:
+    case kLookChip:
       return look_ == Look::plain        ? tr("as it is")
              : look_ == Look::about_zero ? tr("about zero")
              : look_ == Look::arrows     ? tr("arrows")
                                          : tr("range marked");
-    case 4:
+    case kSeam:
       return tr("seam check");
     default:
       break;
@@ -658,21 +733,29 @@ QString Loupe::word(int i) const {
   }
 }
 
-void Loupe::press(int i) {
-  switch (i) {
-    case 0:
-      return nextRepeats();
-    case 1:
-      return nextChannel();
-    case 2:
-      return Q_EMIT lockWanted();
-    case 3:
-      return nextLook();
-    case 4:
-      return toggleSeam();
-    default:
-      return nextCompare();
-  }
+std::vector<Chip::Choice> Loupe::choicesOf(int i) {
+  std::vector<Chip::Choice> all;
+  if (i == kRepeatsChip)
+    for (int n = 1; n <= 4; ++n) all.push_back({tr("%1 × %1").arg(n), n == repeats_, [this, n] { setRepeats(n); }});
+  if (i == kChannelChip)
+    for (int c = -1; c <= 3; ++c)
+      all.push_back(
+          {c < 0 ? tr("all channels") : tr("channel %1").arg(c + 1), c == channel_, [this, c] { setChannel(c); }});
+  if (i == kLookChip)
+    for (const auto& [look, text] : {std::pair{Look::plain, tr("as it is")},
+                                     {Look::about_zero, tr("about zero")},
+                                     {Look::marked, tr("range marked")},
+                                     {Look::arrows, tr("arrows")}})
+      if (look != Look::arrows || hasArrows())
+        all.push_back({text, look == look_, [this, look = look] { setLook(look); }});
+  if (i == kCompareChip)
+    for (const auto& [how, text] : {std::pair{Compare::off, tr("let go")},
+                                    {Compare::a, tr("A as it was held")},
+                                    {Compare::b, tr("B")},
+                                    {Compare::wipe, tr("A beside B, a wipe")},
+                                    {Compare::difference, tr("A - B, the difference")}})
+      if (how != Compare::off || a_.seen) all.push_back({text, how == compare_, [this, how = how] { compareBy(how); }});
+  return all;
 }
 
 void Loupe::wheelEvent(QWheelEvent* e) {

@@ -58,6 +58,10 @@ class Loupe : public QWidget {
   QPoint texelAt(QPointF place) const;
   QString valueText(QPoint texel) const;
   double zoom() const { return zoom_; }
+  /// A word in the strip under the picture, at its right.
+  Chip* addChip(const QString& name);
+  /// Where the picture lies in the widget.
+  QRectF pictureArea() const;
 
  Q_SIGNALS:
   void channelChanged();            ///< or the look, or the seam check: the picture is wanted anew
@@ -85,9 +89,14 @@ class Loupe : public QWidget {
   void keyPressEvent(QKeyEvent*) override;
 
  private:
-  QRectF pictureArea() const;
   double scale() const;  // widget pixels a texel
-  QRectF chipPlace(int i) const;
+  /// Whether facts and actions stand beside the picture; else under it.
+  bool besidePicture() const;
+  QRectF factsArea() const;
+  void placeChips();
+  std::vector<Chip::Choice> choicesOf(int i);
+  void compareBy(Compare how);
+  void setChannel(int channel);
   void renew();
   void paintPicture(QPainter& p);
   void paintTiles(QPainter& p, const QImage& image, const QRectF& clip);
@@ -105,10 +114,11 @@ class Loupe : public QWidget {
   double share();
   QString heading();
   QPointF half() const;
-  static constexpr int kButtons = 6;
+  enum { kRepeatsChip, kChannelChip, kLock, kLookChip, kSeam, kCompareChip, kButtons };
   QString word(int i) const;
-  void press(int i);
   void paintTexels(QPainter& p, const QRectF& area, double s);
+  std::vector<std::pair<QString, QString>> facts() const;
+  void paintHistogram(QPainter& p, const QRectF& graph);
   void paintFacts(QPainter& p);
   void paintHandles(QPainter& p);
   void paintBrush(QPainter& p);
@@ -141,6 +151,7 @@ class Loupe : public QWidget {
   double zoom_ = 1;
   QPointF corner_, dragged_;  // texel at the picture's top left
   QPoint under_{-1, -1};
+  QWidget* strip_;
   std::array<Chip*, kButtons> chips_;
 };
 

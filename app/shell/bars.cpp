@@ -7,6 +7,7 @@
 #include <QPushButton>
 #include <QToolButton>
 #include <QVBoxLayout>
+#include <QtMath>
 
 #include "app/base/theme.h"
 #include "app/board/add_line.h"
@@ -27,6 +28,7 @@ QWidget* MainWindow::topBar() {
   name_ = new QLabel;
   edited_ = new QLabel;
   setRole(edited_, "caution");
+  edited_->setFixedWidth(qCeil(advanceOf(textFont(12), tr("edited"))) + 2);  // its coming and going moves nothing
   status_ = new QLabel;
   message_ = new QLabel;
   setRole(message_, "accent");

@@ -9,6 +9,7 @@
 #include "app/shell/main_window.h"
 #include "app/shell/map_sets.h"
 #include "app/shell/part_focus.h"
+#include "app/shell/view_room.h"
 #include "app/stockroom/stock_view.h"
 #include "core/graph/groups.h"
 #include "core/graph/rework.h"
@@ -229,6 +230,20 @@ std::vector<MainWindow::Command> MainWindow::lookCommands() {
        Scope::board,
        [this] { board_->setZoom(board_->zoom() * 1.15); }},
       {tr("Zoom out"), {}, QStringLiteral("Ctrl+-"), Scope::board, [this] { board_->setZoom(board_->zoom() / 1.15); }},
+      {tr("Enlarge the drape over the board, or back"), tr("maximise full screen big preview"), QStringLiteral("Z"),
+       Scope::window, [this] { room_->toggleOver(drape_); }},
+      {tr("Enlarge the loupe over the board, or back"), tr("maximise full screen big preview"),
+       QStringLiteral("Shift+Z"), Scope::window, [this] { room_->toggleOver(loupe_); }},
+      {tr("The drape in a window of its own"),
+       tr("second screen detach float undock"),
+       {},
+       Scope::window,
+       [this] { room_->put(drape_, ViewRoom::Place::window); }},
+      {tr("The loupe in a window of its own"),
+       tr("second screen detach float undock"),
+       {},
+       Scope::window,
+       [this] { room_->put(loupe_, ViewRoom::Place::window); }},
       {tr("Show the next output in the loupe"), tr("preview view inspect"), QStringLiteral("Return Enter"),
        Scope::board, [this] { board_->nextOutput(); }},
       {tr("Lock the loupe"), tr("pin hold preview"), QStringLiteral("L"), Scope::board,

@@ -25,6 +25,7 @@
 #include "app/shell/proof_workspace.h"
 #include "app/shell/rack_icon.h"
 #include "app/shell/times_panel.h"
+#include "app/shell/view_room.h"
 #include "app/shell/volume_moving.h"
 #include "app/stockroom/stockroom_page.h"
 #include "app/tray/values_panel.h"
@@ -70,12 +71,12 @@ MainWindow::MainWindow(QWidget* parent) : QMainWindow(parent) {
   left_ = new QSplitter(Qt::Vertical);
   left_->addWidget(boardWithPath());
   left_->addWidget(tray_);
-  left_->setSizes({560, 198});
+  left_->setSizes({476, 282});
   left_->setStretchFactor(0, 1);
   right_ = new QSplitter(Qt::Vertical);
   right_->addWidget(drape_);
   right_->addWidget(loupe_);
-  right_->setSizes({380, 378});
+  right_->setSizes({376, 382});
   columns_ = new QSplitter(Qt::Horizontal);
   proof_ = new ProofWorkspace(this);
   racks_ = racks();
@@ -95,7 +96,10 @@ MainWindow::MainWindow(QWidget* parent) : QMainWindow(parent) {
   beside_->hide();
   proof_->sheet()->hide();
   columns_->setStretchFactor(2, 1);
-  columns_->setSizes({58, kBeside, 852, 370, 0});
+  columns_->setSizes({58, kBeside, 752, 470, 0});
+  room_ = new ViewRoom(*columns_, {racks_, beside_, left_}, *right_, this);
+  room_->add(drape_, tr("Drape"), drape_->addChip(tr("Where the drape stands")));
+  room_->add(loupe_, tr("Loupe"), loupe_->addChip(tr("Where the loupe stands")));
   for (auto* s : {left_, right_, columns_}) s->setHandleWidth(1), s->setChildrenCollapsible(false);
   auto* central = new QWidget;
   auto* box = new QVBoxLayout(central);
@@ -190,7 +194,10 @@ MainWindow::MainWindow(QWidget* parent) : QMainWindow(parent) {
 }
 
 // The panels go first: what they still have to say on their way must not meet members that are gone.
-MainWindow::~MainWindow() { delete takeCentralWidget(); }
+MainWindow::~MainWindow() {
+  room_->bringBack();
+  delete takeCentralWidget();
+}
 
 void MainWindow::connectBoard() {
   connect(board_, &Board::editWanted, this, [this](const QString& name, const Material& next) { edit(name, next); });
@@ -290,6 +297,11 @@ void MainWindow::connectTray() {
     const Follow* follow = followed(*n, param);
     const Value* value = follow ? shown().value(follow->value) : nullptr;
     if (value) edit(tr("Stop following"), edit::set_param(shown(), node, param, value->value));
+  });
+  connect(tray_, &Tray::nodeWanted, this, [this](const std::string& node) {
+    board_->select({node});
+    board_->fitSelection();
+    tray_->setFocus();
   });
   connect(tray_, &Tray::itemsWanted, this, [this](const std::string& node, const std::vector<int>& order) {
     edit(tr("Arrange the list"), edit::arrange_items(shown(), catalogue(), node, order));
@@ -485,6 +497,7 @@ void MainWindow::toggleNight() {
 void MainWindow::closeEvent(QCloseEvent* e) {
   if (!files_->mayLeave()) return e->ignore();
   camera_->finish();
+  room_->bringBack();
   showWorkspace(Workspace::weave);  // whose layout is kept
   QSettings settings;
   for (const auto& [key, s] : {std::pair{"columns with stock", columns_}, {"left", left_}, {"right", right_}})

@@ -29,6 +29,7 @@ class VolumeMoving;
 class KeptCamera;
 class PartFocus;
 class PictureForm;
+class ViewRoom;
 class HelpPanel;
 
 class MainWindow : public QMainWindow {
@@ -53,6 +54,8 @@ class MainWindow : public QMainWindow {
   Navigation& navigation() { return *navigation_; }
   DocumentFiles& files() { return *files_; }
   PartFocus& parts() { return *parts_; }
+  /// Where the drape and the loupe stand.
+  ViewRoom& room() { return *room_; }
   void keepTemplate();  ///< of the selected group
   QDialog* openDelivery();
   void openRecolour();  ///< of the selected nodes
@@ -166,6 +169,7 @@ class MainWindow : public QMainWindow {
   std::string weaveLocked_;
   VolumeMoving* volumes_;
   QSplitter *columns_, *left_, *right_;
+  ViewRoom* room_;
   QLabel *name_, *edited_, *status_, *message_;
   class QMenu* fileMenu_;
   HelpPanel* help_ = nullptr;

@@ -8,6 +8,7 @@
 #include "app/shell/main_window.h"
 #include "app/shell/map_sets.h"
 #include "app/shell/proof_workspace.h"
+#include "app/shell/view_room.h"
 #include "app/stockroom/stockroom_page.h"
 
 namespace loom::app {
@@ -72,6 +73,7 @@ void MainWindow::showWorkspace(Workspace workspace) {
   for (std::size_t i = 0; i < workspaceButtons_.size(); ++i)
     workspaceButtons_[i]->setChecked(static_cast<std::size_t>(workspace) == i);
   if (workspace == workspace_) return;
+  room_->bringBack();
   workspace_ = workspace;
   const bool stock = workspace == Workspace::stockroom, proof = workspace == Workspace::proof;
   // What goes first makes room for what comes: the window keeps its size.

@@ -52,6 +52,7 @@ class BrushEditor : public ValueEditor {
           if (const auto* on = std::get_if<double>(&v)) brush().erase = *on != 0;
         });
   }
+  bool isTall() const override { return true; }
   void showView(const RowView& v) override {
     const auto* held = std::get_if<Strokes>(&v.value);
     strokes_ = held ? *held : Strokes{};

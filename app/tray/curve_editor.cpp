@@ -224,6 +224,7 @@ class CurveEditor : public ValueEditor {
     field_->showPoints(points ? *points : Points{});
   }
   QWidget* first() override { return field_; }
+  bool isTall() const override { return true; }
 
  protected:
   // Enter leads from a typed figure back to the curve; from there it leaves the tray.

@@ -35,11 +35,17 @@ namespace {
 const ParamValue& plain(const RowView& v) { return v.followsValue ? v.followed : v.value; }
 double numberOf(const ParamValue& v) { return std::holds_alternative<double>(v) ? std::get<double>(v) : 0; }
 
+// A list is as wide as its line, not as its longest word.
+void narrow(QComboBox* box) {
+  box->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
+  box->setMinimumContentsLength(4);
+}
+
 class NumberField : public QLineEdit {
  public:
   explicit NumberField(QWidget* parent) : QLineEdit(parent) {
     setAlignment(Qt::AlignRight);
-    setFixedWidth(64);
+    setFixedSize(46, 20);
   }
   /// One step up or down, by how much for the modifiers; told when an arrow key asks for it.
   std::function<void(int way, Qt::KeyboardModifiers)> stepped;
@@ -72,6 +78,7 @@ class NumberEditor : public ValueEditor {
     }
     row->addWidget(slider_, 1);
     row->addWidget(field_);
+    if (wheel_ || parameter.kind == ParameterKind::seed) row->setAlignment(field_, Qt::AlignRight);
     if (parameter.kind == ParameterKind::seed) {
       again_ = new QPushButton(tr("again"), this);
       again_->setProperty("word", true);
@@ -112,6 +119,11 @@ class NumberEditor : public ValueEditor {
     field_->setAccessibleName(QString::fromStdString(parameter_.label));
   }
   void setTick(double tick, bool on) override { slider_->setTick(tick, on); }
+  // Where the line is short, the wheel or the word is more use than a slider of a few pixels.
+  void resizeEvent(QResizeEvent* e) override {
+    ValueEditor::resizeEvent(e);
+    slider_->setVisible((!wheel_ && !again_) || width() >= kRoomForAll);
+  }
   void scrub(double pixels, Qt::KeyboardModifiers m, bool fresh) override {
     if (fresh) scrubbed_ = slider_->value();
     scrubbed_ += pixels * slider_->stepOf(m) / (whole() ? 6 : 2);
@@ -123,6 +135,7 @@ class NumberEditor : public ValueEditor {
   }
 
  private:
+  static constexpr int kRoomForAll = 140;  // pixels
   void settle(double v) {
     Q_EMIT valueWanted(limited(v));
     Q_EMIT gestureEnded();
@@ -170,6 +183,7 @@ class ChoiceEditor : public ValueEditor {
     auto* row = new QHBoxLayout(this);
     row->setContentsMargins(0, 0, 0, 0);
     row->addWidget(box_, 1);
+    narrow(box_);
     connect(box_, &QComboBox::activated, this, [this](int i) {
       Q_EMIT valueWanted(options_[static_cast<std::size_t>(i)]);
       Q_EMIT gestureEnded();
@@ -195,20 +209,21 @@ class ChoiceEditor : public ValueEditor {
   QComboBox* box_;
 };
 
-// A pad for both numbers at once and a field for each; linked, they keep their ratio.
+// A field for each of two numbers; a pad for both at once unfolds. Linked, they keep their ratio.
 class VectorEditor : public ValueEditor {
  public:
   explicit VectorEditor(QWidget* parent)
-      : ValueEditor(parent), pad_(new PlacePad(this)), link_(new QCheckBox(tr("linked"), this)) {
-    auto* grid = new QGridLayout(this);
-    grid->setContentsMargins(0, 0, 0, 0);
-    grid->setHorizontalSpacing(6);
-    grid->setVerticalSpacing(2);
-    grid->setColumnStretch(2, 1);
-    grid->addWidget(pad_, 0, 0, 2, 1);
+      : ValueEditor(parent),
+        below_(new QWidget(this)),
+        pad_(new PlacePad(below_)),
+        link_(new QCheckBox(tr("linked"), below_)) {
+    auto* row = new QHBoxLayout(this);
+    row->setContentsMargins(0, 0, 0, 0);
+    row->setSpacing(4);
     for (std::size_t i = 0; i < 2; ++i) {
       fields_[i] = new NumberField(this);
-      grid->addWidget(fields_[i], static_cast<int>(i), 1);
+      fields_[i]->setMinimumWidth(34);
+      row->addWidget(fields_[i], 1);
       connect(fields_[i], &QLineEdit::editingFinished, this, [this, i] { typed(i); });
       fields_[i]->stepped = [this, i](int way, Qt::KeyboardModifiers m) {
         Vector v = now_;
@@ -219,8 +234,13 @@ class VectorEditor : public ValueEditor {
         send(linked(v, i), true);
       };
     }
+    more_ = unfoldButton(tr("A pad for both"), this);
+    row->addWidget(more_);
+    auto* under = new QHBoxLayout(below_);
+    under->setContentsMargins(0, 0, 0, 4);
+    under->addWidget(pad_);
+    under->addWidget(link_, 1);
     link_->setToolTip(tr("Change both by the same factor"));
-    grid->addWidget(link_, 2, 0, 1, 2);
     connect(pad_, &PlacePad::placeWanted, this, [this](QPointF p) {
       const std::size_t moved = std::abs(p.x() - now_[0]) >= std::abs(p.y() - now_[1]) ? 0 : 1;
       send(linked({p.x(), p.y()}, moved), false);
@@ -238,6 +258,7 @@ class VectorEditor : public ValueEditor {
     }
     pad_->showPlace({now_[0], now_[1]}, parameter_.useful.least, parameter_.useful.most,
                     initial && initial->size() == 2 ? QPointF((*initial)[0], (*initial)[1]) : QPointF());
+    more_->setAccessibleName(tr("%1, unfolded").arg(QString::fromStdString(v.parameter.label)));
     pad_->setAccessibleName(tr("%1, as a pad").arg(QString::fromStdString(v.parameter.label)));
     link_->setAccessibleName(tr("%1, linked").arg(QString::fromStdString(v.parameter.label)));
   }
@@ -245,6 +266,7 @@ class VectorEditor : public ValueEditor {
     fields_[0]->selectAll();
     return fields_[0];
   }
+  QWidget* under() override { return below_; }
 
  private:
   void typed(std::size_t i) {
@@ -268,7 +290,17 @@ class VectorEditor : public ValueEditor {
     if (whole_gesture) Q_EMIT gestureEnded();
   }
   Parameter parameter_;
+  QPushButton* unfoldButton(const QString& does, QWidget* parent) {
+    auto* b = new QPushButton(QStringLiteral("\u25be"), parent);
+    b->setProperty("word", true);
+    b->setFixedSize(14, 20);
+    b->setToolTip(does);
+    connect(b, &QPushButton::clicked, this, &ValueEditor::unfoldWanted);
+    return b;
+  }
   Vector now_{0, 0};
+  QWidget* below_;
+  QPushButton* more_ = nullptr;
   PlacePad* pad_;
   QCheckBox* link_;
   std::array<NumberField*, 2> fields_{};
@@ -314,6 +346,7 @@ class ColourEditor : public ValueEditor {
     QStringList parts;
     for (const double x : now_) parts << QString::number(x, 'g', 3);
     text_->setText(parts.join(QStringLiteral(", ")));
+    text_->setCursorPosition(0);  // where the field is short, what comes first is read
   }
   void send(const Vector& v) {
     Q_EMIT valueWanted(v);
@@ -342,6 +375,7 @@ class TextEditor : public ValueEditor {
     text_->setAccessibleName(QString::fromStdString(v.parameter.label));
   }
   QWidget* first() override { return text_; }
+  bool isTall() const override { return true; }
   bool eventFilter(QObject*, QEvent* e) override {
     if (e->type() == QEvent::FocusOut && text_->document()->isModified()) {
       text_->document()->setModified(false);
@@ -364,6 +398,7 @@ class NameEditor : public ValueEditor {
     column->setSpacing(1);
     column->addWidget(box_);
     column->addWidget(note_);
+    narrow(box_);
     box_->setEditable(true);
     box_->setInsertPolicy(QComboBox::NoInsert);
     note_->setWordWrap(true);
@@ -449,6 +484,7 @@ class FileEditor : public ValueEditor {
     fault_->setVisible(!v.fault.isEmpty());
   }
   QWidget* first() override { return name_; }
+  bool isTall() const override { return true; }
 
  private:
   void send(const QString& name) {

@@ -15,9 +15,14 @@ QLayoutItem* PackedColumns::takeAt(int index) {
   return item;
 }
 
+int PackedColumns::shown() const {
+  return static_cast<int>(std::ranges::count_if(items_, [](const QLayoutItem* item) { return !item->isEmpty(); }));
+}
+
 int PackedColumns::leastColumn() const {
   int least = kLeast;
-  for (const QLayoutItem* item : items_) least = std::max(least, item->minimumSize().width());
+  for (const QLayoutItem* item : items_)
+    if (!item->isEmpty()) least = std::max(least, item->minimumSize().width());
   return least;
 }
 
@@ -25,14 +30,18 @@ int PackedColumns::leastColumn() const {
 std::vector<QRect> PackedColumns::placesIn(int width) const {
   const QMargins m = contentsMargins();
   const int room = std::max(width - m.left() - m.right(), 1),
-            columns = std::clamp((room + kGap) / (leastColumn() + kGap), 1, std::max(count(), 1));
+            columns = std::clamp((room + kGap) / (leastColumn() + kGap), 1, std::max(shown(), 1));
   const int wide = std::clamp((room - kGap * (columns - 1)) / columns, 1, kMost);
   std::vector<int> ends(static_cast<std::size_t>(columns), m.top());
   std::vector<QRect> places;
   for (const QLayoutItem* item : items_) {
+    if (item->isEmpty()) {
+      places.emplace_back();
+      continue;
+    }
     const auto shortest = std::min_element(ends.begin(), ends.end());
     const int x = m.left() + static_cast<int>(shortest - ends.begin()) * (wide + kGap),
-              y = *shortest + (*shortest > m.top() ? kGap / 2 : 0);
+              y = *shortest + (*shortest > m.top() ? kAbove : 0);
     const int tall = item->hasHeightForWidth() ? item->heightForWidth(wide) : item->sizeHint().height();
     places.emplace_back(x, y, wide, tall);
     *shortest = y + tall;

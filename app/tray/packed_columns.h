@@ -24,11 +24,13 @@ class PackedColumns : public QLayout {
   QSize sizeHint() const override { return minimumSize(); }
   void setGeometry(const QRect& rect) override;
 
-  static constexpr int kLeast = 142, kMost = 300, kGap = 16;  ///< of a column, and between two, in pixels
+  static constexpr int kLeast = 216, kMost = 340, kGap = 20;  ///< of a column, and between two, in pixels
+  static constexpr int kAbove = 2;                            ///< a section that stands under another
 
  private:
   std::vector<QRect> placesIn(int width) const;
   int leastColumn() const;
+  int shown() const;  // of the items
   std::vector<QLayoutItem*> items_;
 };
 

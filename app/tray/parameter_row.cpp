@@ -15,6 +15,7 @@
 #include <utility>
 
 #include "app/base/theme.h"
+#include "app/tray/elided_button.h"
 #include "core/program/formula.h"
 
 namespace loom::app {
@@ -48,28 +49,46 @@ bool numberFromText(const QString& text, double& value, Unit unit) {
   return true;
 }
 
+namespace {
+
+constexpr int kWay = 28;                           // pixels, of the last word in a line
+constexpr double kLabelShare = 0.42;               // of a line
+constexpr int kLeastLabel = 60, kMostLabel = 160;  // pixels
+
+}  // namespace
+
+// As wide as its row wants it, and no reason for the row to be any wider.
+class ParameterRow::Label : public QLabel {
+ public:
+  using QLabel::QLabel;
+  void setRoom(int wide) {
+    if (std::exchange(wide_, wide) != wide) updateGeometry();
+  }
+  QSize sizeHint() const override { return {wide_, kLine}; }
+  QSize minimumSizeHint() const override { return {kLeastLabel, kLine}; }
+
+ private:
+  int wide_ = kLeastLabel;
+};
+
 ParameterRow::ParameterRow(const RowView& view, QWidget* parent) : QWidget(parent), view_(view) {
   box_ = new QVBoxLayout(this);
-  box_->setContentsMargins(0, 1, 0, 3);
-  box_->setSpacing(1);
-  auto* head = new QHBoxLayout;
-  head->setSpacing(5);
-  label_ = new QLabel(this);
+  box_->setContentsMargins(0, 0, 0, 0);
+  box_->setSpacing(0);
+  line_ = new QHBoxLayout;
+  line_->setSpacing(4);
+  label_ = new Label(this);
   label_->installEventFilter(this);
-  origin_ = new QLabel(this);
-  origin_->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);  // it gives way to the label
-  setRole(origin_, "accent");
-  menu_ = new QToolButton(this);
-  menu_->setText(QStringLiteral("⋯"));
-  menu_->setProperty("word", true);
-  menu_->setFocusPolicy(Qt::TabFocus);
-  menu_->setFixedHeight(16);
-  connect(menu_, &QToolButton::clicked, this, &ParameterRow::openMenu);
-  head->addWidget(label_);
-  head->addWidget(origin_, 1);
-  head->addStretch(0);
-  head->addWidget(menu_);
-  box_->addLayout(head);
+  way_ = new QToolButton(this);
+  way_->setProperty("word", true);
+  way_->setFocusPolicy(Qt::TabFocus);
+  way_->setFixedSize(kWay, 20);
+  connect(way_, &QToolButton::clicked, this, &ParameterRow::openMenu);
+  line_->addWidget(label_);
+  stretch_ = new QSpacerItem(0, 0);
+  line_->addItem(stretch_);
+  line_->addWidget(way_);
+  box_->addLayout(line_);
   help_ = new QLabel(this);
   help_->setWordWrap(true);
   setRole(help_, "mute");
@@ -80,10 +99,23 @@ ParameterRow::ParameterRow(const RowView& view, QWidget* parent) : QWidget(paren
 }
 
 void ParameterRow::rebuild() {
+  const bool first = !editor_;
+  delete under_;
   delete editor_;
   editor_ = makeEditor(view_, this);
   shape_ = view_.followsValue ? 100 + view_.followed.index() : view_.value.index();
-  box_->insertWidget(1, editor_);
+  if (editor_->isTall())
+    box_->insertWidget(1, editor_);
+  else
+    line_->insertWidget(1, editor_, 1);
+  stretch_->changeSize(0, 0, editor_->isTall() ? QSizePolicy::Expanding : QSizePolicy::Minimum);
+  under_ = editor_->under();
+  if (under_) {
+    box_->insertWidget(box_->count() - 1, under_);
+    under_->hide();
+  }
+  unfold(!first);  // who has just asked for a rule wants to see it
+  connect(editor_, &ValueEditor::unfoldWanted, this, [this] { unfold(!isUnfolded()); });
   connect(editor_, &ValueEditor::valueWanted, this, &ParameterRow::valueWanted);
   connect(editor_, &ValueEditor::gestureEnded, this, &ParameterRow::gestureEnded);
   // Later: the editor in which it was typed makes room for another.
@@ -97,14 +129,24 @@ void ParameterRow::rebuild() {
   connect(editor_, &ValueEditor::resetWanted, this, &ParameterRow::resetWanted);
 }
 
+void ParameterRow::unfold(bool on) {
+  if (under_) under_->setVisible(on);
+}
+bool ParameterRow::isUnfolded() const { return under_ && under_->isVisibleTo(this); }
+
 void ParameterRow::showView(const RowView& view) {
   view_ = view;
   if (shape_ != (view.followsValue ? 100 + view.followed.index() : view.value.index())) rebuild();
   const QString label = QString::fromStdString(view.parameter.label);
-  label_->setText(label);
-  origin_->setToolTip(view.origin);
-  showOrigin();
-  for (QWidget* w : {static_cast<QWidget*>(label_), static_cast<QWidget*>(editor_)}) w->setEnabled(view.acts);
+  const bool fed = !view.thread.isEmpty();
+  if (!view.fault.isEmpty()) unfold(true);
+  if (fed) unfold(false);
+  showLabel();
+  showWay();
+  editor_->setVisible(!fed);
+  showThread();
+  for (QWidget* w : {static_cast<QWidget*>(label_), static_cast<QWidget*>(editor_), under_})
+    if (w) w->setEnabled(view.acts);
   setRole(label_, view.acts ? "" : "mute");
   label_->setCursor(view.parameter.kind == ParameterKind::scalar || view.parameter.kind == ParameterKind::integer
                         ? Qt::SizeHorCursor
@@ -114,21 +156,52 @@ void ParameterRow::showView(const RowView& view) {
                                               : QString::fromStdString(view.parameter.help);
   setToolTip(tip);
   setAccessibleName(label);
-  menu_->setAccessibleName(tr("More for %1").arg(label));
+  way_->setAccessibleName(tr("More for %1").arg(label));
   editor_->setAccessibleName(label);
   editor_->showView(view);
 }
 
-void ParameterRow::resizeEvent(QResizeEvent* e) {
-  QWidget::resizeEvent(e);
-  showOrigin();
+// In place of the control, a word that leads to where it comes from.
+void ParameterRow::showThread() {
+  const bool fed = !view_.thread.isEmpty();
+  if (fed && !thread_) {
+    thread_ = new ElidedButton("thread", kLine, this);
+    line_->insertWidget(1, thread_, 1);
+    connect(thread_, &QPushButton::clicked, this, &ParameterRow::sourceWanted);
+  }
+  if (!thread_) return;
+  const QString label = QString::fromStdString(view_.parameter.label);
+  thread_->setVisible(fed);
+  thread_->showWords(QStringLiteral("\u2190 ") + view_.thread);
+  thread_->setToolTip(tr("It comes in at the peg %1; go to %2").arg(label, view_.thread));
+  thread_->setAccessibleName(tr("%1 from %2").arg(label, view_.thread));
 }
 
-// Whole if there is room, else its kind alone; the tooltip has the rest.
-void ParameterRow::showOrigin() {
-  const int room = width() - label_->sizeHint().width() - menu_->sizeHint().width() - 12;
-  const bool roomy = origin_->fontMetrics().horizontalAdvance(view_.origin) <= room;
-  origin_->setText(roomy ? view_.origin : view_.origin.section(QLatin1Char(' '), 0, 0));
+void ParameterRow::resizeEvent(QResizeEvent* e) {
+  QWidget::resizeEvent(e);
+  showLabel();
+}
+
+// All rows of a column are as wide: their controls stand below each other. The label of what stands below it may take
+// the line.
+void ParameterRow::showLabel() {
+  const int room = width() - kWay - 8,
+            wide = editor_->isTall() && view_.thread.isEmpty()
+                       ? room
+                       : std::clamp(static_cast<int>(kLabelShare * width()), kLeastLabel, kMostLabel);
+  label_->setRoom(std::max(wide, kLeastLabel));
+  const QString label = QString::fromStdString(view_.parameter.label);
+  label_->setText(label_->fontMetrics().elidedText(label, Qt::ElideRight, std::max(wide, kLeastLabel)));
+  label_->setToolTip(label_->text() == label ? QString() : label);
+}
+
+// A rule and a formula are told by what stands in the line.
+void ParameterRow::showWay() {
+  const QString kind = view_.origin.section(QLatin1Char(' '), 0, 0);
+  const bool follows = view_.followsValue && !kind.isEmpty();
+  way_->setText(follows ? kind : QStringLiteral("\u22ef"));
+  way_->setToolTip(view_.origin.isEmpty() ? tr("What else its value can be") : view_.origin);
+  setRole(way_, follows ? "state" : "");
 }
 
 // A number is scrubbed by its name: Shift finely, Ctrl coarsely.
@@ -161,6 +234,7 @@ bool ParameterRow::eventFilter(QObject*, QEvent* e) {
 void ParameterRow::setTick(double tick, bool on) { editor_->setTick(tick, on); }
 void ParameterRow::focusValue() {
   QWidget* const first = editor_->first();
+  if (under_ && under_->isAncestorOf(first)) unfold(true);
   first->setFocus(Qt::TabFocusReason);
   if (auto* field = qobject_cast<QLineEdit*>(first))
     field->selectAll();  // what is typed takes the place of what is there
@@ -225,7 +299,7 @@ void ParameterRow::makeRule() {
 }
 
 void ParameterRow::showHelp(bool on) {
-  menu_->setVisible(false);
+  way_->setVisible(false);
   help_->setText(view_.acts ? QString::fromStdString(view_.parameter.help) : view_.why);
   help_->setVisible((on || !view_.acts) && !help_->text().isEmpty());
 }
@@ -266,7 +340,7 @@ void ParameterRow::openMenu() {
       Q_EMIT gestureEnded();
     });
   menu.addAction(tr("Reset"), this, &ParameterRow::resetWanted);
-  menu.exec(menu_->mapToGlobal(QPoint(0, menu_->height())));
+  menu.exec(way_->mapToGlobal(QPoint(0, way_->height())));
 }
 
 }  // namespace loom::app

@@ -8,6 +8,8 @@
 
 class QLabel;
 class QLineEdit;
+class QHBoxLayout;
+class QSpacerItem;
 class QToolButton;
 class QVBoxLayout;
 
@@ -17,8 +19,8 @@ namespace loom::app {
 struct RowView {
   Parameter parameter;
   ParamValue value;
-  QString
-      origin;  ///< "dial Salt", "formula", "rule"; empty: a plain value. Its first word is shown where room is short
+  QString origin;             ///< "dial Salt", "formula", "rule"; empty: a plain value. Its first word is shown
+  QString thread;             ///< what comes in instead, at the peg of the same name; empty: nothing
   ParamValue followed = 0.0;  ///< the number behind a followed value
   bool followsValue = false;
   bool acts = true;
@@ -33,9 +35,12 @@ struct RowView {
 
 class ValueEditor;
 
+/// One line: label, control, and the way its value comes about, which opens the menu. What needs more room stands or
+/// unfolds below.
 class ParameterRow : public QWidget {
   Q_OBJECT
  public:
+  static constexpr int kLine = 24;  ///< pixels
   explicit ParameterRow(const RowView& view, QWidget* parent = nullptr);
   void showView(const RowView& view);
   const ParamValue& value() const { return view_.value; }
@@ -53,6 +58,9 @@ class ParameterRow : public QWidget {
   QLineEdit* numberField() const;
   /// Below the row: for the dials of a bolt.
   void showHelp(bool on);
+  /// Shows or hides what a rule, a formula or a pair of numbers has beside what stands in the line.
+  void unfold(bool on);
+  bool isUnfolded() const;
 
  Q_SIGNALS:
   void valueWanted(const loom::ParamValue& value);
@@ -60,6 +68,7 @@ class ParameterRow : public QWidget {
   void resetWanted();
   void dialWanted();
   void unfollowWanted();
+  void sourceWanted();  ///< where the thread comes from
 
  protected:
   void resizeEvent(QResizeEvent*) override;
@@ -67,15 +76,23 @@ class ParameterRow : public QWidget {
   void keyPressEvent(QKeyEvent* e) override;
 
  private:
-  void showOrigin();
+  void showLabel();
+  void showWay();
+  void showThread();
   void rebuild();
   void openMenu();
   RowView view_;
   std::size_t shape_ = 0;  // which alternative of the value the control was made for
   QVBoxLayout* box_;
-  QLabel *label_, *origin_, *help_;
-  QToolButton* menu_;
+  QHBoxLayout* line_;
+  class Label;
+  Label* label_;
+  class ElidedButton* thread_ = nullptr;  // made when one comes in first
+  QSpacerItem* stretch_;
+  QLabel* help_;
+  QToolButton* way_;
   ValueEditor* editor_ = nullptr;
+  QWidget* under_ = nullptr;       // the editor's
   std::optional<double> scrubAt_;  // while the label is dragged
   bool scrubbing_ = false;
 };
@@ -88,11 +105,16 @@ class ValueEditor : public QWidget {
   virtual void showView(const RowView& view) = 0;
   virtual void setTick(double, bool) {}
   virtual QWidget* first() { return this; }
+  /// More than fits a line: it stands below the label, over the whole width.
+  virtual bool isTall() const { return false; }
+  /// What unfolds below the line; null: nothing. The row takes it over.
+  virtual QWidget* under() { return nullptr; }
   /// The label is dragged by so many pixels; `fresh` begins anew from what is shown.
   virtual void scrub(double, Qt::KeyboardModifiers, bool) {}
  Q_SIGNALS:
   void valueWanted(const loom::ParamValue& value);
   void formulaTyped(const QString& text);  ///< into a field for numbers
+  void unfoldWanted();
   void gestureEnded();
   void resetWanted();
 };

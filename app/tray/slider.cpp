@@ -44,7 +44,7 @@ void Slider::paintEvent(QPaintEvent*) {
   p.setRenderHint(QPainter::Antialiasing);
   const double y = height() / 2.0, x = xOf(value_);
   const QColor ink = isEnabled() ? theme().indigo : theme().mute;
-  p.setPen(QPen(theme().line, 3, Qt::SolidLine, Qt::RoundCap));
+  p.setPen(QPen(theme().edge, 2, Qt::SolidLine, Qt::RoundCap));
   p.drawLine(QPointF(kHandle, y), QPointF(width() - kHandle, y));
   p.setPen(QPen(ink, 3, Qt::SolidLine, Qt::RoundCap));
   p.drawLine(QPointF(kHandle, y), QPointF(x, y));

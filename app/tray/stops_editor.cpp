@@ -57,6 +57,7 @@ class StopsEditor : public ValueEditor {
       picker->show();
     });
   }
+  bool isTall() const override { return true; }
   void showView(const RowView& v) override {
     if (const auto* s = std::get_if<Stops>(&v.value)) stops_ = *s;
     chosen_ = std::min(chosen_, static_cast<int>(stops_.size()) - 1);

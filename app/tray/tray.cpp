@@ -6,11 +6,14 @@
 #include <QLineEdit>
 #include <QPushButton>
 #include <QScrollArea>
+#include <QScrollBar>
+#include <QSettings>
 #include <QVBoxLayout>
 #include <cmath>
 #include <numeric>
 
 #include "app/base/theme.h"
+#include "app/tray/elided_button.h"
 #include "app/tray/packed_columns.h"
 #include "core/graph/offered.h"
 #include "core/graph/validate.h"
@@ -33,13 +36,17 @@ bool sameRows(const NodeType* a, const NodeType* b) {
          std::equal(a->parameters.begin(), a->parameters.end(), b->parameters.begin(), b->parameters.end(), same);
 }
 
+constexpr std::size_t kManyRows = 16;  // of more one is found by its name
+const QString kFolded = QStringLiteral("tray/folded");
+const QString kThreads = QStringLiteral("Threads");
+
 }  // namespace
 
 Tray::Tray(QWidget* parent) : QWidget(parent) {
   setAutoFillBackground(true);
   auto* box = new QVBoxLayout(this);
-  box->setContentsMargins(24, 8, 12, 4);
-  box->setSpacing(4);
+  box->setContentsMargins(16, 6, 6, 2);
+  box->setSpacing(2);
   auto* head = new QHBoxLayout;
   title_ = new QLabel(this);
   title_->setFont(textFont(13, QFont::Bold));
@@ -51,7 +58,15 @@ Tray::Tray(QWidget* parent) : QWidget(parent) {
   reset_->setAccessibleName(tr("Reset the node"));
   head->addWidget(title_);
   head->addSpacing(8);
+  help_->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
+  filter_ = new QLineEdit(this);
+  filter_->setPlaceholderText(tr("find a parameter"));
+  filter_->setAccessibleName(tr("Find a parameter"));
+  filter_->setFixedWidth(130);
+  filter_->setClearButtonEnabled(true);
+  connect(filter_, &QLineEdit::textChanged, this, &Tray::showSections);
   head->addWidget(help_, 1);
+  head->addWidget(filter_);
   head->addWidget(reset_);
   box->addLayout(head);
   area_ = new QScrollArea(this);
@@ -59,6 +74,8 @@ Tray::Tray(QWidget* parent) : QWidget(parent) {
   area_->setAccessibleName(tr("Parameters"));
   area_->setFrameShape(QFrame::NoFrame);
   area_->viewport()->setAutoFillBackground(false);
+  area_->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+  area_->verticalScrollBar()->setSingleStep(ParameterRow::kLine);
   box->addWidget(area_, 1);
   connect(reset_, &QPushButton::clicked, this, [this] {
     if (!node_.empty()) Q_EMIT resetWanted(node_, {});
@@ -102,6 +119,7 @@ void Tray::turnTo(const Entry& entry) {
   if (entry.way == Way::value) return Q_EMIT namedValueWanted(node_, entry.parameter);
   if (entry.way == Way::rule) r->makeRule();
   if ((r = row(entry.parameter))) {
+    bringUp(r);
     r->focusValue();
     area_->ensureWidgetVisible(r);
   }
@@ -156,11 +174,9 @@ void Tray::showNode(const Material& material, const std::string& node, const std
   const int items = itemsOf(type.get(), n);
   const bool other = id != node_ || items != items_ || !sameRows(type.get(), type_.get());
   type_ = type;
-  if (other) {
-    node_ = id;
-    items_ = items;
-    rebuild();
-  }
+  node_ = id;
+  items_ = items;
+  if (other || threads_ != threadsIn()) rebuild();
   const NodeType* t = type_.get();
   title_->setText(hem ? tr("Hem")
                   : n ? QString::fromStdString(label_of(material, catalogue(), *n))
@@ -223,6 +239,7 @@ RowView Tray::viewOf(const Parameter& p, const Node* n) const {
   if (p.kind == ParameterKind::strokes) v.beside = QString::fromStdString(painted_kind(*n, *type_));
   v.acts = !type_ || parameter_acts(*type_, p, n->params, connected);
   v.why = QString::fromStdString(p.acts.reason);
+  if (type_ && !v.acts && (n->id == kHemNode || type_->input(p.id))) v.thread = threadInto(n->id, p.id);
   if (const Value* value = v.followsValue ? material_.value(std::get<Follow>(v.value).value) : nullptr;
       value && std::holds_alternative<Formula>(value->value)) {
     v.acts = false;
@@ -236,31 +253,45 @@ RowView Tray::viewOf(const Parameter& p, const Node* n) const {
   return v;
 }
 
-// The column's name, and what can be done with an item of the node's list.
-QWidget* Tray::columnHead(const NodeType& type, const std::string& name, int item, QWidget* parent) {
-  auto* head = new QWidget(parent);
-  auto* lines = new QVBoxLayout(head);
+// A head that folds what stands below it.
+Tray::Section Tray::makeSection(const QString& name, QWidget* parent) {
+  Section s{name, nullptr, new QWidget(parent), nullptr, {}};
+  auto* column = new QVBoxLayout(s.whole);
+  column->setContentsMargins(0, 0, 0, 0);
+  column->setSpacing(0);
+  auto* head = new QHBoxLayout;
+  head->setSpacing(2);
+  s.head = new QPushButton(s.whole);
+  setRole(s.head, "section");
+  s.head->setFixedHeight(ParameterRow::kLine);
+  s.head->setAccessibleName(name);
+  s.head->setFocusPolicy(Qt::TabFocus);
+  connect(s.head, &QPushButton::clicked, this, [this, name] { fold(name); });
+  head->addWidget(s.head);
+  column->addLayout(head);
+  s.inside = new QWidget(s.whole);
+  auto* lines = new QVBoxLayout(s.inside);
   lines->setContentsMargins(0, 0, 0, 0);
   lines->setSpacing(0);
-  auto* label = new QLabel(QString::fromStdString(name), head);
-  setRole(label, "group");
-  lines->addWidget(label);
-  if (!type.list) return head;
-  auto* row = new QHBoxLayout;
-  row->setSpacing(2);
-  lines->addLayout(row);
+  column->addWidget(s.inside);
+  return s;
+}
+
+// What can be done with an item of the node's list.
+void Tray::addItemWords(QHBoxLayout* head, const NodeType& type, const std::string& name, int item, QWidget* parent) {
+  if (!type.list) return head->addStretch(1);
   std::vector<int> order(static_cast<std::size_t>(items_));
   std::iota(order.begin(), order.end(), 1);
   const QString noun = QString::fromStdString(type.list->noun);
   const auto button = [&](const QString& word, const QString& does, bool can, std::vector<int> next) {
-    auto* b = new QPushButton(word, head);
+    auto* b = new QPushButton(word, parent);
     b->setProperty("word", true);
     b->setToolTip(does);
     b->setAccessibleName(does);
     b->setFixedHeight(18);
     b->setEnabled(can);
     connect(b, &QPushButton::clicked, this, [this, next = std::move(next)] { Q_EMIT itemsWanted(node_, next); });
-    row->addWidget(b);
+    head->addWidget(b);
   };
   const bool room = items_ < type.list->most;
   if (item > 0) {
@@ -277,18 +308,87 @@ QWidget* Tray::columnHead(const NodeType& type, const std::string& name, int ite
   } else if (name == type.parameter(type.list->count)->column) {
     order.push_back(0);
     button(tr("add a %1").arg(noun), tr("Add a %1 at the end").arg(noun), room, std::move(order));
-  } else {
-    label->setContentsMargins(0, 0, 0, 18);
   }
-  row->addStretch(1);
-  return head;
+  head->addStretch(1);
+}
+
+ParameterRow* Tray::makeRow(const Parameter& p, QWidget* parent) {
+  auto* r = new ParameterRow(viewOf(p), parent);
+  const std::string id = p.id;
+  connect(r, &ParameterRow::valueWanted, this, [this, id](const ParamValue& v) { Q_EMIT paramWanted(node_, id, v); });
+  connect(r, &ParameterRow::gestureEnded, this, &Tray::gestureEnded);
+  connect(r, &ParameterRow::resetWanted, this, [this, id] { Q_EMIT resetWanted(node_, id); });
+  connect(r, &ParameterRow::dialWanted, this, [this, id] { Q_EMIT dialWanted(node_, id); });
+  connect(r, &ParameterRow::unfollowWanted, this, [this, id] { Q_EMIT unfollowWanted(node_, id); });
+  connect(r, &ParameterRow::sourceWanted, this, [this, id] { goToSource(id); });
+  rows_.push_back(r);
+  return r;
+}
+
+// What a peg of a node or a slot of the hem takes, named as the board names it; empty: nothing.
+QString Tray::threadInto(const std::string& node, const std::string& peg, std::string* from) const {
+  std::string id;
+  if (node == kHemNode) {
+    if (const auto slot = material_.hem.find(peg); slot != material_.hem.end())
+      id = slot->second.substr(0, slot->second.find('.'));
+  } else if (const Thread* thread = material_.into(node, peg)) {
+    id = thread->from_node;
+  }
+  const Node* source = id.empty() ? nullptr : material_.node(id);
+  if (!source) return {};
+  if (from) *from = id;
+  return QString::fromStdString(label_of(material_, catalogue(), *source));
+}
+
+void Tray::goToSource(const std::string& peg) {
+  std::string from;
+  if (!threadInto(node_, peg, &from).isEmpty()) Q_EMIT nodeWanted(from);
+}
+
+// The threads that come in where no parameter has the peg's name.
+std::vector<std::pair<std::string, QString>> Tray::threadsIn() const {
+  std::vector<std::pair<std::string, QString>> all;
+  if (!type_ || node_ == kHemNode) return all;
+  for (const Peg& peg : type_->inputs)
+    if (const QString source = threadInto(node_, peg.id); !source.isEmpty() && !type_->parameter(peg.id))
+      all.emplace_back(peg.id, source);
+  return all;
+}
+
+// Where from, each a word that leads there.
+void Tray::addThreads(QWidget* parent, QLayout* columns) {
+  threads_ = threadsIn();
+  if (threads_.empty()) return;
+  Section s = makeSection(kThreads, parent);
+  static_cast<QHBoxLayout*>(s.whole->layout()->itemAt(0)->layout())->addStretch(1);
+  for (const auto& [peg, source] : threads_) {
+    auto* line = new QWidget(s.inside);
+    auto* row = new QHBoxLayout(line);
+    row->setContentsMargins(0, 0, 0, 0);
+    auto* label = new QLabel(QString::fromStdString(type_->input(peg)->label), line);
+    auto* word = new ElidedButton("thread", ParameterRow::kLine, line);
+    word->showWords(QStringLiteral("\u2190 ") + source);
+    word->setToolTip(tr("Go to %1").arg(source));
+    word->setAccessibleName(tr("%1 from %2").arg(label->text(), source));
+    connect(word, &QPushButton::clicked, this, [this, peg = peg] { goToSource(peg); });
+    label->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
+    row->addWidget(label, 42);
+    row->addWidget(word, 58);
+    s.inside->layout()->addWidget(line);
+    s.lines.push_back(line);
+  }
+  columns->addWidget(s.whole);
+  sections_.push_back(s);
 }
 
 void Tray::rebuild() {
   rows_.clear();
+  sections_.clear();
+  threads_.clear();
+  filter_->clear();
   auto* inside = new QWidget;
   auto* columns = new PackedColumns(inside);
-  columns->setContentsMargins(0, 2, 8, 2);
+  columns->setContentsMargins(0, 0, 8, 2);
   if (const NodeType* type = type_.get()) {
     std::vector<std::string> order;
     for (const Parameter& p : type->parameters)
@@ -298,29 +398,59 @@ void Tray::rebuild() {
                                       [&](const Parameter& p) { return p.column == name; });
       const int item = type->item_of(first->id);
       if (item > items_) continue;  // not there yet
-      auto* column = new QVBoxLayout;
-      column->setSpacing(2);
-      column->addWidget(columnHead(*type, name, item, inside));
+      Section s = makeSection(QString::fromStdString(name), inside);
+      addItemWords(static_cast<QHBoxLayout*>(s.whole->layout()->itemAt(0)->layout()), *type, name, item, s.whole);
       for (const Parameter& p : type->parameters) {
         if (p.column != name) continue;
-        auto* r = new ParameterRow(viewOf(p), inside);
-        const std::string id = p.id;
-        connect(r, &ParameterRow::valueWanted, this,
-                [this, id](const ParamValue& v) { Q_EMIT paramWanted(node_, id, v); });
-        connect(r, &ParameterRow::gestureEnded, this, &Tray::gestureEnded);
-        connect(r, &ParameterRow::resetWanted, this, [this, id] { Q_EMIT resetWanted(node_, id); });
-        connect(r, &ParameterRow::dialWanted, this, [this, id] { Q_EMIT dialWanted(node_, id); });
-        connect(r, &ParameterRow::unfollowWanted, this, [this, id] { Q_EMIT unfollowWanted(node_, id); });
-        column->addWidget(r);
-        rows_.push_back(r);
+        s.lines.push_back(makeRow(p, s.inside));
+        s.inside->layout()->addWidget(s.lines.back());
       }
-      auto* holder = new QWidget(inside);
-      holder->setLayout(column);
-      column->setContentsMargins(0, 0, 0, 0);
-      columns->addWidget(holder);
+      columns->addWidget(s.whole);
+      sections_.push_back(s);
     }
+    addThreads(inside, columns);
   }
+  filter_->setVisible(rows_.size() > kManyRows);
   area_->setWidget(inside);  // takes the old one away
+  showSections();
+}
+
+QString Tray::foldKey(const QString& section) const {
+  return (type_ ? QString::fromStdString(type_->id) : QString()) + QLatin1Char('/') + section;
+}
+
+void Tray::fold(const QString& name) {
+  QStringList folded = QSettings().value(kFolded).toStringList();
+  if (!folded.removeOne(foldKey(name))) folded << foldKey(name);
+  QSettings().setValue(kFolded, folded);
+  showSections();
+}
+
+// What is looked for is shown wherever it is; else what is not folded.
+void Tray::showSections() {
+  const QString wanted = filter_->text().trimmed();
+  const QStringList folded = QSettings().value(kFolded).toStringList();
+  for (const Section& s : sections_) {
+    bool any = false;
+    for (QWidget* line : s.lines) {
+      const bool fits = wanted.isEmpty() || line->accessibleName().contains(wanted, Qt::CaseInsensitive) ||
+                        s.name.contains(wanted, Qt::CaseInsensitive);
+      line->setVisible(fits);
+      any |= fits;
+    }
+    const bool open = !wanted.isEmpty() || !folded.contains(foldKey(s.name));
+    s.head->setText((open ? QStringLiteral("\u25be ") : QStringLiteral("\u25b8 ")) + s.name);
+    s.inside->setVisible(open);
+    s.whole->setVisible(any);
+  }
+}
+
+// Out of a fold or a search that hides it.
+void Tray::bringUp(ParameterRow* row) {
+  if (!row->isHidden() && !row->parentWidget()->isHidden()) return;
+  filter_->clear();
+  for (const Section& s : sections_)
+    if (std::ranges::count(s.lines, row) && s.inside->isHidden()) fold(s.name);
 }
 
 RowView dialView(const Material& material, const Value& value) {

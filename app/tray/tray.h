@@ -9,8 +9,9 @@
 #include "app/tray/parameter_row.h"
 #include "core/graph/hem.h"
 
-class QGridLayout;
+class QHBoxLayout;
 class QLabel;
+class QLineEdit;
 class QPushButton;
 class QScrollArea;
 
@@ -49,6 +50,7 @@ class Tray : public QWidget {
   void dialWanted(const std::string& node, const std::string& param);
   void namedValueWanted(const std::string& node, const std::string& param);
   void unfollowWanted(const std::string& node, const std::string& param);
+  void nodeWanted(const std::string& node);                                  ///< where a thread comes from
   void itemsWanted(const std::string& node, const std::vector<int>& order);  ///< as edit::arrange_items takes it
 
  protected:
@@ -58,7 +60,23 @@ class Tray : public QWidget {
   void rebuild();
   int itemsOf(const NodeType* type, const Node* n) const;
   void noteCleared(const std::string& node, const Node* now);
-  QWidget* columnHead(const NodeType& type, const std::string& name, int item, QWidget* parent);
+  struct Section {
+    QString name;  // as its type has it
+    QPushButton* head;
+    QWidget *whole, *inside;
+    std::vector<QWidget*> lines;
+  };
+  Section makeSection(const QString& name, QWidget* parent);
+  void addItemWords(QHBoxLayout* head, const NodeType& type, const std::string& name, int item, QWidget* parent);
+  ParameterRow* makeRow(const Parameter& p, QWidget* parent);
+  void addThreads(QWidget* parent, QLayout* columns);
+  void showSections();
+  void bringUp(ParameterRow* row);
+  void fold(const QString& name);
+  QString foldKey(const QString& section) const;
+  QString threadInto(const std::string& node, const std::string& peg, std::string* from = nullptr) const;
+  void goToSource(const std::string& peg);
+  std::vector<std::pair<std::string, QString>> threadsIn() const;
   ParamValue valueNow(const Value& v) const;
   const Node* nodeShown() const { return node_ == kHemNode ? &hem_ : material_.node(node_); }
   RowView viewOf(const Parameter& p) const;
@@ -75,9 +93,12 @@ class Tray : public QWidget {
   std::map<std::string, Error> faults_;
   std::map<NameOf, QStringList> names_;
   QLabel *title_, *help_;
+  QLineEdit* filter_;
   QPushButton* reset_;
   QScrollArea* area_;
   std::vector<ParameterRow*> rows_;
+  std::vector<Section> sections_;
+  std::vector<std::pair<std::string, QString>> threads_;  // by peg, as the section of threads has them
 };
 
 /// How a dial is shown to whoever uses the material.

@@ -35,7 +35,7 @@ double shareOf(Qt::KeyboardModifiers m) { return m & Qt::ShiftModifier ? 0.1 : m
 
 AngleWheel::AngleWheel(QWidget* parent) : QWidget(parent) {
   setFocusPolicy(Qt::StrongFocus);
-  setFixedSize(26, 26);
+  setFixedSize(22, 22);
   setToolTip(tr("Drag round to turn; Shift turns finely, Ctrl in steps of 15°"));
 }
 

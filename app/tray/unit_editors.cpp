@@ -15,6 +15,7 @@
 #include <cmath>
 
 #include "app/base/theme.h"
+#include "app/tray/elided_button.h"
 #include "core/program/formula.h"
 
 namespace loom::app {
@@ -72,6 +73,17 @@ class SpreadView : public QWidget {
   float least_ = 0, most_ = 0;
   int below_ = 0;
   QString text_;
+};
+
+// What a rule or a formula is, in a line; pressed, its editor unfolds below.
+class UnfoldChip : public ElidedButton {
+ public:
+  explicit UnfoldChip(QWidget* parent) : ElidedButton("unfold", 20, parent) {}
+  void showRule(const QString& words) {
+    showWords(words);
+    setToolTip(words);
+    setAccessibleName(words);
+  }
 };
 
 // The text of a formula. What is wrong is underlined at its character; function names are offered with a line of help.
@@ -138,16 +150,26 @@ class FormulaField : public QLineEdit {
   int mark_ = 0;
 };
 
+// `wrapped`: it stands where a number could; its line says what it is, and the field unfolds. Else it is the parameter
+// itself, and its field is always there.
 class FormulaEditor : public ValueEditor {
  public:
   FormulaEditor(QWidget* parent, bool wrapped)
       : ValueEditor(parent),
-        text_(new FormulaField(this)),
-        fault_(new QLabel(this)),
-        spread_(new SpreadView(this)),
+        whole_(wrapped ? new QWidget(this) : this),
+        text_(new FormulaField(whole_)),
+        fault_(new QLabel(whole_)),
+        spread_(new SpreadView(whole_)),
         wrapped_(wrapped) {
-    auto* box = new QVBoxLayout(this);
-    box->setContentsMargins(0, 0, 0, 0);
+    if (wrapped) {
+      auto* line = new QHBoxLayout(this);
+      line->setContentsMargins(0, 0, 0, 0);
+      chip_ = new UnfoldChip(this);
+      line->addWidget(chip_, 1);
+      connect(chip_, &QPushButton::clicked, this, &ValueEditor::unfoldWanted);
+    }
+    auto* box = new QVBoxLayout(whole_);
+    box->setContentsMargins(0, 0, 0, wrapped ? 4 : 0);
     box->setSpacing(1);
     setRole(fault_, "fault");
     fault_->setWordWrap(true);
@@ -172,6 +194,7 @@ class FormulaEditor : public ValueEditor {
     }
     text_->setToolTip(text_->text());
     text_->setAccessibleName(QString::fromStdString(v.parameter.label));
+    if (chip_) chip_->showRule(QStringLiteral("= ") + text_->text());
     fault_->setText(v.fault);
     fault_->setVisible(!v.fault.isEmpty());
     const auto at = v.fault.indexOf(QStringLiteral("character "));
@@ -184,25 +207,35 @@ class FormulaEditor : public ValueEditor {
     spread_->showValues(v.fault.isEmpty() ? v.spread : nullptr, v.parameter.unit);
   }
   QWidget* first() override { return text_; }
+  bool isTall() const override { return !wrapped_; }
+  QWidget* under() override { return wrapped_ ? whole_ : nullptr; }
 
  private:
+  QWidget* whole_;
+  UnfoldChip* chip_ = nullptr;
   FormulaField* text_;
   QLabel* fault_;
   SpreadView* spread_;
   bool wrapped_;
 };
 
-// By what, from, to, and a seed or a step: the same everywhere.
+// By what, from, to, and a seed or a step: the same everywhere. The line says it, the fields unfold.
 class RuleEditor : public ValueEditor {
  public:
   explicit RuleEditor(QWidget* parent)
       : ValueEditor(parent),
-        by_(new QComboBox(this)),
-        extra_(new QLineEdit(this)),
-        extraLabel_(new QLabel(this)),
-        spread_(new SpreadView(this)) {
-    auto* box = new QVBoxLayout(this);
-    box->setContentsMargins(0, 0, 0, 0);
+        whole_(new QWidget(this)),
+        chip_(new UnfoldChip(this)),
+        by_(new QComboBox(whole_)),
+        extra_(new QLineEdit(whole_)),
+        extraLabel_(new QLabel(whole_)),
+        spread_(new SpreadView(whole_)) {
+    auto* line = new QHBoxLayout(this);
+    line->setContentsMargins(0, 0, 0, 0);
+    line->addWidget(chip_, 1);
+    connect(chip_, &QPushButton::clicked, this, &ValueEditor::unfoldWanted);
+    auto* box = new QVBoxLayout(whole_);
+    box->setContentsMargins(0, 0, 0, 4);
     box->setSpacing(2);
     auto* first = new QHBoxLayout;
     auto* second = new QHBoxLayout;
@@ -213,14 +246,14 @@ class RuleEditor : public ValueEditor {
     first->addWidget(extra_);
     extra_->setFixedWidth(44);
     for (auto& end : ends_) {
-      end = new QLineEdit(this);
+      end = new QLineEdit(whole_);
       end->setFixedWidth(60);
     }
     ends_[0]->setAccessibleName(tr("From"));
     ends_[1]->setAccessibleName(tr("To"));
-    second->addWidget(new QLabel(tr("from"), this));
+    second->addWidget(new QLabel(tr("from"), whole_));
     second->addWidget(ends_[0]);
-    second->addWidget(new QLabel(tr("to"), this));
+    second->addWidget(new QLabel(tr("to"), whole_));
     second->addWidget(ends_[1]);
     second->addStretch(1);
     box->addLayout(first);
@@ -243,6 +276,7 @@ class RuleEditor : public ValueEditor {
       if (!ends_[i]->isModified())
         ends_[i]->setText(ends[i]->follow.empty() ? QString::number(ends[i]->number, 'g', 4)
                                                   : QString::fromStdString(ends[i]->follow));
+    chip_->showRule(words(v.parameter.unit));
     const bool seed = rule_.by == "chance", nth = rule_.by == "nth", map = rule_.by == "map";
     extraLabel_->setText(seed ? tr("seed") : nth ? tr("every") : tr("map"));
     extraLabel_->setVisible(seed || nth || map);
@@ -253,8 +287,18 @@ class RuleEditor : public ValueEditor {
                           : QString::number(seed ? rule_.seed : rule_.every));
   }
   QWidget* first() override { return by_; }
+  QWidget* under() override { return whole_; }
 
  private:
+  QString words(Unit unit) const {
+    const auto end = [&](const RuleEnd& e) {
+      return e.follow.empty() ? numberText(e.number, unit, false) : QString::fromStdString(e.follow);
+    };
+    const bool about_zero = rule_.from.follow.empty() && rule_.to.follow.empty() && rule_.from.number < 0 &&
+                            rule_.from.number == -rule_.to.number;
+    if (about_zero) return tr("%1 ± %2").arg(QString::fromStdString(rule_.by), end(rule_.to));
+    return tr("%1 %2 to %3").arg(QString::fromStdString(rule_.by), end(rule_.from), end(rule_.to));
+  }
   void read(QLineEdit* field) {
     if (!field->isModified()) return;
     field->setModified(false);
@@ -275,6 +319,8 @@ class RuleEditor : public ValueEditor {
     Q_EMIT gestureEnded();
   }
   Rule rule_;
+  QWidget* whole_;
+  UnfoldChip* chip_;
   QComboBox* by_;
   std::array<QLineEdit*, 2> ends_{};
   QLineEdit* extra_;

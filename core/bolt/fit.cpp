@@ -50,13 +50,14 @@ class Fitting {
   Result<Fitted> run(const Image& picture) {
     const auto planes = middle_square(picture, kLikenessSize);
     wanted_ = likeness_of({&planes[0], &planes[1], &planes[2]});
+    codes_ = codes_of(planes);
     if (const auto chosen = choose(); !chosen) return chosen.error();
     const double prepared = seconds();
-    auto now = tried(out_.best.material);
+    auto now = unlike(out_.best.material);
     if (!now) return now.error();
     if (seconds() - prepared > kSlow) {  // of many states half as fine more is learnt than of few
       fineness_ = 1;
-      now = tried(out_.best.material);
+      now = unlike(out_.best.material);
       if (!now) return now.error();
     }
     out_.before = out_.best.unlikeness = *now;
@@ -115,7 +116,7 @@ class Fitting {
       for (const double end : {k.least, k.most}) {
         Material m = out_.best.material;
         turn(m, k, end);
-        const auto there = tried(m);
+        const auto there = unlike(m);
         acts |= there && std::abs(*there - out_.before) > 1e-9;
       }
       auto& list = acts ? out_.turned : out_.idle;
@@ -137,8 +138,21 @@ class Fitting {
     m = edit::set_value(std::move(m), k.dial, v);
   }
 
+  Result<double> unlike(const Material& m) {
+    const auto found = tried(m);
+    if (!found) return found.error();
+    return found->unlikeness;
+  }
+
+  // How a state compares: by statistics, and pixel by pixel.
+  struct Tried {
+    double unlikeness = 0;
+    double apart = 0;    // root of the mean square, in codes of eight bits
+    double matches = 0;  // correlation of what is light and dark
+  };
+
   // The base colour over what the picture shows, read as wide as a pixel is.
-  Result<double> tried(const Material& m) {
+  Result<Tried> tried(const Material& m) {
     ++tries_;
     const auto graph = flatten(m, catalogue_);
     if (!graph) return graph.error();
@@ -153,10 +167,38 @@ class Fitting {
     const auto woven = weaver_.weave(*graph, {Want(at->second, Kind::colour)}, size, stop_);
     if (!woven) return woven.error();
     if (!woven->faults.empty()) return woven->faults.begin()->second;
-    return unlikeness(seen(woven->fields.front()), wanted_);
+    const Planes there = seen(woven->fields.front());
+    Tried out = laid_over(there);
+    out.unlikeness = unlikeness(likeness_of({&there[0], &there[1], &there[2]}), wanted_);
+    return out;
   }
 
-  Likeness seen(const Field& f) const {
+  using Planes = std::array<Plane, 3>;
+
+  static std::vector<float> codes_of(const Planes& linear) {
+    std::vector<float> codes;
+    codes.reserve(3 * kLikenessSize * kLikenessSize);
+    for (const Plane& p : linear)
+      for (int y = 0; y < kLikenessSize; ++y)
+        for (int x = 0; x < kLikenessSize; ++x)
+          codes.push_back(255 * srgb_from_linear(std::clamp(p.at(x, y), 0.0f, 1.0f)));
+    return codes;
+  }
+
+  Tried laid_over(const Planes& there) const {
+    const std::vector<float> codes = codes_of(there);
+    double apart = 0, a = 0, b = 0, aa = 0, bb = 0, ab = 0;
+    for (std::size_t i = 0; i < codes.size(); ++i) {
+      const auto x = static_cast<double>(codes[i]), y = static_cast<double>(codes_[i]);
+      apart += (x - y) * (x - y);
+      a += x, b += y, aa += x * x, bb += y * y, ab += x * y;
+    }
+    const auto n = static_cast<double>(codes.size());
+    const double spread = (aa - a * a / n) * (bb - b * b / n);
+    return {0, std::sqrt(apart / n), spread > 0 ? (ab - a * b / n) / std::sqrt(spread) : 0};
+  }
+
+  Planes seen(const Field& f) const {
     std::array<Plane, 3> out{Plane(kLikenessSize), Plane(kLikenessSize), Plane(kLikenessSize)};
     const double step = wish_.scale * f.size() / kLikenessSize;  // texels a pixel, about two
     for_rows(kLikenessSize, 16, Stop{}, [&](int first, int last) {
@@ -164,7 +206,7 @@ class Fitting {
         for (int x = 0; x < kLikenessSize; ++x)
           for (std::size_t c = 0; c < 3; ++c) out[c].at(x, y) = mean_of_pixel(*f.strand[c], x * step, y * step, step);
     });
-    return likeness_of({&out[0], &out[1], &out[2]});
+    return out;
   }
 
   // Of the texels whose middles lie in a pixel.
@@ -186,19 +228,26 @@ class Fitting {
     return m;
   }
 
+  void take(const Material& m, const Tried& t) {
+    ever_ = out_.best = {m, t.unlikeness, tries_, seconds()};
+    if (better_) better_(ever_);
+  }
+
   // Squares: near the best they are as smooth as the statistics are. A state that cannot be woven is as bad as can be.
   double score(const Material& m) {
     const double until = fineness_ == 2 ? wish_.seconds : kCoarseShare * wish_.seconds;
-    if (stop_.asked() || seconds() > until || tries_ >= wish_.tries || ever_.unlikeness < kAlike)
-      throw nlopt::forced_stop();
+    if (stop_.asked() || seconds() > until || tries_ >= wish_.tries) throw nlopt::forced_stop();
     const auto found = tried(m);
     if (!found) return 1e6;
-    if (*found < out_.best.unlikeness) out_.best = {m, *found, tries_, seconds()};
-    if (*found < ever_.unlikeness) {
-      ever_ = out_.best;
-      if (better_) better_(ever_);
+    if (in_place_) {
+      if (found->apart < nearest_) nearest_ = found->apart, take(m, *found);
+      return found->apart * found->apart;
     }
-    return *found * *found;
+    if (found->unlikeness < ever_.unlikeness)
+      take(m, *found);
+    else if (found->unlikeness < out_.best.unlikeness)
+      out_.best = {m, found->unlikeness, tries_, seconds()};
+    return found->unlikeness * found->unlikeness;
   }
 
   void minimise(nlopt::algorithm method, const Knobs& knobs, int most, double first_step) {
@@ -250,21 +299,35 @@ class Fitting {
     return out_.best.unlikeness < before;
   }
 
+  // Where the picture shows the tile itself, pixels tell more of a dial that shows weakly than statistics do.
+  void lay_over() {
+    const auto now = tried(ever_.material);
+    if (smooth_.empty() || !now || now->matches < kMatches) return;
+    out_.best = ever_;
+    nearest_ = now->apart;
+    in_place_ = true;
+    for (const double step : {0.04, 0.01, 0.002}) refine(20 * static_cast<int>(smooth_.size()), step);
+    in_place_ = false;
+    if (nearest_ <= kSame) throw nlopt::forced_stop();  // found
+  }
+
   // Once more about the best, as fine as all else is compared.
   void search_finely(const FitState& start) {
     fineness_ = 2;
-    const auto at_start = tried(start.material), at_best = tried(out_.best.material);
+    const auto at_start = unlike(start.material), at_best = unlike(out_.best.material);
     if (!at_start || !at_best) return;  // stopped
     out_.before = *at_start;
     out_.best.unlikeness = *at_best;
     if (*at_start < *at_best) out_.best = {start.material, *at_start, tries_, seconds()};
     ever_ = out_.best;
     try {
+      lay_over();
       for (double step = 0.05; !smooth_.empty() && step > 0.001; step /= 4)
         refine(20 * static_cast<int>(smooth_.size()), step);
       step_about();
     } catch (const nlopt::forced_stop&) {
     }
+    in_place_ = false;
     out_.best = ever_;
   }
 
@@ -290,6 +353,7 @@ class Fitting {
     ever_ = out_.best;
     try {
       refine(20 * n + 10, 0.15);
+      lay_over();
       for (unsigned round = 1, idle = 0; idle < kIdleRounds; ++round) {
         const double before = out_.best.unlikeness;
         nlopt::srand(round);
@@ -300,14 +364,17 @@ class Fitting {
         }
         if (!smooth_.empty()) minimise(nlopt::LN_SBPLX, smooth_, 20 * n + 10, 0.03);
         idle = out_.best.unlikeness < before * 0.99 ? 0 : idle + 1;
+        if (ever_.unlikeness < laid_over_) laid_over_ = ever_.unlikeness, lay_over();
       }
     } catch (const nlopt::forced_stop&) {
     }
-    if (ever_.unlikeness < out_.best.unlikeness) out_.best = ever_;
+    in_place_ = false;
+    if (ever_.unlikeness <= out_.best.unlikeness) out_.best = ever_;
   }
 
   static constexpr unsigned kIdleRounds = 12;                // after which it ends
-  static constexpr double kAlike = 0.001;                    // less than can be seen
+  static constexpr double kMatches = 0.6;                    // from here on it is the same tile
+  static constexpr double kSame = 0.25;                      // codes: about what eight bits leave
   static constexpr double kSlow = 0.25, kCoarseShare = 0.6;  // seconds for one state; of the time
   int fineness_ = 2;                                         // texels a pixel
   const Catalogue& catalogue_;
@@ -317,6 +384,10 @@ class Fitting {
   Clock::time_point began_;
   Weaver weaver_{std::size_t{256} << 20};
   Likeness wanted_;
+  std::vector<float> codes_;  // of the picture, sRGB, 0 to 255
+  bool in_place_ = false;     // pixel by pixel
+  double nearest_ = 0;        // in codes
+  double laid_over_ = 1e3;    // how unlike it was when that was tried last
   std::vector<Knob> knobs_;
   Knobs smooth_, stepped_, all_;
   FitState ever_;  // the best of all; out_.best is where the search goes on from

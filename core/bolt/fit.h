@@ -43,7 +43,9 @@ std::vector<const Value*> dials_to_fit(const Material& material);
 /// `scale`.
 /// Method   NLopt: a model of second order about the best (Powell's BOBYQA, 2009) and controlled random search over all
 ///          (Price 1983; Kaelo and Ali 2006) in turn, and starts by chance; where a state takes long, first half as
-///          fine. The same wish goes through the same states, but for where time ends it.
+///          fine. Where the picture then lies over the tile itself, the best is refined pixel by pixel, and the search
+///          ends once no more is left than eight bits leave. The same wish goes through the same states, but for where
+///          time ends it.
 /// Error    a dial that there is not or that is none of these; a material without base colour, or whose base colour
 ///          depends on the shape; a fault of the material.
 Result<Fitted> fit(const Material& material, const Catalogue& catalogue, const Image& picture, const FitWish& wish,

@@ -1,5 +1,6 @@
-// A cell's side is at most distance / root 2, so that a cell holds one point at most and its neighbours three cells away
-// matter. The grid is laid out with a border in which the far side is seen again, so that nothing is wrapped later.
+// A cell's side is at most distance / root 2, so that a cell holds one point at most and its neighbours three cells
+// away matter. The grid is laid out with a border in which the far side is seen again, so that nothing is wrapped
+// later.
 #include "core/nodes/spaced.h"
 
 #include <algorithm>
@@ -33,8 +34,8 @@ class Thrown {
   // The rows nearest to the middle first: there is most often somebody.
   bool has_room(float u, float v, int cx, int cy) const {
     for (const int row : {3, 2, 4, 1, 5, 0, 6}) {
-      const std::size_t from = static_cast<std::size_t>(cy + row) * static_cast<std::size_t>(stride_) +
-                               static_cast<std::size_t>(cx);
+      const std::size_t from =
+          static_cast<std::size_t>(cy + row) * static_cast<std::size_t>(stride_) + static_cast<std::size_t>(cx);
       int near = 0;
       for (std::size_t i = from; i < from + 8; ++i) {
         const float du = u_[i] - u, dv = v_[i] - v;

@@ -31,7 +31,7 @@ inline void prepare() {
   QStandardPaths::setTestModeEnabled(true);
   QCoreApplication::setOrganizationName(QStringLiteral("wildloom-tests"));
   QCoreApplication::setApplicationName(QStringLiteral("tests-%1").arg(QCoreApplication::applicationPid()));
-  QSettings().setValue(QStringLiteral("drape_samples"), 4);  // who waits for a drape waits for its last sample
+  QSettings().setValue(QStringLiteral("drape_samples"), 1);  // who waits for a drape waits for its last sample
   app::installTheme();
 }
 
@@ -80,7 +80,6 @@ class Answer : public QObject {
 /// The window as a user meets it, empty and in front.
 inline std::unique_ptr<app::MainWindow> shownWindow() {
   auto window = std::make_unique<app::MainWindow>();
-  window->drape()->setSamples(4);  // enough to see that it refines
   window->drape()->measuring().setPoints(kCoarsePoints);
   window->resize(1280, 800);
   window->show();

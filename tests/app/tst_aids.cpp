@@ -231,7 +231,7 @@ class TestAids : public QObject {
   void theMapPansALargeBoard() {
     board()->setZoom(1.6);
     const auto before = board()->standpoint().scroll;
-    const QPoint corner(board()->width() - 14, board()->height() - BoardView::kHemHeight - 14);
+    const QPoint corner = board()->view().mapArea().bottomRight().toPoint() - QPoint(4, 4);
     QTest::mouseClick(board(), Qt::LeftButton, {}, corner);
     QVERIFY(board()->standpoint().scroll != before);
     QCOMPARE(board()->selection().size(), std::size_t{0});

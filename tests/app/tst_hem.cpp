@@ -174,15 +174,20 @@ class TestHem : public QObject {
     QCOMPARE(w_->drape()->view().shape, ShapeName::ring);
     QCOMPARE(chip("Shape")->text(), QStringLiteral("shape: ring"));
     w_->drape()->setShape(ShapeName::ball);
+    // One that has settings: `.` and `,` step, a press shows them all with the present one ticked.
     const float before = w_->drape()->view().exposure;
-    QTest::mouseClick(chip("Exposure"), Qt::LeftButton);
+    QTest::keyClick(chip("Exposure"), Qt::Key_Period);
     QCOMPARE(w_->drape()->view().exposure, before + 0.5f);
-    QTest::mouseClick(chip("Exposure"), Qt::RightButton);
+    QTest::keyClick(chip("Exposure"), Qt::Key_Comma);
     QCOMPARE(w_->drape()->view().exposure, before);
     const std::string environment = w_->drape()->view().environment;
-    QTest::mouseClick(chip("Environment"), Qt::LeftButton);
+    QTest::keyClick(chip("Environment"), Qt::Key_Period);
     QVERIFY(w_->drape()->view().environment != environment);
     QTest::mouseClick(chip("Repeats"), Qt::LeftButton);
+    auto* counts = qobject_cast<QMenu*>(QApplication::activePopupWidget());
+    QVERIFY(counts && counts->actions().size() == 4 && counts->actions()[0]->isChecked());
+    counts->actions()[1]->trigger();
+    counts->close();
     QCOMPARE(chip("Repeats")->text(), QStringLiteral("repeats 2 × 2"));
     QTest::mouseClick(chip("Seam check"), Qt::LeftButton);
     QVERIFY(chip("Seam check")->isOn() && w_->findChild<Loupe*>()->seamChecked());

@@ -67,6 +67,7 @@ class TestShadingGraph : public QObject {
   void initTestCase() { prepare(); }
   void init() {
     window_ = shownWindow();
+    window_->resize(1000, 640);  // small pictures: there are many
     connect(&window_->engine(), &Engine::seen, this, [this](const SeenPtr& seen) { seen_ = seen; });
   }
   void cleanup() { closeUnsaved(window_); }
@@ -79,6 +80,7 @@ class TestShadingGraph : public QObject {
   // Added by its name, given to a slot and shown unlit, it is seen on the shape, and nothing is at fault.
   void everyMeshNodeByKeys() {
     QFETCH(const NodeType*, type);
+    window_->drape()->setSamples(4);  // edges are softened
     add(QString::fromStdString(type->label));
     QCOMPARE(m().nodes.size(), std::size_t{1});
     QCOMPARE(m().nodes[0]->type, type->id);

@@ -9,12 +9,14 @@
 #include <QMenu>
 #include <QPlainTextEdit>
 #include <QPushButton>
+#include <QScrollArea>
 #include <QTextBrowser>
 #include <QToolButton>
 #include <fstream>
 
 #include "app/loupe/handles.h"
 #include "app/shell/help_panel.h"
+#include "app/tray/slider.h"
 #include "app/tray/stroke_picker.h"
 #include "app/tray/unit_editors.h"
 #include "core/graph/edit.h"
@@ -89,11 +91,78 @@ class TestTray : public QObject {
       told |= x->isVisible() && x->accessibleName().startsWith(QStringLiteral("Over all units")) &&
               x->accessibleName().contains(QStringLiteral("of 64 below 0"));
     QVERIFY(told);
-    // A rule shows it too.
+    // A rule shows it too, once it is unfolded.
     told = false;
+    tray()->row("tone")->unfold(true);
     for (QWidget* x : tray()->row("tone")->findChildren<QWidget*>())
       told |= x->isVisible() && x->accessibleName().startsWith(QStringLiteral("Over all units: 0.4"));
     QVERIFY(told);
+  }
+  // All of Masonry: in sight at 1920 x 1080, and at 1280 x 800 after one turn of the wheel. A row is one line.
+  void theRowsOfAManyRowedNodeAreInSight() {
+    add("masonry");
+    for (const QSize size : {QSize(1920, 1080), QSize(1280, 800)}) {
+      w_ = shownWindow();
+      w_->resize(size);
+      add("masonry");
+      QVERIFY(calm());
+      auto* area = tray()->findChild<QScrollArea*>();
+      const auto seen = [&](ParameterRow* r) {
+        const QRect view = area->viewport()->rect();
+        return view.contains(QRect(r->mapTo(area->viewport(), QPoint()), r->size()));
+      };
+      std::set<std::string> met;
+      const auto look = [&] {
+        for (const Parameter& p : catalogue().find("masonry")->parameters) {
+          ParameterRow* r = tray()->row(p.id);
+          QVERIFY2(r && r->height() == ParameterRow::kLine, p.id.c_str());
+          if (seen(r)) met.insert(p.id);
+        }
+      };
+      look();
+      if (size.width() == 1280) {
+        const QPointF at = area->viewport()->rect().center();
+        QWheelEvent turn(at, area->viewport()->mapToGlobal(at), {}, {0, -120}, {}, {}, Qt::NoScrollPhase, false);
+        QApplication::sendEvent(area->viewport(), &turn);
+        look();
+      }
+      QCOMPARE(met.size(), catalogue().find("masonry")->parameters.size());
+    }
+  }
+  void aSectionIsFoldedAndAParameterFoundByName() {
+    add("masonry");
+    const auto head = [&](const char* name) { return button(QString::fromLatin1(name)); };
+    QVERIFY(tray()->row("bed_joint")->isVisible());
+    QTest::mouseClick(head("Joints"), Qt::LeftButton);
+    QVERIFY(!tray()->row("bed_joint")->isVisible() && tray()->row("bond")->isVisible());
+    // It stays folded for the next of its kind; what is looked for is shown all the same.
+    add("masonry");
+    QVERIFY(!tray()->row("bed_joint")->isVisible());
+    auto* find = tray()->findChild<QLineEdit*>(QString(), Qt::FindDirectChildrenOnly);
+    QTest::keyClicks(find, QStringLiteral("bed j"));
+    QVERIFY(tray()->row("bed_joint")->isVisible() && !tray()->row("bond")->isVisible());
+    find->clear();
+    QVERIFY(!tray()->row("bed_joint")->isVisible() && tray()->row("bond")->isVisible());
+    QTest::mouseClick(head("Joints"), Qt::LeftButton);
+    QVERIFY(tray()->row("bed_joint")->isVisible());
+  }
+  void whereAThreadComesFromIsNamedInTheTray() {
+    add("value_noise");
+    add("multiply");
+    add("bevel");
+    w_->document().edit(QStringLiteral("Connect"),
+                        edit::connect(m(), {"value_noise", "value", "bevel", "profile_map"}));
+    QPushButton* from = button(QStringLiteral("Profile map from Value noise"));
+    QVERIFY(from);
+    QTest::mouseClick(from, Qt::LeftButton);
+    QCOMPARE(w_->board()->selection(), std::vector<std::string>{"value_noise"});
+    // A number that a thread stands in for is its name, and no slider.
+    w_->board()->select({"multiply"});
+    QVERIFY(within<Slider>("b")->isVisible());
+    w_->document().edit(QStringLiteral("Connect"), edit::connect(m(), {"value_noise", "value", "multiply", "b"}));
+    QVERIFY(!within<Slider>("b")->isVisible());
+    QTest::mouseClick(button(QStringLiteral("B from Value noise")), Qt::LeftButton);
+    QCOMPARE(w_->board()->selection(), std::vector<std::string>{"value_noise"});
   }
   void functionsAreOfferedWhileTyping() {
     add("scatter");

@@ -343,7 +343,7 @@ class TestCommandLine : public QObject {
     const Ran r = run({"time", floor_, "--size", "128", "--json"});
     QCOMPARE(r.status, 0);
     const QJsonObject o = QJsonDocument::fromJson(r.out).object();
-    QCOMPARE(o[QStringLiteral("evaluations")].toArray().size(), 6);  // cold, and five dials
+    QCOMPARE(o[QStringLiteral("evaluations")].toArray().size(), 9);  // cold, and eight dials
     QVERIFY(o[QStringLiteral("peak_bytes")].toDouble() > 0);
   }
   void proofJudgesAndSaysHow() {

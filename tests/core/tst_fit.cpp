@@ -56,6 +56,30 @@ Image picture_of(const Material& m, int size) {
   return image;
 }
 
+// In eight bits, as a file has it.
+Image in_codes(Image image) {
+  for (float& x : image.values) x = static_cast<float>(code_of(srgb_from_linear(std::clamp(x, 0.0f, 1.0f)), 255)) / 255;
+  image.srgb = true;
+  return image;
+}
+
+// A dial that shows by two codes at most, beside one that shows plainly.
+Material faint() {
+  Material m = edit::empty_material();
+  const std::string lane = m.lanes[0].id;
+  for (const char* type : {"gradient_noise", "value_noise", "formula"})
+    m = edit::add_node(std::move(m), catalogue(), type, lane, 0, 0);
+  m = edit::connect(std::move(m), {"gradient_noise", "value", "formula", "a"});
+  m = edit::connect(std::move(m), {"value_noise", "value", "formula", "b"});
+  m = edit::set_param(std::move(m), "formula", "formula", std::string("0.2 + c * a + d * (b - 0.5)"));
+  m = edit::set_hem(std::move(m), "base_colour", "formula.result");
+  m = edit::make_dial(std::move(m), catalogue(), "formula", "c");
+  m = edit::make_dial(std::move(m), catalogue(), "formula", "d");
+  m.values[0].dial->least = 0, m.values[0].dial->most = 0.5;
+  m.values[1].dial->least = 0, m.values[1].dial->most = 0.02;
+  return m;
+}
+
 double dial(const Material& m, std::size_t i) { return std::get<double>(m.values[i].value); }
 
 }  // namespace
@@ -98,6 +122,19 @@ class TestFit : public QObject {
       return across.repeats[static_cast<std::size_t>(std::ranges::find(lags, lag) - lags.begin())] * 0.1f;
     };
     QVERIFY2(at(8) < -0.7f && at(16) > 0.7f, qPrintable(QStringLiteral("%1 %2").arg(at(8)).arg(at(16))));
+  }
+  void whatShowsFaintlyIsFoundWhereThePictureLiesOverTheTile() {
+    const Material m = edit::set_value(edit::set_value(faint(), faint().values[0].id, 0.1), faint().values[1].id, 0.0);
+    const Material hidden = edit::set_value(edit::set_value(m, m.values[0].id, 0.31), m.values[1].id, 0.013);
+    FitWish wish;
+    wish.tries = 400;
+    const auto found = fit(m, catalogue(), in_codes(picture_of(hidden, 512)), wish, {}, Stop{});
+    QVERIFY2(found, qPrintable(found ? QString() : QString::fromStdString(found.error().text())));
+    QVERIFY2(std::abs(dial(found->best.material, 0) - 0.31) < 0.005,
+             std::to_string(dial(found->best.material, 0)).c_str());
+    QVERIFY2(std::abs(dial(found->best.material, 1) - 0.013) < 0.0004,
+             std::to_string(dial(found->best.material, 1)).c_str());
+    QVERIFY(found->best.tried < 400);  // it knows that it is there
   }
   void hiddenDialsAreFound() {
     const Material m = clouds();

@@ -1,0 +1,34 @@
+// A button whose words are cut with a mark where there is no room; the tooltip and a reader of the screen have them
+// all.
+#pragma once
+#include <QPushButton>
+
+#include "app/base/theme.h"
+
+namespace loom::app {
+
+class ElidedButton : public QPushButton {
+ public:
+  ElidedButton(const char* role, int height, QWidget* parent) : QPushButton(parent) {
+    setRole(this, role);
+    setFixedHeight(height);
+    setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Fixed);
+  }
+  void showWords(const QString& words) {
+    words_ = words;
+    elide();
+  }
+
+ protected:
+  void resizeEvent(QResizeEvent* e) override {
+    QPushButton::resizeEvent(e);
+    elide();
+  }
+
+ private:
+  void elide() { setText(fontMetrics().elidedText(words_, Qt::ElideRight, width() - kMargins)); }
+  static constexpr int kMargins = 14;
+  QString words_;
+};
+
+}  // namespace loom::app
