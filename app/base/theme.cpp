@@ -132,8 +132,8 @@ QString styleSheet() {
     QPushButton[word="true"], QToolButton[word="true"] { background: transparent; border: none; color: %indigo; padding: 2px 4px; }
     QPushButton[word="true"]:hover, QPushButton[word="true"]:focus, QToolButton[word="true"]:hover { text-decoration: underline; }
     QPushButton[word="true"]:disabled { color: %mute; }
-    QToolButton[role="state"] { color: %caution; font-weight: 600; padding: 0; }
-    QPushButton[role="unfold"] { background: %board; border: none; border-radius: 3px; padding: 0 6px; text-align: left; }
+    QToolButton[role="state"] { color: %caution; font-weight: 600; font-size: 11px; padding: 0; }
+    QPushButton[role="unfold"] { background: %board; border: none; border-radius: 3px; padding: 0 4px; text-align: left; }
     QPushButton[role="unfold"]:hover, QPushButton[role="unfold"]:focus { border: 1px solid %indigo; }
     QPushButton[role="section"] { background: transparent; border: none; padding: 0; text-align: left; font-weight: 600; }
     QPushButton[role="section"]:hover, QPushButton[role="section"]:focus { text-decoration: underline; }

@@ -16,6 +16,21 @@
 #include "core/nodes/catalogue.h"
 
 namespace loom::app {
+namespace {
+
+// What the keys step: a mode before all else, such as Blend's, then the first choice of a type: a bond, a figure, a
+// sum.
+std::optional<Parameter> choiceOf(const Material& m, const Node* n) {
+  const auto type = n ? type_of(m, catalogue(), *n) : nullptr;
+  if (!type) return {};
+  const auto is_choice = [](const Parameter& p) { return p.kind == ParameterKind::choice; };
+  if (const Parameter* mode = type->parameter("mode"); mode && is_choice(*mode)) return *mode;
+  const auto first = std::ranges::find_if(type->parameters, is_choice);
+  if (first == type->parameters.end()) return {};
+  return *first;
+}
+
+}  // namespace
 
 BoardCommands::BoardCommands(Board& board) : board_(board), view_(board.view()) {}
 
@@ -136,13 +151,17 @@ void BoardCommands::blendSelected() {
 }
 
 void BoardCommands::stepMode(int by) {
-  const Material next = edit::step_choice(view_.material, catalogue(), view_.selected, "mode", by);
-  if (view_.selected.empty() || write_material(next) == write_material(view_.material))
-    return board_.say(tr("Select a node with a mode, such as Blend"));
-  board_.edit(tr("Step the mode"), next);
-  const auto& mode = next.node(view_.selected.back())->params;
-  if (const auto it = mode.find("mode"); it != mode.end())
-    board_.say(tr("Mode: %1").arg(qs(std::get<std::string>(it->second)).replace(QLatin1Char('_'), QLatin1Char(' '))));
+  const auto choice = choiceOf(view_.material, view_.atHand());
+  if (!choice) return board_.say(tr("Select a node with a choice, such as Blend's mode or Masonry's bond"));
+  const Material next = edit::step_choice(view_.material, catalogue(), view_.selected, choice->id, by);
+  const QString label = qs(choice->label);
+  if (write_material(next) == write_material(view_.material))
+    return board_.say(tr("%1 follows a dial: turn that").arg(label));
+  board_.edit(tr("Step %1").arg(label.toLower()), next);
+  const auto& now = next.node(view_.selected.back())->params;
+  if (const auto it = now.find(choice->id); it != now.end())
+    if (const auto* word = std::get_if<std::string>(&it->second))
+      board_.say(tr("%1: %2").arg(label, qs(*word).replace(QLatin1Char('_'), QLatin1Char(' '))));
 }
 
 void BoardCommands::selectUpstream() {

@@ -88,6 +88,7 @@ void ViewRoom::cover(View& v) {
 // It keeps the keys of the main window.
 void ViewRoom::openWindow(View& v) {
   if (views_.count() == static_cast<int>(all_.size())) whole_ = views_.saveState();
+  v.at = views_.indexOf(v.widget);  // the workspaces have their own order
   v.window = new QWidget(window_, Qt::Window);
   v.window->setWindowTitle(v.name);
   v.window->addActions(window_->actions());

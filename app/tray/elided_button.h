@@ -27,7 +27,7 @@ class ElidedButton : public QPushButton {
 
  private:
   void elide() { setText(fontMetrics().elidedText(words_, Qt::ElideRight, width() - kMargins)); }
-  static constexpr int kMargins = 14;
+  static constexpr int kMargins = 10;
   QString words_;
 };
 

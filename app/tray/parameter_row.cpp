@@ -51,7 +51,7 @@ bool numberFromText(const QString& text, double& value, Unit unit) {
 
 namespace {
 
-constexpr int kWay = 28;                           // pixels, of the last word in a line
+constexpr int kWay = 32;                           // pixels, of the last word in a line
 constexpr double kLabelShare = 0.42;               // of a line
 constexpr int kLeastLabel = 60, kMostLabel = 160;  // pixels
 
@@ -114,7 +114,8 @@ void ParameterRow::rebuild() {
     box_->insertWidget(box_->count() - 1, under_);
     under_->hide();
   }
-  unfold(!first);  // who has just asked for a rule wants to see it
+  const bool asked = std::holds_alternative<Rule>(view_.value) || std::holds_alternative<Formula>(view_.value);
+  unfold(!first && asked);  // who has just asked for a rule wants to see it
   connect(editor_, &ValueEditor::unfoldWanted, this, [this] { unfold(!isUnfolded()); });
   connect(editor_, &ValueEditor::valueWanted, this, &ParameterRow::valueWanted);
   connect(editor_, &ValueEditor::gestureEnded, this, &ParameterRow::gestureEnded);

@@ -164,6 +164,13 @@ class TestWindow : public QObject {
              catalogue().find("blend")->parameter("mode")->options[1]);
     key(Qt::Key_S);
     QCOMPARE(m().into("blend", "lower")->from_node, std::string("tone"));
+    // Without a mode it is the first choice of the type that steps, here how octaves add up.
+    board()->select({"gradient_noise"});
+    const Parameter& sum = *catalogue().find("gradient_noise")->parameter("sum");
+    key(Qt::Key_Comma);
+    QCOMPARE(std::get<std::string>(m().node("gradient_noise")->params.at("sum")), sum.options.back());
+    key(Qt::Key_Period);
+    QCOMPARE(std::get<std::string>(m().node("gradient_noise")->params.at("sum")), sum.options.front());
     board()->select({"blend"});
     key(Qt::Key_Up, Qt::ShiftModifier);
     QCOMPARE(board()->selection().size(), std::size_t{3});
