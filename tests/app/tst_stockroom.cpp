@@ -75,6 +75,7 @@ class TestStockroom : public QObject {
   void initTestCase() { prepare(); }
   void init() {
     QSettings().clear();
+    QSettings().setValue(QStringLiteral("drape_samples"), 1);  // as prepare() has it
     dir_ = std::make_unique<QTemporaryDir>();
     write("tin.loom", made("Tin ceiling", 0.5));
     write("mat.loom", made("Rush matting", 2));
