@@ -18,22 +18,25 @@ Chip::Chip(const QString& accessibleName, Form form, QWidget* parent) : QAbstrac
   setAccessibleName(accessibleName);
   setFocusPolicy(Qt::TabFocus);  // a click leaves the keyboard with the picture
   setSizePolicy(QSizePolicy::Preferred, QSizePolicy::Fixed);
+  setAttribute(Qt::WA_Hover);
 }
 
 void Chip::setOn(bool on) {
   if (std::exchange(on_, on) != on) update();
 }
 
-void Chip::setOpens(bool opens) {
-  opens_ = opens;
-  updateGeometry();
+void Chip::setMenu(QMenu* menu) {
+  opens_ = true;
+  connect(this, &QAbstractButton::clicked, menu, [this, menu] { popUp(*menu); });
 }
 
 void Chip::setChoices(std::function<std::vector<Choice>()> choices) {
-  if (!choices_) connect(this, &QAbstractButton::clicked, this, &Chip::openChoices);
+  opens_ = true;
   choices_ = std::move(choices);
-  setOpens(true);
+  connect(this, &QAbstractButton::clicked, this, &Chip::openChoices);
 }
+
+void Chip::popUp(QMenu& menu) { menu.popup(mapToGlobal(QPoint(0, -menu.sizeHint().height()))); }
 
 void Chip::openChoices() {
   auto* menu = new QMenu(this);
@@ -44,7 +47,7 @@ void Chip::openChoices() {
     a->setChecked(c.now);
     if (c.now) menu->setActiveAction(a);
   }
-  menu->popup(mapToGlobal(QPoint(0, -menu->sizeHint().height())));
+  popUp(*menu);
 }
 
 bool Chip::step(int way) {
@@ -70,20 +73,14 @@ void Chip::paintEvent(QPaintEvent*) {
   QPainter p(this);
   p.setRenderHint(QPainter::Antialiasing);
   const QRectF all(rect());
-  const bool segment = form_ == Form::segment;
-  const QColor slip("#5a5a5a"), paper("#fbf9f4");
-  p.setPen(Qt::NoPen);
-  if (form_ != Form::word || on_ || underMouse()) {
-    p.setBrush(on_ && !segment ? QColor("#2e4a78") : slip);
+  if (form_ == Form::slip || on_ || underMouse()) {
+    p.setPen(Qt::NoPen);
+    p.setBrush(on_ ? QColor("#2e4a78") : QColor("#5a5a5a"));  // by night too: the picture's grey is the same
     p.drawRoundedRect(all, 4, 4);
   }
-  if (on_ && segment) {
-    p.setBrush(paper);
-    p.drawRoundedRect(all.adjusted(2, 2, -2, -2), 3, 3);
-  }
-  p.setPen(on_ && segment ? QColor("#2e4a78") : isEnabled() ? QColor(Qt::white) : QColor("#b4b4b4"));
+  p.setPen(isEnabled() ? QColor(Qt::white) : QColor("#b4b4b4"));
   const qreal room = all.width() - 4;
-  const QFont font = fitted(textFont(11.5, on_ && segment ? QFont::DemiBold : QFont::Normal), shown(), room);
+  const QFont font = fitted(textFont(11.5), shown(), room);
   p.setFont(font);
   p.drawText(all, Qt::AlignCenter, QFontMetricsF(font).elidedText(shown(), Qt::ElideRight, room + 1));
   if (!hasFocus()) return;
@@ -92,14 +89,24 @@ void Chip::paintEvent(QPaintEvent*) {
   p.drawRoundedRect(all.adjusted(1, 1, -1, -1), 3, 3);
 }
 
-QWidget* makeStrip(QWidget* parent) {
-  auto* strip = new QWidget(parent);
-  strip->setAttribute(Qt::WA_StyledBackground);
-  setRole(strip, "strip");
-  auto* row = new QHBoxLayout(strip);
-  row->setContentsMargins(8, 0, 8, 0);
-  row->setSpacing(2);
-  return strip;
+Strip::Strip(QWidget* parent) : QWidget(parent), row_(new QHBoxLayout(this)) {
+  setAttribute(Qt::WA_StyledBackground);
+  setRole(this, "strip");
+  row_->setContentsMargins(8, 0, 8, 0);
+  row_->setSpacing(2);
+}
+
+Chip* Strip::add(const QString& accessibleName) {
+  auto* chip = new Chip(accessibleName, Chip::Form::word, this);
+  row_->addWidget(chip);
+  return chip;
+}
+
+void Strip::addSpace() { row_->addStretch(1); }
+
+void Strip::place() {
+  const QSize all = parentWidget()->size();
+  setGeometry(0, all.height() - kHeight, all.width(), kHeight);
 }
 
 }  // namespace loom::app

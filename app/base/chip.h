@@ -4,14 +4,16 @@
 #include <functional>
 #include <vector>
 
+class QHBoxLayout;
+class QMenu;
+
 namespace loom::app {
 
 /// Reached by Tab, pressed by Space or a click. `on` is only shown; whoever owns it decides what a press does.
 class Chip : public QAbstractButton {
   Q_OBJECT
  public:
-  /// `segment`: one of several that lie side by side, of which one is on. `word`: without a slip, for a strip.
-  enum class Form { single, segment, word };
+  enum class Form { slip, word };  ///< `word`: without a slip, for a strip
   Chip(const QString& accessibleName, Form form, QWidget* parent);
   void setOn(bool on);
   bool isOn() const { return on_; }
@@ -22,8 +24,8 @@ class Chip : public QAbstractButton {
     std::function<void()> choose;
   };
   void setChoices(std::function<std::vector<Choice>()> choices);
-  /// A press opens something: an arrow says so.
-  void setOpens(bool opens);
+  /// A press opens the menu: an arrow says so.
+  void setMenu(QMenu* menu);
   QSize sizeHint() const override;
   QSize minimumSizeHint() const override { return {30, 22}; }
 
@@ -33,6 +35,7 @@ class Chip : public QAbstractButton {
 
  private:
   void openChoices();
+  void popUp(QMenu& menu);
   bool step(int way);
   QString shown() const;
   Form form_;
@@ -40,8 +43,21 @@ class Chip : public QAbstractButton {
   std::function<std::vector<Choice>()> choices_;
 };
 
-/// A bar of the picture's grey under a picture, for chips that are words.
-QWidget* makeStrip(QWidget* parent);
-constexpr int kStrip = 30;  ///< its height in pixels
+/// A bar of the picture's grey along the lower edge of its parent, for chips that are words.
+class Strip : public QWidget {
+  Q_OBJECT
+ public:
+  static constexpr int kHeight = 30;  ///< pixels
+  explicit Strip(QWidget* parent);
+  /// Behind those that are there.
+  Chip* add(const QString& accessibleName);
+  /// What is added from here on stands at the right.
+  void addSpace();
+  /// To be called when the parent has another size.
+  void place();
+
+ private:
+  QHBoxLayout* row_;
+};
 
 }  // namespace loom::app

@@ -4,7 +4,8 @@
 
 namespace loom::app {
 
-/// Installed on the application: each window that is shown is made to fit its screen with its frame, and put within it.
+/// Installed on the application: each window that is shown is made to fit its screen with its frame, and put within
+/// it if it has a place of its own.
 class FitsScreen : public QObject {
   Q_OBJECT
  public:

@@ -5,7 +5,6 @@
 #include <QDragEnterEvent>
 #include <QFileDialog>
 #include <QFileInfo>
-#include <QHBoxLayout>
 #include <QKeyEvent>
 #include <QMimeData>
 #include <QMouseEvent>
@@ -52,7 +51,7 @@ DrapePanel::DrapePanel(QWidget* parent) : QWidget(parent), brush_([this] { retur
   for (ContourStyle& style : lines_.of) style.on = true;
   // What a machine does in good time is a matter of the machine, not of the material.
   view_.samples = std::max(1, QSettings().value(kSamplesKept, view_.samples).toInt());
-  strip_ = makeStrip(this);
+  strip_ = new Strip(this);
   shape_ = addChip(tr("Shape"));
   light_ = addChip(tr("Environment"));
   exposure_ = addChip(tr("Exposure"));
@@ -61,15 +60,12 @@ DrapePanel::DrapePanel(QWidget* parent) : QWidget(parent), brush_([this] { retur
   draw_ = addChip(tr("Draw on the shape"));
   draw_->setText(tr("draw on it"));
   draw_->setVisible(false);
-  static_cast<QHBoxLayout*>(strip_->layout())->addStretch(1);
+  strip_->addSpace();
   connect(draw_, &Chip::clicked, this, [this] { setDrawing(!draws_); });
   makeShapeMenu();
   makeViewMenu();
-  for (const auto& [chip, menu] : {std::pair{shape_, shape_menu_}, {more_, view_menu_}}) {
-    chip->setOpens(true);
-    connect(chip, &Chip::clicked, this,
-            [chip = chip, menu = menu] { menu->popup(chip->mapToGlobal(QPoint(0, -menu->sizeHint().height()))); });
-  }
+  shape_->setMenu(shape_menu_);
+  more_->setMenu(view_menu_);
   light_->setChoices([this] { return environments(); });
   exposure_->setChoices([this] { return exposures(); });
   connect(&engine_, &DrapeEngine::picture, this, [this](const QImage& image, int samples, double noise) {
@@ -367,13 +363,6 @@ void DrapePanel::setEnvironment(const std::string& name) {
   own_name_.clear();
   changed();
 }
-void DrapePanel::nextEnvironment() {
-  const auto& names = environment_names();
-  std::size_t next = 0;
-  for (std::size_t i = 0; i < names.size() && !view_.own; ++i)
-    if (names[i].first == view_.environment) next = (i + 1) % names.size();
-  setEnvironment(names[next].first);
-}
 void DrapePanel::takeEnvironment(const QString& path) {
   auto own = elsewhere([path] { return read_environment(path.toStdString()); });
   if (!own) return showMessage(QString::fromStdString(own.error().text()));
@@ -442,16 +431,8 @@ void DrapePanel::turnEnvironment(float left) {
 }
 
 void DrapePanel::resizeEvent(QResizeEvent*) {
-  placeChips();
+  strip_->place();
   ask();
-}
-
-void DrapePanel::placeChips() { strip_->setGeometry(0, height() - kStrip, width(), kStrip); }
-
-Chip* DrapePanel::addChip(const QString& name) {
-  auto* chip = new Chip(name, Chip::Form::word, strip_);
-  strip_->layout()->addWidget(chip);
-  return chip;
 }
 
 std::vector<Chip::Choice> DrapePanel::environments() {

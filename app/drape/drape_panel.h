@@ -35,7 +35,6 @@ class DrapePanel : public QWidget {
   void setShape(ShapeName shape);
   void setExposure(float stops);
   void setEnvironment(const std::string& name);
-  void nextEnvironment();
   /// The artist's own picture of surroundings; what cannot be read is told over the drape.
   void takeEnvironment(const QString& path);
   void takeMesh(const QString& path);
@@ -66,9 +65,9 @@ class DrapePanel : public QWidget {
   /// Where a handle of it is drawn, in the widget. For tests.
   std::optional<QPointF> handlePlace(VolumeHandles::Handle handle) const;
   /// A word in the strip under the picture, behind those that are there.
-  Chip* addChip(const QString& name);
+  Chip* addChip(const QString& name) { return strip_->add(name); }
   /// Where the picture is: all above the strip.
-  QRect pictureRect() const { return {0, 0, width(), height() - kStrip}; }
+  QRect pictureRect() const { return {0, 0, width(), height() - Strip::kHeight}; }
   QMenu* shapeMenu() { return shape_menu_; }
   QMenu* viewMenu() { return view_menu_; }
   const DrapeView& view() const { return view_; }
@@ -116,7 +115,6 @@ class DrapePanel : public QWidget {
   bool comparesTwo() const { return comparison_.how == Compare::wipe || comparison_.how == Compare::difference; }
   QString comparedText() const;
   void paintImage(QPainter& p);
-  void placeChips();
   std::vector<Chip::Choice> environments();
   std::vector<Chip::Choice> exposures();
   void renew();
@@ -161,7 +159,7 @@ class DrapePanel : public QWidget {
   bool wipes_ = false;           // the line between A and B is held
   bool clicks_ = false;          // the left button went down and nothing has been dragged since
   std::vector<Camera> cameras_;  // of each shape, and of a mesh
-  QWidget* strip_;
+  Strip* strip_;
   Chip *shape_, *light_, *exposure_, *more_, *draw_;
   QMenu *shape_menu_, *view_menu_, *repeats_;
   QAction *relief_, *mesh_action_, *keep_;

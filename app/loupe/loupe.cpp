@@ -1,7 +1,6 @@
 // Painted on the neutral grey; words on it are white and ranked by weight.
 #include "app/loupe/loupe.h"
 
-#include <QHBoxLayout>
 #include <QKeyEvent>
 #include <QMouseEvent>
 #include <QPainter>
@@ -15,10 +14,11 @@
 namespace loom::app {
 namespace {
 constexpr double kMostZoom = 64;
-constexpr double kHead = 30, kMargin = 12;  // pixels: above the picture, beside it
-constexpr double kFacts = 118;              // width of what stands beside the picture
-constexpr double kUnder = 88;               // height of what stands under it
-constexpr int kInStrip = 3;                 // of the chips: what is shown; the others act
+constexpr double kHead = 30, kMargin = 12;    // pixels: above the picture, beside it
+constexpr double kFacts = 118;                // width of what stands beside the picture
+constexpr double kUnder = 88;                 // height of what stands under it
+constexpr int kInStrip = 3;                   // of the chips: what is shown; the others act
+constexpr double kChip = 22, kChipStep = 26;  // their height, and from one to the next below it
 }  // namespace
 
 Loupe::Loupe(QWidget* parent) : QWidget(parent) {
@@ -28,25 +28,17 @@ Loupe::Loupe(QWidget* parent) : QWidget(parent) {
   setAccessibleName(tr("Loupe, the flat view"));
   setAttribute(Qt::WA_OpaquePaintEvent);
   const QString names[] = {tr("Repeats"), tr("Channel"), tr("Lock"), tr("Look"), tr("Seam check"), tr("Comparison")};
-  strip_ = makeStrip(this);
+  strip_ = new Strip(this);
   for (int i = 0; i < kButtons; ++i) {
-    const bool in_strip = i < kInStrip;
-    Chip* c = chips_[static_cast<std::size_t>(i)] = new Chip(names[i], in_strip ? Chip::Form::word : Chip::Form::single,
-                                                             in_strip ? strip_ : static_cast<QWidget*>(this));
-    if (in_strip) strip_->layout()->addWidget(c);
+    Chip* c = chips_[static_cast<std::size_t>(i)] =
+        i < kInStrip ? strip_->add(names[i]) : new Chip(names[i], Chip::Form::slip, this);
     if (i == kLock || i == kSeam)
       connect(c, &Chip::clicked, this, [this, i] { i == kLock ? Q_EMIT lockWanted() : toggleSeam(); });
     else
       c->setChoices([this, i] { return choicesOf(i); });
   }
-  static_cast<QHBoxLayout*>(strip_->layout())->addStretch(1);
+  strip_->addSpace();
   renew();
-}
-
-Chip* Loupe::addChip(const QString& name) {
-  auto* chip = new Chip(name, Chip::Form::word, strip_);
-  strip_->layout()->addWidget(chip);
-  return chip;
 }
 
 void Loupe::showSeen(const SeenPtr& seen, const QString& title) {
@@ -74,7 +66,6 @@ void Loupe::showRings(std::vector<QPointF> places, double radius) {
   ring_ = radius;
   update();
 }
-void Loupe::nextChannel() { setChannel(channel_ >= 3 ? -1 : channel_ + 1); }
 void Loupe::setChannel(int channel) {
   channel_ = channel;
   Q_EMIT channelChanged();
@@ -85,7 +76,6 @@ void Loupe::setLook(Look look) {
   Q_EMIT channelChanged();
   renew();
 }
-void Loupe::nextLook() { setLook(static_cast<Look>((static_cast<int>(look_) + 1) % (hasArrows() ? 4 : 3))); }
 void Loupe::toggleSeam() {
   seam_ = !seam_;
   Q_EMIT channelChanged();
@@ -456,7 +446,7 @@ bool Loupe::besidePicture() const { return width() > height() * 1.12; }
 
 // The whole room in one direction, less what stands beside or under it in the other.
 QRectF Loupe::pictureArea() const {
-  const double tall = height() - kHead - kStrip - kMargin, wide = width() - 2 * kMargin;
+  const double tall = height() - kHead - Strip::kHeight - kMargin, wide = width() - 2 * kMargin;
   const double side =
       std::max(60.0, besidePicture() ? std::min(tall, wide - kFacts - kMargin) : std::min(tall - kUnder, wide));
   return QRectF(besidePicture() ? kMargin : (width() - side) / 2, kHead, side, side);
@@ -485,14 +475,14 @@ QPoint Loupe::texelAt(QPointF place) const {
   return {wrap(static_cast<int>(std::floor(t.x())), size), wrap(static_cast<int>(std::floor(t.y())), size)};
 }
 
-QString Loupe::valueText(QPoint texel) const {
+QStringList Loupe::valuesAt(QPoint texel) const {
   if (texel.x() < 0 || !seen_ || !seen_->loupe) return {};
   const Field& f = *seen_->loupe;
   QStringList parts;
   for (int c = 0; c < strand_count(f.kind); ++c)
     parts << QString::number(static_cast<double>(f.strand[static_cast<std::size_t>(c)]->at(texel.x(), texel.y())),
                              f.kind == Kind::regions ? 'g' : 'f', f.kind == Kind::regions ? 8 : 4);
-  return parts.join(QStringLiteral("  "));
+  return parts;
 }
 
 void Loupe::paintEvent(QPaintEvent*) {
@@ -515,6 +505,8 @@ void Loupe::paintEvent(QPaintEvent*) {
   if (hasFocus()) {
     p.setPen(QPen(Qt::white, 1));
     p.setBrush(Qt::NoBrush);
+QString Loupe::valueText(QPoint texel) const { return valuesAt(texel).join(QStringLiteral("  ")); }
+
     p.drawRect(rect().adjusted(1, 1, -2, -2));
   }
 }
@@ -593,14 +585,14 @@ void Loupe::paintTexels(QPainter& p, const QRectF& area, double s) {
 void Loupe::resizeEvent(QResizeEvent*) { placeChips(); }
 
 void Loupe::placeChips() {
-  strip_->setGeometry(0, height() - kStrip, width(), kStrip);
+  strip_->place();
   const QRectF facts = factsArea();
   const int count = kButtons - kInStrip;
   const bool beside = besidePicture();
   const double each = beside ? std::min(facts.width(), 150.0) : (facts.width() + 4) / count;
   for (int i = 0; i < count; ++i) {
-    const QRectF place = beside ? QRectF(facts.x(), facts.bottom() - 22 - (count - 1 - i) * 26, each, 22)
-                                : QRectF(facts.x() + i * each, facts.bottom() - 22, each - 4, 22);
+    const QRectF place = beside ? QRectF(facts.x(), facts.bottom() - kChip - (count - 1 - i) * kChipStep, each, kChip)
+                                : QRectF(facts.x() + i * each, facts.bottom() - kChip, each - 4, kChip);
     chips_[static_cast<std::size_t>(kInStrip + i)]->setGeometry(place.toRect());
   }
 }
@@ -608,10 +600,7 @@ void Loupe::placeChips() {
 void Loupe::renew() {
   for (int i = 0; i < kButtons; ++i) {
     Chip* c = chips_[static_cast<std::size_t>(i)];
-    if (const QString w = word(i); c->text() != w) {
-      c->setText(w);
-      c->updateGeometry();
-    }
+    c->setText(word(i));
     c->setEnabled(!onShape() || (i != kRepeatsChip && i != kSeam));  // neither repeats nor seams
     c->setOn((i == kLock && locked_) || (i == kLookChip && look_ != Look::plain) || (i == kSeam && seam_) ||
              (i == kCompareChip && compare_ != Compare::off));
@@ -648,7 +637,7 @@ std::vector<std::pair<QString, QString>> Loupe::facts() const {
     return all;
   }
   // Each strand by itself: they are compared by eye.
-  const QStringList values = valueText(under_).split(QStringLiteral("  "));
+  const QStringList values = valuesAt(under_);
   for (qsizetype i = 0; i < values.size(); ++i) all.emplace_back(i == 0 ? tr("here") : QString(), values[i]);
   const double size = std::max(seen_->loupe->size(), 1);
   all.emplace_back(
@@ -682,7 +671,7 @@ void Loupe::paintFacts(QPainter& p) {
     paintHistogram(p, graph);
     beside ? lines.setTop(graph.bottom() + 8) : lines.setLeft(graph.right() + 10);
   }
-  const double step = 18, low = all.bottom() - (beside ? 3 * 26 : 26);
+  const double step = 18, low = all.bottom() - kChipStep * (beside ? kButtons - kInStrip : 1);
   double x = lines.x(), y = lines.y();
   const double wide = beside ? lines.width() : (lines.width() - 10) / 2;
   const QFontMetricsF plain(textFont(11.5));

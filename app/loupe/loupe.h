@@ -30,9 +30,7 @@ class Loupe : public QWidget {
   void setRepeats(int repeats);  ///< 1 to 4
   /// Places of the tile, ringed in every repeat; `radius` in shares of the tile, 0: a small one.
   void showRings(std::vector<QPointF> places, double radius);
-  void nextChannel();
   Look look() const { return look_; }
-  void nextLook();
   void setLook(Look look);
   bool seamChecked() const { return seam_; }
   void toggleSeam();  ///< half shifted, with the figures of its edges
@@ -59,7 +57,7 @@ class Loupe : public QWidget {
   QString valueText(QPoint texel) const;
   double zoom() const { return zoom_; }
   /// A word in the strip under the picture, at its right.
-  Chip* addChip(const QString& name);
+  Chip* addChip(const QString& name) { return strip_->add(name); }
   /// Where the picture lies in the widget.
   QRectF pictureArea() const;
 
@@ -117,6 +115,7 @@ class Loupe : public QWidget {
   enum { kRepeatsChip, kChannelChip, kLock, kLookChip, kSeam, kCompareChip, kButtons };
   QString word(int i) const;
   void paintTexels(QPainter& p, const QRectF& area, double s);
+  QStringList valuesAt(QPoint texel) const;  ///< a strand each
   std::vector<std::pair<QString, QString>> facts() const;
   void paintHistogram(QPainter& p, const QRectF& graph);
   void paintFacts(QPainter& p);
@@ -151,7 +150,7 @@ class Loupe : public QWidget {
   double zoom_ = 1;
   QPointF corner_, dragged_;  // texel at the picture's top left
   QPoint under_{-1, -1};
-  QWidget* strip_;
+  Strip* strip_;
   std::array<Chip*, kButtons> chips_;
 };
 

@@ -300,8 +300,8 @@ void MainWindow::connectTray() {
   });
   connect(tray_, &Tray::nodeWanted, this, [this](const std::string& node) {
     board_->select({node});
-    board_->fitSelection();
-    tray_->setFocus();
+    board_->reveal(node);
+    board_->setFocus();
   });
   connect(tray_, &Tray::itemsWanted, this, [this](const std::string& node, const std::vector<int>& order) {
     edit(tr("Arrange the list"), edit::arrange_items(shown(), catalogue(), node, order));

@@ -14,7 +14,7 @@ ViewRoom::ViewRoom(QSplitter& columns, std::vector<QWidget*> bench, QSplitter& v
     : QObject(window), columns_(columns), bench_(std::move(bench)), views_(views), window_(window) {}
 
 void ViewRoom::add(QWidget* view, const QString& name, Chip* chip) {
-  all_.push_back({view, name, chip, views_.indexOf(view)});
+  all_[view].name = name;
   chip->setText(tr("enlarge"));
   chip->setChoices([this, view] {
     std::vector<Chip::Choice> choices;
@@ -26,37 +26,25 @@ void ViewRoom::add(QWidget* view, const QString& name, Chip* chip) {
   });
 }
 
-ViewRoom::View* ViewRoom::find(const QWidget* view) {
-  const auto it = std::ranges::find_if(all_, [&](const View& v) { return v.widget == view; });
-  return it == all_.end() ? nullptr : &*it;
-}
-
-ViewRoom::Place ViewRoom::placeOf(const QWidget* view) const {
-  const auto it = std::ranges::find_if(all_, [&](const View& v) { return v.widget == view; });
-  return it == all_.end() ? Place::beside : it->place;
-}
+ViewRoom::Place ViewRoom::placeOf(QWidget* view) const { return all_.at(view).place; }
 
 void ViewRoom::put(QWidget* view, Place place) {
-  View* v = find(view);
-  if (!v || v->place == place) return;
-  leave(*v);
-  if (place == Place::over) {
-    for (View& other : all_)
-      if (other.place == Place::over) leave(other);
-    cover(*v);
-  } else if (place == Place::window) {
-    openWindow(*v);
-  }
-  v->place = place;
-  v->widget->setFocus();
+  if (placeOf(view) == place) return;
+  for (const auto& [other, of] : all_)
+    if (other == view || of.place == Place::over) leave(other);
+  if (place == Place::over) cover(view);
+  if (place == Place::window) openWindow(view);
+  all_[view].place = place;
+  view->setFocus();
 }
 
 void ViewRoom::bringBack() {
-  for (View& v : all_) leave(v);
+  for (const auto& [view, of] : all_) leave(view);
 }
 
 // Back to where it stands by itself.
-void ViewRoom::leave(View& v) {
+void ViewRoom::leave(QWidget* view) {
+  View& v = all_[view];
   const Place was = std::exchange(v.place, Place::beside);
   if (was == Place::over) {
     for (QWidget* w : std::exchange(hidden_, {})) w->show();
@@ -64,15 +52,15 @@ void ViewRoom::leave(View& v) {
     views_.restoreState(viewsBefore_);
   } else if (was == Place::window) {
     v.geometry = v.window->saveGeometry();
-    views_.insertWidget(std::min(v.at, views_.count()), v.widget);
-    v.widget->show();
+    views_.insertWidget(std::min(v.at, views_.count()), view);
+    view->show();
     views_.setVisible(true);
     if (views_.count() == static_cast<int>(all_.size())) views_.restoreState(whole_);
     std::exchange(v.window, nullptr)->deleteLater();
   }
 }
 
-void ViewRoom::cover(View& v) {
+void ViewRoom::cover(QWidget* view) {
   columnsBefore_ = columns_.saveState();
   viewsBefore_ = views_.saveState();
   const auto hide = [this](QWidget* w) {
@@ -81,33 +69,34 @@ void ViewRoom::cover(View& v) {
     hidden_.push_back(w);
   };
   for (QWidget* w : bench_) hide(w);
-  for (const View& other : all_)
-    if (&other != &v && other.place == Place::beside) hide(other.widget);
+  for (const auto& [other, of] : all_)
+    if (other != view && of.place == Place::beside) hide(other);
 }
 
 // It keeps the keys of the main window.
-void ViewRoom::openWindow(View& v) {
+void ViewRoom::openWindow(QWidget* view) {
+  View& v = all_[view];
   if (views_.count() == static_cast<int>(all_.size())) whole_ = views_.saveState();
-  v.at = views_.indexOf(v.widget);  // the workspaces have their own order
+  v.at = views_.indexOf(view);  // the workspaces have their own order
   v.window = new QWidget(window_, Qt::Window);
   v.window->setWindowTitle(v.name);
   v.window->addActions(window_->actions());
   auto* box = new QVBoxLayout(v.window);
   box->setContentsMargins(0, 0, 0, 0);
-  box->addWidget(v.widget);
+  box->addWidget(view);
   v.window->installEventFilter(this);
-  v.window->resize(v.widget->width() * 3 / 2, v.widget->height() * 3 / 2);
+  v.window->resize(view->width() * 3 / 2, view->height() * 3 / 2);
   if (!v.geometry.isEmpty()) v.window->restoreGeometry(v.geometry);
   views_.setVisible(views_.count() > 0);  // no column for nothing
   v.window->show();
 }
 
-// Closed, it stands beside the board again.
+// Closed, it stands in its place again.
 bool ViewRoom::eventFilter(QObject* watched, QEvent* e) {
   if (e->type() == QEvent::Close)
-    for (View& v : all_)
-      if (v.window == watched) {
-        leave(v);
+    for (const auto& [view, of] : all_)
+      if (of.window == watched) {
+        put(view, Place::beside);
         return true;
       }
   return QObject::eventFilter(watched, e);

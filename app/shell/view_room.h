@@ -2,6 +2,7 @@
 #pragma once
 #include <QByteArray>
 #include <QObject>
+#include <map>
 #include <vector>
 
 class QSplitter;
@@ -17,9 +18,10 @@ class ViewRoom : public QObject {
 
   /// `columns` holds `bench`, what a view may cover, and `views`, the splitter of the views.
   ViewRoom(QSplitter& columns, std::vector<QWidget*> bench, QSplitter& views, QWidget* window);
-  /// A view that is among those of `views`; `chip` shows where it is, and moves it.
+  /// A view that is among those of `views`; `chip` moves it.
   void add(QWidget* view, const QString& name, Chip* chip);
-  Place placeOf(const QWidget* view) const;
+  Place placeOf(QWidget* view) const;
+  /// Whatever is over all else steps back first.
   void put(QWidget* view, Place place);
   /// Over the board, or back beside it.
   void toggleOver(QWidget* view) { put(view, placeOf(view) == Place::over ? Place::beside : Place::over); }
@@ -31,23 +33,20 @@ class ViewRoom : public QObject {
 
  private:
   struct View {
-    QWidget* widget;
     QString name;
-    Chip* chip;
-    int at = 0;  // in the splitter
     Place place = Place::beside;
+    int at = 0;                 // in the splitter, when it left that
     QWidget* window = nullptr;  // its own
     QByteArray geometry{};      // of that, as it was left
   };
-  View* find(const QWidget* view);
-  void leave(View& v);
-  void cover(View& v);
-  void openWindow(View& v);
+  void leave(QWidget* view);
+  void cover(QWidget* view);
+  void openWindow(QWidget* view);
   QSplitter& columns_;
   std::vector<QWidget*> bench_;
   QSplitter& views_;
   QWidget* window_;
-  std::vector<View> all_;
+  std::map<QWidget*, View> all_;
   std::vector<QWidget*> hidden_;            // under what covers them
   QByteArray columnsBefore_, viewsBefore_;  // they were covered
   QByteArray whole_;                        // the splitter with all views in it

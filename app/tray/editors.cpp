@@ -57,7 +57,8 @@ class NumberField : public QLineEdit {
   }
   void showNumber(double value, Unit unit, bool whole) {
     if (hasFocus() && isModified()) return;  // someone is typing
-    setText(numberText(value, unit, whole));
+    // What is there already stays as it is: to set it anew would take the selection from whoever is about to type.
+    if (const QString now = numberText(value, unit, whole); now != text()) setText(now);
     setModified(false);
   }
 };
@@ -345,7 +346,9 @@ class ColourEditor : public ValueEditor {
   void showText() {
     QStringList parts;
     for (const double x : now_) parts << QString::number(x, 'g', 3);
-    text_->setText(parts.join(QStringLiteral(", ")));
+    const QString now = parts.join(QStringLiteral(", "));
+    if (now == text_->text()) return;
+    text_->setText(now);
     text_->setCursorPosition(0);  // where the field is short, what comes first is read
   }
   void send(const Vector& v) {

@@ -1,5 +1,4 @@
-// A button whose words are cut with a mark where there is no room; the tooltip and a reader of the screen have them
-// all.
+// A button whose words are cut with a mark where there is no room; its tooltip and its name have them all.
 #pragma once
 #include <QPushButton>
 
@@ -16,6 +15,8 @@ class ElidedButton : public QPushButton {
   }
   void showWords(const QString& words) {
     words_ = words;
+    setToolTip(words);
+    setAccessibleName(words);
     elide();
   }
 

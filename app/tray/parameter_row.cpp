@@ -52,7 +52,6 @@ bool numberFromText(const QString& text, double& value, Unit unit) {
 namespace {
 
 constexpr int kWay = 32;                           // pixels, of the last word in a line
-constexpr double kLabelShare = 0.42;               // of a line
 constexpr int kLeastLabel = 60, kMostLabel = 160;  // pixels
 
 }  // namespace
@@ -186,10 +185,9 @@ void ParameterRow::resizeEvent(QResizeEvent* e) {
 // All rows of a column are as wide: their controls stand below each other. The label of what stands below it may take
 // the line.
 void ParameterRow::showLabel() {
-  const int room = width() - kWay - 8,
-            wide = editor_->isTall() && view_.thread.isEmpty()
-                       ? room
-                       : std::clamp(static_cast<int>(kLabelShare * width()), kLeastLabel, kMostLabel);
+  const int room = width() - kWay - 8, wide = editor_->isTall() && view_.thread.isEmpty()
+                                                  ? room
+                                                  : std::clamp(kLabelPercent * width() / 100, kLeastLabel, kMostLabel);
   label_->setRoom(std::max(wide, kLeastLabel));
   const QString label = QString::fromStdString(view_.parameter.label);
   label_->setText(label_->fontMetrics().elidedText(label, Qt::ElideRight, std::max(wide, kLeastLabel)));
@@ -234,6 +232,7 @@ bool ParameterRow::eventFilter(QObject*, QEvent* e) {
 
 void ParameterRow::setTick(double tick, bool on) { editor_->setTick(tick, on); }
 void ParameterRow::focusValue() {
+  if (!view_.thread.isEmpty()) return thread_->setFocus(Qt::TabFocusReason);
   QWidget* const first = editor_->first();
   if (under_ && under_->isAncestorOf(first)) unfold(true);
   first->setFocus(Qt::TabFocusReason);

@@ -40,7 +40,8 @@ class ValueEditor;
 class ParameterRow : public QWidget {
   Q_OBJECT
  public:
-  static constexpr int kLine = 24;  ///< pixels
+  static constexpr int kLine = 24;          ///< pixels
+  static constexpr int kLabelPercent = 42;  ///< of a line
   explicit ParameterRow(const RowView& view, QWidget* parent = nullptr);
   void showView(const RowView& view);
   const ParamValue& value() const { return view_.value; }

@@ -38,11 +38,10 @@ bool sameRows(const NodeType* a, const NodeType* b) {
 
 constexpr std::size_t kManyRows = 16;  // of more one is found by its name
 const QString kFolded = QStringLiteral("tray/folded");
-const QString kThreads = QStringLiteral("Threads");
 
 }  // namespace
 
-Tray::Tray(QWidget* parent) : QWidget(parent) {
+Tray::Tray(QWidget* parent) : QWidget(parent), folded_(QSettings().value(kFolded).toStringList()) {
   setAutoFillBackground(true);
   auto* box = new QVBoxLayout(this);
   box->setContentsMargins(16, 6, 6, 2);
@@ -90,12 +89,13 @@ ParameterRow* Tray::row(const std::string& parameter) const {
 }
 
 void Tray::focusFirst() {
-  if (!rows_.empty()) rows_.front()->focusValue();
+  const auto first = std::ranges::find_if(rows_, [this](const ParameterRow* r) { return r->isVisibleTo(this); });
+  if (first != rows_.end()) (*first)->focusValue();
 }
 
 void Tray::typeNumber(const QString& begun) {
   for (ParameterRow* r : rows_)
-    if (r->beginNumber(begun)) return;
+    if (r->isVisibleTo(this) && r->beginNumber(begun)) return;
 }
 
 std::vector<Tray::Entry> Tray::entries() const {
@@ -255,20 +255,20 @@ RowView Tray::viewOf(const Parameter& p, const Node* n) const {
 
 // A head that folds what stands below it.
 Tray::Section Tray::makeSection(const QString& name, QWidget* parent) {
-  Section s{name, nullptr, new QWidget(parent), nullptr, {}};
+  Section s{.name = name, .whole = new QWidget(parent)};
   auto* column = new QVBoxLayout(s.whole);
   column->setContentsMargins(0, 0, 0, 0);
   column->setSpacing(0);
-  auto* head = new QHBoxLayout;
-  head->setSpacing(2);
+  s.line = new QHBoxLayout;
+  s.line->setSpacing(2);
   s.head = new QPushButton(s.whole);
   setRole(s.head, "section");
   s.head->setFixedHeight(ParameterRow::kLine);
   s.head->setAccessibleName(name);
   s.head->setFocusPolicy(Qt::TabFocus);
   connect(s.head, &QPushButton::clicked, this, [this, name] { fold(name); });
-  head->addWidget(s.head);
-  column->addLayout(head);
+  s.line->addWidget(s.head);
+  column->addLayout(s.line);
   s.inside = new QWidget(s.whole);
   auto* lines = new QVBoxLayout(s.inside);
   lines->setContentsMargins(0, 0, 0, 0);
@@ -279,7 +279,7 @@ Tray::Section Tray::makeSection(const QString& name, QWidget* parent) {
 
 // What can be done with an item of the node's list.
 void Tray::addItemWords(QHBoxLayout* head, const NodeType& type, const std::string& name, int item, QWidget* parent) {
-  if (!type.list) return head->addStretch(1);
+  if (!type.list) return;
   std::vector<int> order(static_cast<std::size_t>(items_));
   std::iota(order.begin(), order.end(), 1);
   const QString noun = QString::fromStdString(type.list->noun);
@@ -309,7 +309,6 @@ void Tray::addItemWords(QHBoxLayout* head, const NodeType& type, const std::stri
     order.push_back(0);
     button(tr("add a %1").arg(noun), tr("Add a %1 at the end").arg(noun), room, std::move(order));
   }
-  head->addStretch(1);
 }
 
 ParameterRow* Tray::makeRow(const Parameter& p, QWidget* parent) {
@@ -329,8 +328,7 @@ ParameterRow* Tray::makeRow(const Parameter& p, QWidget* parent) {
 QString Tray::threadInto(const std::string& node, const std::string& peg, std::string* from) const {
   std::string id;
   if (node == kHemNode) {
-    if (const auto slot = material_.hem.find(peg); slot != material_.hem.end())
-      id = slot->second.substr(0, slot->second.find('.'));
+    if (const auto slot = material_.hem.find(peg); slot != material_.hem.end()) id = split_output(slot->second).first;
   } else if (const Thread* thread = material_.into(node, peg)) {
     id = thread->from_node;
   }
@@ -359,24 +357,29 @@ std::vector<std::pair<std::string, QString>> Tray::threadsIn() const {
 void Tray::addThreads(QWidget* parent, QLayout* columns) {
   threads_ = threadsIn();
   if (threads_.empty()) return;
-  Section s = makeSection(kThreads, parent);
-  static_cast<QHBoxLayout*>(s.whole->layout()->itemAt(0)->layout())->addStretch(1);
+  Section s = makeSection(tr("Threads"), parent);
   for (const auto& [peg, source] : threads_) {
     auto* line = new QWidget(s.inside);
     auto* row = new QHBoxLayout(line);
     row->setContentsMargins(0, 0, 0, 0);
     auto* label = new QLabel(QString::fromStdString(type_->input(peg)->label), line);
+    line->setAccessibleName(label->text());  // by which it is found
     auto* word = new ElidedButton("thread", ParameterRow::kLine, line);
     word->showWords(QStringLiteral("\u2190 ") + source);
     word->setToolTip(tr("Go to %1").arg(source));
     word->setAccessibleName(tr("%1 from %2").arg(label->text(), source));
     connect(word, &QPushButton::clicked, this, [this, peg = peg] { goToSource(peg); });
     label->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
-    row->addWidget(label, 42);
-    row->addWidget(word, 58);
+    row->addWidget(label, ParameterRow::kLabelPercent);
+    row->addWidget(word, 100 - ParameterRow::kLabelPercent);
     s.inside->layout()->addWidget(line);
     s.lines.push_back(line);
   }
+  addSection(columns, s);
+}
+
+void Tray::addSection(QLayout* columns, const Section& s) {
+  s.line->addStretch(1);  // behind what else stands there
   columns->addWidget(s.whole);
   sections_.push_back(s);
 }
@@ -399,14 +402,13 @@ void Tray::rebuild() {
       const int item = type->item_of(first->id);
       if (item > items_) continue;  // not there yet
       Section s = makeSection(QString::fromStdString(name), inside);
-      addItemWords(static_cast<QHBoxLayout*>(s.whole->layout()->itemAt(0)->layout()), *type, name, item, s.whole);
+      addItemWords(s.line, *type, name, item, s.whole);
       for (const Parameter& p : type->parameters) {
         if (p.column != name) continue;
         s.lines.push_back(makeRow(p, s.inside));
         s.inside->layout()->addWidget(s.lines.back());
       }
-      columns->addWidget(s.whole);
-      sections_.push_back(s);
+      addSection(columns, s);
     }
     addThreads(inside, columns);
   }
@@ -420,16 +422,14 @@ QString Tray::foldKey(const QString& section) const {
 }
 
 void Tray::fold(const QString& name) {
-  QStringList folded = QSettings().value(kFolded).toStringList();
-  if (!folded.removeOne(foldKey(name))) folded << foldKey(name);
-  QSettings().setValue(kFolded, folded);
+  if (!folded_.removeOne(foldKey(name))) folded_ << foldKey(name);
+  QSettings().setValue(kFolded, folded_);
   showSections();
 }
 
 // What is looked for is shown wherever it is; else what is not folded.
 void Tray::showSections() {
   const QString wanted = filter_->text().trimmed();
-  const QStringList folded = QSettings().value(kFolded).toStringList();
   for (const Section& s : sections_) {
     bool any = false;
     for (QWidget* line : s.lines) {
@@ -438,7 +438,7 @@ void Tray::showSections() {
       line->setVisible(fits);
       any |= fits;
     }
-    const bool open = !wanted.isEmpty() || !folded.contains(foldKey(s.name));
+    const bool open = !wanted.isEmpty() || !folded_.contains(foldKey(s.name));
     s.head->setText((open ? QStringLiteral("\u25be ") : QStringLiteral("\u25b8 ")) + s.name);
     s.inside->setVisible(open);
     s.whole->setVisible(any);

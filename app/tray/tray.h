@@ -61,15 +61,17 @@ class Tray : public QWidget {
   int itemsOf(const NodeType* type, const Node* n) const;
   void noteCleared(const std::string& node, const Node* now);
   struct Section {
-    QString name;  // as its type has it
-    QPushButton* head;
-    QWidget *whole, *inside;
-    std::vector<QWidget*> lines;
+    QString name{};
+    QWidget *whole = nullptr, *inside = nullptr;  // with its head, and without
+    QHBoxLayout* line = nullptr;                  // of its head and what stands beside that
+    QPushButton* head = nullptr;
+    std::vector<QWidget*> lines{};
   };
   Section makeSection(const QString& name, QWidget* parent);
   void addItemWords(QHBoxLayout* head, const NodeType& type, const std::string& name, int item, QWidget* parent);
   ParameterRow* makeRow(const Parameter& p, QWidget* parent);
   void addThreads(QWidget* parent, QLayout* columns);
+  void addSection(QLayout* columns, const Section& s);
   void showSections();
   void bringUp(ParameterRow* row);
   void fold(const QString& name);
@@ -98,6 +100,7 @@ class Tray : public QWidget {
   QScrollArea* area_;
   std::vector<ParameterRow*> rows_;
   std::vector<Section> sections_;
+  QStringList folded_;                                    // sections, as foldKey() has them
   std::vector<std::pair<std::string, QString>> threads_;  // by peg, as the section of threads has them
 };
 

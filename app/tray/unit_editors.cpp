@@ -75,16 +75,15 @@ class SpreadView : public QWidget {
   QString text_;
 };
 
-// What a rule or a formula is, in a line; pressed, its editor unfolds below.
-class UnfoldChip : public ElidedButton {
- public:
-  explicit UnfoldChip(QWidget* parent) : ElidedButton("unfold", 20, parent) {}
-  void showRule(const QString& words) {
-    showWords(words);
-    setToolTip(words);
-    setAccessibleName(words);
-  }
-};
+// What a rule or a formula is, in the editor's line; pressed, its fields unfold below.
+ElidedButton* addUnfoldLine(ValueEditor* editor) {
+  auto* line = new QHBoxLayout(editor);
+  line->setContentsMargins(0, 0, 0, 0);
+  auto* button = new ElidedButton("unfold", 20, editor);
+  line->addWidget(button, 1);
+  QObject::connect(button, &QPushButton::clicked, editor, &ValueEditor::unfoldWanted);
+  return button;
+}
 
 // The text of a formula. What is wrong is underlined at its character; function names are offered with a line of help.
 class FormulaField : public QLineEdit {
@@ -161,13 +160,7 @@ class FormulaEditor : public ValueEditor {
         fault_(new QLabel(whole_)),
         spread_(new SpreadView(whole_)),
         wrapped_(wrapped) {
-    if (wrapped) {
-      auto* line = new QHBoxLayout(this);
-      line->setContentsMargins(0, 0, 0, 0);
-      chip_ = new UnfoldChip(this);
-      line->addWidget(chip_, 1);
-      connect(chip_, &QPushButton::clicked, this, &ValueEditor::unfoldWanted);
-    }
+    if (wrapped) line_ = addUnfoldLine(this);
     auto* box = new QVBoxLayout(whole_);
     box->setContentsMargins(0, 0, 0, wrapped ? 4 : 0);
     box->setSpacing(1);
@@ -194,7 +187,7 @@ class FormulaEditor : public ValueEditor {
     }
     text_->setToolTip(text_->text());
     text_->setAccessibleName(QString::fromStdString(v.parameter.label));
-    if (chip_) chip_->showRule(QStringLiteral("= ") + text_->text());
+    if (line_) line_->showWords(QStringLiteral("= ") + text_->text());
     fault_->setText(v.fault);
     fault_->setVisible(!v.fault.isEmpty());
     const auto at = v.fault.indexOf(QStringLiteral("character "));
@@ -212,7 +205,7 @@ class FormulaEditor : public ValueEditor {
 
  private:
   QWidget* whole_;
-  UnfoldChip* chip_ = nullptr;
+  ElidedButton* line_ = nullptr;
   FormulaField* text_;
   QLabel* fault_;
   SpreadView* spread_;
@@ -225,15 +218,11 @@ class RuleEditor : public ValueEditor {
   explicit RuleEditor(QWidget* parent)
       : ValueEditor(parent),
         whole_(new QWidget(this)),
-        chip_(new UnfoldChip(this)),
+        line_(addUnfoldLine(this)),
         by_(new QComboBox(whole_)),
         extra_(new QLineEdit(whole_)),
         extraLabel_(new QLabel(whole_)),
         spread_(new SpreadView(whole_)) {
-    auto* line = new QHBoxLayout(this);
-    line->setContentsMargins(0, 0, 0, 0);
-    line->addWidget(chip_, 1);
-    connect(chip_, &QPushButton::clicked, this, &ValueEditor::unfoldWanted);
     auto* box = new QVBoxLayout(whole_);
     box->setContentsMargins(0, 0, 0, 4);
     box->setSpacing(2);
@@ -276,7 +265,7 @@ class RuleEditor : public ValueEditor {
       if (!ends_[i]->isModified())
         ends_[i]->setText(ends[i]->follow.empty() ? QString::number(ends[i]->number, 'g', 4)
                                                   : QString::fromStdString(ends[i]->follow));
-    chip_->showRule(words(v.parameter.unit));
+    line_->showWords(words(v.parameter.unit));
     const bool seed = rule_.by == "chance", nth = rule_.by == "nth", map = rule_.by == "map";
     extraLabel_->setText(seed ? tr("seed") : nth ? tr("every") : tr("map"));
     extraLabel_->setVisible(seed || nth || map);
@@ -320,7 +309,7 @@ class RuleEditor : public ValueEditor {
   }
   Rule rule_;
   QWidget* whole_;
-  UnfoldChip* chip_;
+  ElidedButton* line_;
   QComboBox* by_;
   std::array<QLineEdit*, 2> ends_{};
   QLineEdit* extra_;

@@ -72,6 +72,8 @@ class Fitting {
   }
 
  private:
+  using Planes = std::array<Plane, 3>;
+
   double seconds() const { return std::chrono::duration<double>(Clock::now() - began_).count(); }
 
   Result<Done> choose() {
@@ -138,21 +140,8 @@ class Fitting {
     m = edit::set_value(std::move(m), k.dial, v);
   }
 
-  Result<double> unlike(const Material& m) {
-    const auto found = tried(m);
-    if (!found) return found.error();
-    return found->unlikeness;
-  }
-
-  // How a state compares: by statistics, and pixel by pixel.
-  struct Tried {
-    double unlikeness = 0;
-    double apart = 0;    // root of the mean square, in codes of eight bits
-    double matches = 0;  // correlation of what is light and dark
-  };
-
   // The base colour over what the picture shows, read as wide as a pixel is.
-  Result<Tried> tried(const Material& m) {
+  Result<Planes> tried(const Material& m) {
     ++tries_;
     const auto graph = flatten(m, catalogue_);
     if (!graph) return graph.error();
@@ -167,25 +156,36 @@ class Fitting {
     const auto woven = weaver_.weave(*graph, {Want(at->second, Kind::colour)}, size, stop_);
     if (!woven) return woven.error();
     if (!woven->faults.empty()) return woven->faults.begin()->second;
-    const Planes there = seen(woven->fields.front());
-    Tried out = laid_over(there);
-    out.unlikeness = unlikeness(likeness_of({&there[0], &there[1], &there[2]}), wanted_);
-    return out;
+    return seen(woven->fields.front());
   }
 
-  using Planes = std::array<Plane, 3>;
+  double unlike(const Planes& there) const {
+    return unlikeness(likeness_of({&there[0], &there[1], &there[2]}), wanted_);
+  }
+  Result<double> unlike(const Material& m) {
+    const auto there = tried(m);
+    if (!there) return there.error();
+    return unlike(*there);
+  }
 
   static std::vector<float> codes_of(const Planes& linear) {
-    std::vector<float> codes;
-    codes.reserve(3 * kLikenessSize * kLikenessSize);
-    for (const Plane& p : linear)
-      for (int y = 0; y < kLikenessSize; ++y)
-        for (int x = 0; x < kLikenessSize; ++x)
-          codes.push_back(255 * srgb_from_linear(std::clamp(p.at(x, y), 0.0f, 1.0f)));
+    std::vector<float> codes(linear.size() * kLikenessSize * kLikenessSize);
+    for_rows(kLikenessSize, 16, Stop{}, [&](int first, int last) {
+      for (std::size_t c = 0; c < linear.size(); ++c)
+        for (int y = first; y < last; ++y)
+          for (int x = 0; x < kLikenessSize; ++x)
+            codes[(c * kLikenessSize + static_cast<std::size_t>(y)) * kLikenessSize + static_cast<std::size_t>(x)] =
+                255 * srgb_from_linear(std::clamp(linear[c].at(x, y), 0.0f, 1.0f));
+    });
     return codes;
   }
 
-  Tried laid_over(const Planes& there) const {
+  // Pixel by pixel.
+  struct LaidOver {
+    double apart = 0;    // root of the mean square, in codes of eight bits
+    double matches = 0;  // correlation
+  };
+  LaidOver laid_over(const Planes& there) const {
     const std::vector<float> codes = codes_of(there);
     double apart = 0, a = 0, b = 0, aa = 0, bb = 0, ab = 0;
     for (std::size_t i = 0; i < codes.size(); ++i) {
@@ -195,11 +195,11 @@ class Fitting {
     }
     const auto n = static_cast<double>(codes.size());
     const double spread = (aa - a * a / n) * (bb - b * b / n);
-    return {0, std::sqrt(apart / n), spread > 0 ? (ab - a * b / n) / std::sqrt(spread) : 0};
+    return {std::sqrt(apart / n), spread > 0 ? (ab - a * b / n) / std::sqrt(spread) : 0};
   }
 
   Planes seen(const Field& f) const {
-    std::array<Plane, 3> out{Plane(kLikenessSize), Plane(kLikenessSize), Plane(kLikenessSize)};
+    Planes out{Plane(kLikenessSize), Plane(kLikenessSize), Plane(kLikenessSize)};
     const double step = wish_.scale * f.size() / kLikenessSize;  // texels a pixel, about two
     for_rows(kLikenessSize, 16, Stop{}, [&](int first, int last) {
       for (int y = first; y < last; ++y)
@@ -228,8 +228,8 @@ class Fitting {
     return m;
   }
 
-  void take(const Material& m, const Tried& t) {
-    ever_ = out_.best = {m, t.unlikeness, tries_, seconds()};
+  void take(const Material& m, double unlikeness) {
+    ever_ = out_.best = {m, unlikeness, tries_, seconds()};
     if (better_) better_(ever_);
   }
 
@@ -237,17 +237,19 @@ class Fitting {
   double score(const Material& m) {
     const double until = fineness_ == 2 ? wish_.seconds : kCoarseShare * wish_.seconds;
     if (stop_.asked() || seconds() > until || tries_ >= wish_.tries) throw nlopt::forced_stop();
-    const auto found = tried(m);
-    if (!found) return 1e6;
+    const auto there = tried(m);
+    if (!there) return 1e6;
     if (in_place_) {
-      if (found->apart < nearest_) nearest_ = found->apart, take(m, *found);
-      return found->apart * found->apart;
+      const double apart = laid_over(*there).apart;
+      if (apart < nearest_) nearest_ = apart, take(m, unlike(*there));
+      return apart * apart;
     }
-    if (found->unlikeness < ever_.unlikeness)
-      take(m, *found);
-    else if (found->unlikeness < out_.best.unlikeness)
-      out_.best = {m, found->unlikeness, tries_, seconds()};
-    return found->unlikeness * found->unlikeness;
+    const double found = unlike(*there);
+    if (found < ever_.unlikeness)
+      take(m, found);
+    else if (found < out_.best.unlikeness)
+      out_.best = {m, found, tries_, seconds()};
+    return found * found;
   }
 
   void minimise(nlopt::algorithm method, const Knobs& knobs, int most, double first_step) {
@@ -299,12 +301,17 @@ class Fitting {
     return out_.best.unlikeness < before;
   }
 
-  // Where the picture shows the tile itself, pixels tell more of a dial that shows weakly than statistics do.
+  // Where the picture shows the tile itself, pixels tell more of a dial that shows weakly than statistics do. Tried
+  // again only about another best.
   void lay_over() {
-    const auto now = tried(ever_.material);
-    if (smooth_.empty() || !now || now->matches < kMatches) return;
+    if (smooth_.empty() || ever_.unlikeness >= laid_over_at_) return;
+    laid_over_at_ = ever_.unlikeness;
+    const auto there = tried(ever_.material);
+    if (!there) return;
+    const LaidOver now = laid_over(*there);
+    if (now.matches < kMatches) return;
     out_.best = ever_;
-    nearest_ = now->apart;
+    nearest_ = now.apart;
     in_place_ = true;
     for (const double step : {0.04, 0.01, 0.002}) refine(20 * static_cast<int>(smooth_.size()), step);
     in_place_ = false;
@@ -320,6 +327,7 @@ class Fitting {
     out_.best.unlikeness = *at_best;
     if (*at_start < *at_best) out_.best = {start.material, *at_start, tries_, seconds()};
     ever_ = out_.best;
+    laid_over_at_ = kNever;
     try {
       lay_over();
       for (double step = 0.05; !smooth_.empty() && step > 0.001; step /= 4)
@@ -364,7 +372,7 @@ class Fitting {
         }
         if (!smooth_.empty()) minimise(nlopt::LN_SBPLX, smooth_, 20 * n + 10, 0.03);
         idle = out_.best.unlikeness < before * 0.99 ? 0 : idle + 1;
-        if (ever_.unlikeness < laid_over_) laid_over_ = ever_.unlikeness, lay_over();
+        lay_over();
       }
     } catch (const nlopt::forced_stop&) {
     }
@@ -372,7 +380,8 @@ class Fitting {
     if (ever_.unlikeness <= out_.best.unlikeness) out_.best = ever_;
   }
 
-  static constexpr unsigned kIdleRounds = 12;                // after which it ends
+  static constexpr unsigned kIdleRounds = 12;  // after which it ends
+  static constexpr double kNever = 1e9;
   static constexpr double kMatches = 0.6;                    // from here on it is the same tile
   static constexpr double kSame = 0.25;                      // codes: about what eight bits leave
   static constexpr double kSlow = 0.25, kCoarseShare = 0.6;  // seconds for one state; of the time
@@ -384,10 +393,10 @@ class Fitting {
   Clock::time_point began_;
   Weaver weaver_{std::size_t{256} << 20};
   Likeness wanted_;
-  std::vector<float> codes_;  // of the picture, sRGB, 0 to 255
-  bool in_place_ = false;     // pixel by pixel
-  double nearest_ = 0;        // in codes
-  double laid_over_ = 1e3;    // how unlike it was when that was tried last
+  std::vector<float> codes_;      // of the picture, sRGB, 0 to 255
+  bool in_place_ = false;         // pixel by pixel
+  double nearest_ = 0;            // in codes
+  double laid_over_at_ = kNever;  // how unlike it was when that was tried last
   std::vector<Knob> knobs_;
   Knobs smooth_, stepped_, all_;
   FitState ever_;  // the best of all; out_.best is where the search goes on from

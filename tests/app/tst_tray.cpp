@@ -82,6 +82,19 @@ class TestTray : public QObject {
     QTest::mouseClick(button(QStringLiteral("Add a layer at the end")), Qt::LeftButton);
     QVERIFY(tray()->row("amount_3"));
   }
+  // A result that arrives does not take the selection from whoever is about to type.
+  void aRefreshedFieldKeepsItsSelection() {
+    add("masonry");
+    QVERIFY(calm());
+    tray()->row("cross_joint")->focusValue();
+    auto* field = within<QLineEdit>("cross_joint");
+    QVERIFY(field->hasSelectedText());
+    tray()->showNode(m(), "masonry", {});
+    QVERIFY(field->hasSelectedText());
+    QTest::keyClicks(field, QStringLiteral("0.4"));
+    QTest::keyClick(field, Qt::Key_Return);
+    QCOMPARE(std::get<double>(param("masonry", "cross_joint")), 0.004);
+  }
   void aFormulaShowsHowItsValuesSpread() {
     add("scatter");
     w_->document().edit(QStringLiteral("Set"), edit::set_param(m(), "scatter", "size_u", Formula{"random(-1, 1)", {}}));
@@ -135,6 +148,10 @@ class TestTray : public QObject {
     QVERIFY(tray()->row("bed_joint")->isVisible());
     QTest::mouseClick(head("Joints"), Qt::LeftButton);
     QVERIFY(!tray()->row("bed_joint")->isVisible() && tray()->row("bond")->isVisible());
+    // A figure typed on the board does not go into what is not seen.
+    tray()->typeNumber(QStringLiteral("7"));
+    QVERIFY(QApplication::focusWidget() && QApplication::focusWidget()->isVisible());
+    w_->board()->setFocus();
     // It stays folded for the next of its kind; what is looked for is shown all the same.
     add("masonry");
     QVERIFY(!tray()->row("bed_joint")->isVisible());

@@ -118,7 +118,15 @@ class TestViews : public QObject {
     // Both away, and the window closed with them.
     for (QWidget* view : {static_cast<QWidget*>(w_->drape()), static_cast<QWidget*>(w_->loupe())})
       w_->room().put(view, ViewRoom::Place::window);
-    QVERIFY(!w_->drape()->parentWidget()->parentWidget() || w_->drape()->window() != w_.get());
+    QVERIFY(w_->drape()->window() != w_.get() && w_->loupe()->window() != w_.get());
+    QVERIFY(w_->drape()->window() != w_->loupe()->window());
+    w_->room().bringBack();
+    QVERIFY(w_->drape()->window() == w_.get() && w_->loupe()->window() == w_.get());
+    // What another covers is seen in a window all the same, and nothing is covered any more.
+    key(Qt::Key_Z);
+    QVERIFY(!w_->loupe()->isVisible());
+    w_->room().put(w_->loupe(), ViewRoom::Place::window);
+    QVERIFY(w_->loupe()->isVisible() && w_->board()->isVisible());
     QVERIFY(calm());
   }
 
@@ -154,6 +162,11 @@ class TestViews : public QObject {
     const QRect free = large.screen()->availableGeometry();
     QVERIFY(free.contains(large.geometry()) && large.height() <= free.height() - 36);
     QCOMPARE(small.size(), QSize(200, 100));
+    QVERIFY(!small.testAttribute(Qt::WA_Moved));  // the desktop places it
+    QWidget far(nullptr, Qt::Window);
+    far.setGeometry(free.right() - 20, free.bottom() - 20, 300, 200);
+    far.show();
+    QVERIFY(free.contains(far.geometry()));
     qApp->removeEventFilter(&fits);
   }
 };
