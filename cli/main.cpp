@@ -21,8 +21,8 @@ namespace loom {
 namespace {
 
 const char* parameter_kind(ParameterKind k) {
-  constexpr const char* kNames[] = {"scalar", "integer", "toggle", "vector2", "colour",  "choice", "text",
-                                    "file",   "formula", "stops",  "points",  "strokes", "seed"};
+  constexpr const char* kNames[] = {"scalar", "integer", "toggle",  "vector2", "colour", "choice",  "text",
+                                    "figure", "file",    "formula", "stops",   "points", "strokes", "seed"};
   return kNames[static_cast<std::size_t>(k)];
 }
 Json peg_json(const std::vector<Peg>& pegs) {

@@ -410,12 +410,14 @@ QPointF Loupe::tilePlace(QPointF widget) const {
   const int size = seen_ && seen_->loupe ? seen_->loupe->size() : 256;
   return ((widget - pictureArea().topLeft()) / scale() + corner_) / size;
 }
-QPointF Loupe::handlePlace(std::size_t i) const {
-  // What stands outside of the tile is held at its other side.
-  const QPointF at = handles_[i].at;
-  return widgetPlace(handles_[i].handle.form == Handle::Form::place
-                         ? QPointF(at.x() - std::floor(at.x()), at.y() - std::floor(at.y()))
-                         : at);
+QPointF Loupe::handlePlace(std::size_t i) const { return widgetPlace(handles_[i].at); }
+
+int Loupe::handleAt(QPointF at) const {
+  int nearest = -1;
+  double least = 12;
+  for (std::size_t i = 0; i < handles_.size() && !onShape(); ++i)
+    if (const double d = (handlePlace(i) - at).manhattanLength(); d < least) least = d, nearest = static_cast<int>(i);
+  return nearest;
 }
 
 // White on a dark edge, so that they show on any picture.
@@ -436,10 +438,28 @@ void Loupe::paintHandles(QPainter& p) {
         p.drawLine(QPointF(at.x(), pictureArea().top()), QPointF(at.x(), pictureArea().bottom()));
       if (h.handle.form == Form::line_v)
         p.drawLine(QPointF(pictureArea().left(), at.y()), QPointF(pictureArea().right(), at.y()));
+      if (h.handle.form == Form::box && h.grip == QPoint(-1, -1)) {
+        QPolygonF box;
+        for (const QPointF corner : {QPointF(-1, -1), QPointF(1, -1), QPointF(1, 1), QPointF(-1, 1)})
+          box << widgetPlace(h.ofBox(corner));
+        p.drawPolygon(box);
+      }
       p.setBrush(static_cast<int>(i) == held_ ? theme().indigo : QColor(Qt::white));
+      if (h.handle.form == Form::box) {
+        p.drawRect(QRectF(at - QPointF(3.5, 3.5), QSizeF(7, 7)));
+        continue;
+      }
       p.drawEllipse(at, 4.5, 4.5);
     }
   p.restore();
+}
+
+QString Loupe::handleTip(int i) const {
+  if (i < 0) return {};
+  const HandleView& h = handles_[static_cast<std::size_t>(i)];
+  if (h.handle.form != Handle::Form::box) return h.label;
+  return tr("%1: a side stretches, a corner keeps the proportions; with Ctrl about the middle, with Shift unsnapped")
+      .arg(h.label);
 }
 
 bool Loupe::besidePicture() const { return width() > height() * 1.12; }
@@ -485,6 +505,8 @@ QStringList Loupe::valuesAt(QPoint texel) const {
   return parts;
 }
 
+QString Loupe::valueText(QPoint texel) const { return valuesAt(texel).join(QStringLiteral("  ")); }
+
 void Loupe::paintEvent(QPaintEvent*) {
   QPainter p(this);
   p.setRenderHint(QPainter::Antialiasing);
@@ -497,6 +519,12 @@ void Loupe::paintEvent(QPaintEvent*) {
              QFontMetricsF(p.font()).elidedText(heading(), Qt::ElideRight, width() - 66 - kMargin));
   paintPicture(p);
   if (seen_ && seen_->loupe && !seam_ && !onShape()) paintHandles(p);
+  if (penIsOn()) {
+    p.save();
+    p.setClipRect(pictureArea());
+    pen_.paint(p, [this](QPointF at) { return widgetPlace(at); });
+    p.restore();
+  }
   if (look_ == Look::arrows && hasArrows()) paintArrows(p);
   paintRings(p);
   paintFollowed(p);
@@ -505,8 +533,6 @@ void Loupe::paintEvent(QPaintEvent*) {
   if (hasFocus()) {
     p.setPen(QPen(Qt::white, 1));
     p.setBrush(Qt::NoBrush);
-QString Loupe::valueText(QPoint texel) const { return valuesAt(texel).join(QStringLiteral("  ")); }
-
     p.drawRect(rect().adjusted(1, 1, -2, -2));
   }
 }
@@ -773,13 +799,37 @@ void Loupe::mousePressEvent(QMouseEvent* e) {
   held_ = -1;
   const bool right = e->button() == Qt::RightButton;
   if ((right || e->button() == Qt::LeftButton) && beginStroke(e->position(), right, 1)) return renew();
-  for (std::size_t i = 0; i < handles_.size() && e->button() == Qt::LeftButton && !onShape(); ++i)
-    if ((handlePlace(i) - e->position()).manhattanLength() < 12) held_ = static_cast<int>(i);
+  if (e->button() == Qt::LeftButton && penIsOn() && pictureArea().contains(e->position()) &&
+      pen_.press(tilePlace(e->position()), reach(), e->modifiers() & Qt::ShiftModifier))
+    return renew();
+  if (e->button() == Qt::LeftButton) held_ = handleAt(e->position());
   renew();
+}
+
+// ---- a drawn figure ----
+
+bool Loupe::penIsOn() const {
+  return pen_.isOn() && seen_ && seen_->loupe && !seam_ && !onShape() && compare_ == Compare::off;
+}
+
+double Loupe::reach() const { return 9 / (scale() * seen_->loupe->size()); }
+
+void Loupe::mouseDoubleClickEvent(QMouseEvent* e) {
+  if (e->button() == Qt::LeftButton && penIsOn() && pen_.doubled(tilePlace(e->position()), reach())) return renew();
+  mousePressEvent(e);
+}
+
+bool Loupe::event(QEvent* e) {
+  if (e->type() == QEvent::ShortcutOverride && penIsOn() && pen_.takes(*static_cast<QKeyEvent*>(e))) {
+    e->accept();  // a key of the pen's, not of an action
+    return true;
+  }
+  return QWidget::event(e);
 }
 
 void Loupe::mouseReleaseEvent(QMouseEvent*) {
   if (std::exchange(drawing_, false)) Q_EMIT strokeEnded();
+  pen_.release();
   if (held_ >= 0) Q_EMIT gestureEnded();
   held_ = -1;
   wiping_ = false;
@@ -792,19 +842,17 @@ void Loupe::mouseMoveEvent(QMouseEvent* e) {
     Q_EMIT compared();
   } else if (drawing_) {
     goOnWithStroke(e->position(), 1);
+  } else if (pen_.isDragging() && e->buttons() & Qt::LeftButton) {
+    pen_.move(tilePlace(e->position()), e->modifiers() & Qt::ShiftModifier);
   } else if (held_ >= 0 && e->buttons() & Qt::LeftButton) {
-    Q_EMIT handleDragged(handles_[static_cast<std::size_t>(held_)], tilePlace(e->position()),
-                         e->modifiers() & Qt::ShiftModifier);
+    Q_EMIT handleDragged(handles_[static_cast<std::size_t>(held_)], tilePlace(e->position()), e->modifiers());
   } else if (e->buttons() & (Qt::LeftButton | Qt::MiddleButton) && zoom_ > 1) {
     corner_ -= (e->position() - dragged_) / scale();
     dragged_ = e->position();
   }
   brush_at_ = e->position();
   under_ = texelAt(e->position());
-  QString tip;
-  for (std::size_t i = 0; i < handles_.size(); ++i)
-    if ((handlePlace(i) - e->position()).manhattanLength() < 12) tip = handles_[i].label;
-  setToolTip(tip);
+  setToolTip(handleTip(handleAt(e->position())));
   renew();
 }
 
@@ -823,7 +871,7 @@ bool Loupe::brushKey(const QKeyEvent& e) {
 }
 
 void Loupe::keyPressEvent(QKeyEvent* e) {
-  if (brushKey(*e)) return;
+  if (brushKey(*e) || (penIsOn() && pen_.key(*e))) return;
   switch (e->key()) {
     case Qt::Key_T:
       return e->modifiers() & Qt::ShiftModifier ? toggleSeam() : nextRepeats();

@@ -4,6 +4,7 @@
 
 #include "app/base/chip.h"
 #include "app/engine/engine.h"
+#include "app/loupe/figure_pen.h"
 #include "app/loupe/handles.h"
 
 namespace loom::app {
@@ -16,6 +17,10 @@ class Loupe : public QWidget {
   void showTitle(const QString& title, bool locked);
   /// The handles of the node whose output is shown; they are drawn over the first tile while it fits the picture.
   void showHandles(std::vector<HandleView> handles);
+  /// The hand over a drawn figure.
+  FigurePen& pen() { return pen_; }
+  /// Where a place of the tile is drawn, in the widget.
+  QPointF widgetPlace(QPointF tile) const;
   /// Where a handle is drawn, in the widget. For tests.
   QPointF handlePlace(std::size_t i) const;
   /// Whether what is shown is painted on: a drag of the left button draws, of the right one erases.
@@ -67,7 +72,7 @@ class Loupe : public QWidget {
   void followEnded();
   void compared();  ///< what is compared, or how, has changed
   void lockWanted();
-  void handleDragged(const loom::app::HandleView& handle, QPointF to, bool fine);
+  void handleDragged(const loom::app::HandleView& handle, QPointF to, Qt::KeyboardModifiers keys);
   void gestureEnded();
   void strokeBegun(bool erase);
   void strokeDrawn(QPointF tile, double pressure);  ///< further along
@@ -82,6 +87,8 @@ class Loupe : public QWidget {
   void mousePressEvent(QMouseEvent*) override;
   void mouseMoveEvent(QMouseEvent*) override;
   void mouseReleaseEvent(QMouseEvent*) override;
+  void mouseDoubleClickEvent(QMouseEvent*) override;
+  bool event(QEvent*) override;
   void leaveEvent(QEvent*) override;
   void resizeEvent(QResizeEvent*) override;
   void keyPressEvent(QKeyEvent*) override;
@@ -120,12 +127,16 @@ class Loupe : public QWidget {
   void paintHistogram(QPainter& p, const QRectF& graph);
   void paintFacts(QPainter& p);
   void paintHandles(QPainter& p);
+  bool penIsOn() const;
+  double reach() const;            // of a grip, in shares of the tile
+  int handleAt(QPointF at) const;  // -1: none
+  QString handleTip(int i) const;
   void paintBrush(QPainter& p);
   bool brushKey(const QKeyEvent& e);
   bool beginStroke(QPointF at, bool erase, double pressure);
   void goOnWithStroke(QPointF at, double pressure);
-  QPointF widgetPlace(QPointF tile) const;
   QPointF tilePlace(QPointF widget) const;
+  FigurePen pen_{this};
   std::vector<HandleView> handles_;
   int held_ = -1;  // the handle that is being dragged
   bool paints_ = false, drawing_ = false;

@@ -18,6 +18,7 @@
 #include "app/deliver/dials_panel.h"
 #include "app/proof/fit_dialog.h"
 #include "app/shell/bolt_nodes.h"
+#include "app/shell/figure_drawing.h"
 #include "app/shell/hand_painting.h"
 #include "app/shell/kept_camera.h"
 #include "app/shell/map_sets.h"
@@ -68,6 +69,7 @@ MainWindow::MainWindow(QWidget* parent) : QMainWindow(parent) {
   mapSets_ = new MapSets(document_, *navigation_, *board_, this);
   painting_ = new HandPainting(*navigation_, *loupe_, *drape_, this);
   volumes_ = new VolumeMoving(*navigation_, *drape_, this);
+  figures_ = new FigureDrawing(*navigation_, *loupe_, this);
   left_ = new QSplitter(Qt::Vertical);
   left_->addWidget(boardWithPath());
   left_->addWidget(tray_);
@@ -128,14 +130,18 @@ MainWindow::MainWindow(QWidget* parent) : QMainWindow(parent) {
   connectParts();
   connectProof();
   connectStockroom();
-  connect(loupe_, &Loupe::handleDragged, this, [this](const HandleView& handle, QPointF to, bool fine) {
-    const Node* n = shown().node(handle.node);
-    const NodeType* type = n ? catalogue().find(n->type) : nullptr;
-    const Parameter* p = type ? type->parameter(handle.handle.parameter) : nullptr;
-    if (p) Q_EMIT tray_->paramWanted(n->id, p->id, draggedTo(handle, *p, to, fine));
-  });
+  connect(loupe_, &Loupe::handleDragged, this,
+          [this](const HandleView& handle, QPointF to, Qt::KeyboardModifiers keys) {
+            const Node* n = shown().node(handle.node);
+            const auto type = n ? type_of(shown(), catalogue(), *n) : nullptr;
+            if (type)
+              setParameters(n->id, draggedTo(handle, *type, to,
+                                             {.fine = keys.testFlag(Qt::ShiftModifier),
+                                              .about_middle = keys.testFlag(Qt::ControlModifier)}));
+          });
   connect(loupe_, &Loupe::gestureEnded, this, [this] { document_.endGesture(); });
   connect(painting_, &HandPainting::gestureEnded, this, [this] { document_.endGesture(); });
+  connect(figures_, &FigureDrawing::gestureEnded, this, [this] { document_.endGesture(); });
   connect(volumes_, &VolumeMoving::gestureEnded, this, [this] { document_.endGesture(); });
   connect(painting_, &HandPainting::message, this, &MainWindow::say);
   const auto brushTurned = [this] { tray_->showNode(shown(), selectedNode(), faults_); };
@@ -253,27 +259,36 @@ QWidget* MainWindow::boardWithPath() {
   return holder;
 }
 
+void MainWindow::setParameters(const std::string& node, const std::vector<std::pair<std::string, ParamValue>>& values) {
+  Material next = shown();
+  const Node* n = next.node(node);
+  const auto type = n ? type_of(next, catalogue(), *n) : nullptr;
+  if (!type || values.empty()) return;
+  QString name, gesture = QString::fromStdString(node);
+  for (const auto& [param, value] : values) {
+    const Parameter* p = type->parameter(param);
+    const QString label = QString::fromStdString(p ? p->label : param);
+    gesture += QLatin1Char('.') + QString::fromStdString(param);
+    // A parameter that follows a dial turns the dial.
+    const Follow* follow = followed(*n, param);
+    const bool turns = follow && !std::holds_alternative<Rule>(value) && !std::holds_alternative<Formula>(value);
+    if (name.isEmpty()) name = (turns ? tr("Turn %1") : tr("Set %1")).arg(label);
+    const bool file = p && p->kind == ParameterKind::file;
+    if (file) files_->allowChosen(value);
+    next = turns ? edit::set_value(std::move(next), follow->value, value)
+                 : edit::set_param(std::move(next), node, param, file ? files_->besideDocument(value) : value);
+    n = next.node(node);
+  }
+  edit(name, std::move(next), gesture);
+}
+
 void MainWindow::connectTray() {
   connect(tray_, &Tray::paramWanted, this,
           [this](const std::string& node, const std::string& param, const ParamValue& value) {
             if (node == kHemNode)
               return edit(tr("Set %1").arg(QString::fromStdString(hem_type().parameter(param)->label)),
                           edit::set_of_hem(shown(), param, value), QString::fromStdString(node + "." + param));
-            const Node* n = shown().node(node);
-            if (!n) return;
-            const auto type = type_of(shown(), catalogue(), *n);
-            const Parameter* p = type ? type->parameter(param) : nullptr;
-            const QString label = QString::fromStdString(p ? p->label : param);
-            // A parameter that follows a dial turns the dial.
-            if (const Follow* follow = followed(*n, param);
-                follow && !std::holds_alternative<Rule>(value) && !std::holds_alternative<Formula>(value))
-              return edit(tr("Turn %1").arg(label), edit::set_value(shown(), follow->value, value),
-                          QString::fromStdString(node + param));
-            const bool file = p && p->kind == ParameterKind::file;
-            if (file) files_->allowChosen(value);
-            edit(tr("Set %1").arg(label),
-                 edit::set_param(shown(), node, param, file ? files_->besideDocument(value) : value),
-                 QString::fromStdString(node + "." + param));
+            setParameters(node, {{param, value}});
           });
   connect(tray_, &Tray::gestureEnded, this, [this] { document_.endGesture(); });
   connect(tray_, &Tray::resetWanted, this, [this](const std::string& node, const std::string& param) {
@@ -363,6 +378,7 @@ void MainWindow::wishNow() {
   loupe_->showHandles(handlesOf(shown(), of, peg));
   painting_->show(of);
   volumes_->show(of);
+  figures_->show(of);
   engine_.wish({document_.material(), shownOutput(), loupe_->channel(), kWorkingSize,
                 node.empty() ? node : navigation_->prefix() + node, loupe_->look(), drape_->isUnlit(),
                 loupe_->seamChecked(), follow_, navigation_->prefix(), parts_->part(), drape_->towardsLight(),

@@ -25,6 +25,7 @@ namespace loom::app {
 class BoltDialog;
 class DialsPanel;
 class HandPainting;
+class FigureDrawing;
 class VolumeMoving;
 class KeptCamera;
 class PartFocus;
@@ -96,6 +97,8 @@ class MainWindow : public QMainWindow {
   QWidget* boardWithPath();
   void connectBoard();
   void connectTray();
+  /// One undo step; a parameter that follows a dial turns the dial.
+  void setParameters(const std::string& node, const std::vector<std::pair<std::string, ParamValue>>& values);
   void connectFiles();
   void connectParts();
   void edit(const QString& name, const Material& next, const QString& gesture = {}) {
@@ -168,6 +171,7 @@ class MainWindow : public QMainWindow {
   QByteArray weaveColumns_, weaveRight_;  // as they were left
   std::string weaveLocked_;
   VolumeMoving* volumes_;
+  FigureDrawing* figures_;
   QSplitter *columns_, *left_, *right_;
   ViewRoom* room_;
   QLabel *name_, *edited_, *status_, *message_;

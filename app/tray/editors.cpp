@@ -22,6 +22,7 @@
 #include "app/base/theme.h"
 #include "app/tray/brush_editor.h"
 #include "app/tray/curve_editor.h"
+#include "app/tray/figure_editor.h"
 #include "app/tray/parameter_row.h"
 #include "app/tray/screen_colour.h"
 #include "app/tray/slider.h"
@@ -317,7 +318,7 @@ class ColourEditor : public ValueEditor {
     swatch_->setFixedSize(34, 18);
     row->addWidget(swatch_);
     row->addWidget(text_, 1);
-    text_->setPlaceholderText(tr("#rrggbb, or linear numbers"));
+    text_->setPlaceholderText(tr("#rrggbb, a name, oklch(), or linear numbers"));
     connect(swatch_, &QPushButton::clicked, this, [this] {
       const QColor picked =
           QColorDialog::getColor(screenColour(now_), this, tr("Colour"), QColorDialog::DontUseNativeDialog);
@@ -390,6 +391,32 @@ class TextEditor : public ValueEditor {
 
  private:
   QPlainTextEdit* text_;
+};
+
+// A line of text.
+class TitleEditor : public ValueEditor {
+ public:
+  explicit TitleEditor(QWidget* parent) : ValueEditor(parent), text_(new QLineEdit(this)) {
+    auto* row = new QHBoxLayout(this);
+    row->setContentsMargins(0, 0, 0, 0);
+    row->addWidget(text_);
+    connect(text_, &QLineEdit::editingFinished, this, [this] {
+      if (!text_->isModified()) return;
+      text_->setModified(false);
+      Q_EMIT valueWanted(text_->text().trimmed().toStdString());
+      Q_EMIT gestureEnded();
+    });
+  }
+  void showView(const RowView& v) override {
+    const auto* text = std::get_if<std::string>(&plain(v));
+    const QString now = QString::fromStdString(text ? *text : "");
+    if (!text_->isModified() && text_->text() != now) text_->setText(now);
+    text_->setAccessibleName(QString::fromStdString(v.parameter.label));
+  }
+  QWidget* first() override { return text_; }
+
+ private:
+  QLineEdit* text_;
 };
 
 // A name of something that the mesh has, taken from what there is or typed.
@@ -521,8 +548,11 @@ ValueEditor* makeEditor(const RowView& v, QWidget* parent) {
       return makeCurveEditor(parent);
     case ParameterKind::strokes:
       return makeBrushEditor(parent);
+    case ParameterKind::figure:
+      return makeFigureEditor(parent);
     case ParameterKind::text:
       if (v.parameter.names != NameOf::nothing) return new NameEditor(parent);
+      if (v.parameter.titles) return new TitleEditor(parent);
       return new TextEditor(parent);
     case ParameterKind::file:
       return new FileEditor(parent);

@@ -46,6 +46,8 @@ class ParameterRow : public QWidget {
   void showView(const RowView& view);
   const ParamValue& value() const { return view_.value; }
   const std::string& id() const { return view_.parameter.id; }
+  /// Whether it neither acts nor is fed by a thread.
+  bool isIdle() const { return !view_.acts && view_.thread.isEmpty(); }
   void setTick(double tick, bool on);
   void focusValue();
   /// What it holds, in short.

@@ -3,7 +3,10 @@
 #include <algorithm>
 #include <cmath>
 
+#include <QRegularExpression>
+
 #include "app/tray/parameter_row.h"
+#include "core/nodes/oklab.h"
 #include "core/plane/colour.h"
 
 namespace loom::app {
@@ -21,9 +24,29 @@ Vector linearColour(const QColor& screen) {
           linear(static_cast<float>(screen.blueF()))};
 }
 
+namespace {
+
+// oklch(L C H) of CSS Color Module Level 4: L as a number or per cent, C, and H in degrees.
+std::optional<Vector> colourFromOklch(const QString& text) {
+  static const QRegularExpression kForm(
+      QStringLiteral("^oklch\\(\\s*([0-9.]+)(%?)[\\s,]+([0-9.]+)[\\s,]+(-?[0-9.]+)(?:deg)?\\s*\\)$"));
+  const auto parts = kForm.match(text);
+  if (!parts.hasMatch()) return {};
+  const double light = parts.captured(1).toDouble() / (parts.captured(2).isEmpty() ? 1 : 100),
+               chroma = parts.captured(3).toDouble(), hue = parts.captured(4).toDouble() / 57.29577951308232;
+  Vector v;
+  for (const double x : linear_from_oklab(std::array{light, chroma * std::cos(hue), chroma * std::sin(hue)}))
+    v.push_back(std::clamp(std::round(x * 1e5) / 1e5, 0.0, 1000.0));
+  return v;
+}
+
+}  // namespace
+
 std::optional<Vector> colourFromText(const QString& text) {
-  if (text.trimmed().startsWith(QLatin1Char('#'))) {
-    const QColor colour(text.trimmed());
+  const QString plain = text.trimmed().toLower();
+  if (plain.startsWith(QLatin1String("oklch"))) return colourFromOklch(plain);
+  if (!plain.isEmpty() && (plain[0] == QLatin1Char('#') || plain[0].isLetter())) {
+    const QColor colour(QString(plain).remove(QLatin1Char(' ')));
     return colour.isValid() ? std::optional(linearColour(colour)) : std::nullopt;
   }
   Vector v;

@@ -37,7 +37,7 @@ bool sameRows(const NodeType* a, const NodeType* b) {
 }
 
 constexpr std::size_t kManyRows = 16;  // of more one is found by its name
-const QString kFolded = QStringLiteral("tray/folded");
+const QString kFolded = QStringLiteral("tray/folded"), kUnfolded = QStringLiteral("+");
 
 }  // namespace
 
@@ -74,7 +74,7 @@ Tray::Tray(QWidget* parent) : QWidget(parent), folded_(QSettings().value(kFolded
   area_->setFrameShape(QFrame::NoFrame);
   area_->viewport()->setAutoFillBackground(false);
   area_->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
-  area_->verticalScrollBar()->setSingleStep(ParameterRow::kLine);
+  area_->verticalScrollBar()->setSingleStep(ParameterRow::kLine * 4 / 3);  // a turn of the wheel goes on by four rows
   box->addWidget(area_, 1);
   connect(reset_, &QPushButton::clicked, this, [this] {
     if (!node_.empty()) Q_EMIT resetWanted(node_, {});
@@ -187,6 +187,7 @@ void Tray::showNode(const Material& material, const std::string& node, const std
                                        : note);
   reset_->setVisible(t && !t->parameters.empty() && !hem);  // of the hem one value at a time: it is not one thing
   for (ParameterRow* r : rows_) r->showView(viewOf(*t->parameter(r->id())));
+  showSections();
 }
 
 // What the type tells of its values, such as counts that were snapped.
@@ -234,7 +235,7 @@ RowView Tray::viewOf(const Parameter& p, const Node* n) const {
   const auto connected = [&](std::string_view peg) {
     return n->id == kHemNode ? material_.hem.count(std::string(peg)) != 0 : material_.into(n->id, peg) != nullptr;
   };
-  v.canBeDial = n->id != kHemNode && p.kind != ParameterKind::strokes;
+  v.canBeDial = n->id != kHemNode && p.kind != ParameterKind::strokes && p.kind != ParameterKind::figure;
   if (const auto it = names_.find(p.names); it != names_.end()) v.names = it->second;
   if (p.kind == ParameterKind::strokes) v.beside = QString::fromStdString(painted_kind(*n, *type_));
   v.acts = !type_ || parameter_acts(*type_, p, n->params, connected);
@@ -405,6 +406,7 @@ void Tray::rebuild() {
       addItemWords(s.line, *type, name, item, s.whole);
       for (const Parameter& p : type->parameters) {
         if (p.column != name) continue;
+        if (p.titles) s.title = p.id;
         s.lines.push_back(makeRow(p, s.inside));
         s.inside->layout()->addWidget(s.lines.back());
       }
@@ -422,7 +424,10 @@ QString Tray::foldKey(const QString& section) const {
 }
 
 void Tray::fold(const QString& name) {
-  if (!folded_.removeOne(foldKey(name))) folded_ << foldKey(name);
+  const auto s = std::ranges::find(sections_, name, &Section::name);
+  const bool open = s != sections_.end() && isOpen(*s);
+  folded_.removeOne(foldKey(name)), folded_.removeOne(kUnfolded + foldKey(name));
+  folded_ << (open ? QString() : kUnfolded) + foldKey(name);
   QSettings().setValue(kFolded, folded_);
   showSections();
 }
@@ -438,11 +443,34 @@ void Tray::showSections() {
       line->setVisible(fits);
       any |= fits;
     }
-    const bool open = !wanted.isEmpty() || !folded_.contains(foldKey(s.name));
-    s.head->setText((open ? QStringLiteral("\u25be ") : QStringLiteral("\u25b8 ")) + s.name);
-    s.inside->setVisible(open);
+    s.inside->setVisible(!wanted.isEmpty() || isOpen(s));
     s.whole->setVisible(any);
   }
+  showHeads();
+}
+
+// As the person left it; else while anything in it acts.
+bool Tray::isOpen(const Section& s) const {
+  if (folded_.contains(foldKey(s.name))) return false;
+  if (folded_.contains(kUnfolded + foldKey(s.name))) return true;
+  return std::ranges::any_of(s.lines, [](QWidget* line) {
+    const auto* row = qobject_cast<ParameterRow*>(line);
+    return !row || !row->isIdle();
+  });
+}
+
+// What the person calls a section, after its own name.
+QString Tray::calledBy(const Section& s) const {
+  const Node* n = s.title.empty() ? nullptr : material_.node(node_);
+  if (!n) return s.name;
+  const auto held = n->params.find(s.title);
+  const auto* text = held == n->params.end() ? nullptr : std::get_if<std::string>(&held->second);
+  return text && !text->empty() ? s.name + QStringLiteral(": ") + QString::fromStdString(*text) : s.name;
+}
+
+void Tray::showHeads() {
+  for (const Section& s : sections_)
+    s.head->setText((s.inside->isHidden() ? QStringLiteral("\u25b8 ") : QStringLiteral("\u25be ")) + calledBy(s));
 }
 
 // Out of a fold or a search that hides it.

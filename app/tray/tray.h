@@ -66,7 +66,11 @@ class Tray : public QWidget {
     QHBoxLayout* line = nullptr;                  // of its head and what stands beside that
     QPushButton* head = nullptr;
     std::vector<QWidget*> lines{};
+    std::string title{};  // the parameter that holds what the person calls it; empty: none
   };
+  bool isOpen(const Section& s) const;
+  QString calledBy(const Section& s) const;
+  void showHeads();
   Section makeSection(const QString& name, QWidget* parent);
   void addItemWords(QHBoxLayout* head, const NodeType& type, const std::string& name, int item, QWidget* parent);
   ParameterRow* makeRow(const Parameter& p, QWidget* parent);
@@ -100,7 +104,7 @@ class Tray : public QWidget {
   QScrollArea* area_;
   std::vector<ParameterRow*> rows_;
   std::vector<Section> sections_;
-  QStringList folded_;                                    // sections, as foldKey() has them
+  QStringList folded_;                                    // sections, as foldKey() has them; with a + those unfolded
   std::vector<std::pair<std::string, QString>> threads_;  // by peg, as the section of threads has them
 };
 

@@ -222,6 +222,9 @@ class RuleEditor : public ValueEditor {
         by_(new QComboBox(whole_)),
         extra_(new QLineEdit(whole_)),
         extraLabel_(new QLabel(whole_)),
+        counting_(new QWidget(whole_)),
+        over_(new QComboBox(counting_)),
+        offset_(new QLineEdit(counting_)),
         spread_(new SpreadView(whole_)) {
     auto* box = new QVBoxLayout(whole_);
     box->setContentsMargins(0, 0, 0, 4);
@@ -247,12 +250,26 @@ class RuleEditor : public ValueEditor {
     second->addStretch(1);
     box->addLayout(first);
     box->addLayout(second);
+    auto* third = new QHBoxLayout(counting_);
+    third->setContentsMargins(0, 0, 0, 0);
+    for (const char* word : kCountedWords) over_->addItem(QString::fromLatin1(word));
+    over_->setAccessibleName(tr("What is counted"));
+    offset_->setAccessibleName(tr("Counted from"));
+    offset_->setFixedWidth(44);
+    third->addWidget(over_, 1);
+    third->addWidget(new QLabel(tr("counted from"), counting_));
+    third->addWidget(offset_);
+    box->addWidget(counting_);
     box->addWidget(spread_);
+    connect(over_, &QComboBox::activated, this, [this] {
+      rule_.over = kCountedWords[static_cast<std::size_t>(over_->currentIndex())];
+      send();
+    });
     connect(by_, &QComboBox::activated, this, [this] {
       rule_.by = kRuleWords[static_cast<std::size_t>(by_->currentIndex())];
       send();
     });
-    for (QLineEdit* field : {ends_[0], ends_[1], extra_})
+    for (QLineEdit* field : {ends_[0], ends_[1], extra_, offset_})
       connect(field, &QLineEdit::editingFinished, this, [this, field] { read(field); });
   }
   void showView(const RowView& v) override {
@@ -266,11 +283,15 @@ class RuleEditor : public ValueEditor {
         ends_[i]->setText(ends[i]->follow.empty() ? QString::number(ends[i]->number, 'g', 4)
                                                   : QString::fromStdString(ends[i]->follow));
     line_->showWords(words(v.parameter.unit));
-    const bool seed = rule_.by == "chance", nth = rule_.by == "nth", map = rule_.by == "map";
+    const bool seed = rule_.by == "chance" || rule_.by == "bell", nth = rule_.by == "nth", map = rule_.by == "map";
     extraLabel_->setText(seed ? tr("seed") : nth ? tr("every") : tr("map"));
     extraLabel_->setVisible(seed || nth || map);
     extra_->setVisible(seed || nth || map);
     extra_->setAccessibleName(extraLabel_->text());
+    counting_->setVisible(nth);
+    const auto over = std::find(kCountedWords.begin(), kCountedWords.end(), rule_.over);
+    over_->setCurrentIndex(static_cast<int>(over - kCountedWords.begin()));
+    if (!offset_->isModified()) offset_->setText(QString::number(rule_.offset));
     if (!extra_->isModified())
       extra_->setText(map ? QString::fromStdString(rule_.map).section(QLatin1Char('_'), 1)
                           : QString::number(seed ? rule_.seed : rule_.every));
@@ -298,6 +319,8 @@ class RuleEditor : public ValueEditor {
         rule_.map = "map_" + field->text().trimmed().toLower().left(1).toStdString();
       else if (number)
         (rule_.by == "nth" ? rule_.every : rule_.seed) = std::round(x);
+    } else if (field == offset_) {
+      if (number) rule_.offset = std::round(x);
     } else if (RuleEnd& end = field == ends_[0] ? rule_.from : rule_.to; number) {
       end = {x, {}};
     }
@@ -314,6 +337,9 @@ class RuleEditor : public ValueEditor {
   std::array<QLineEdit*, 2> ends_{};
   QLineEdit* extra_;
   QLabel* extraLabel_;
+  QWidget* counting_;  // of "nth" alone
+  QComboBox* over_;
+  QLineEdit* offset_;
   SpreadView* spread_;
 };
 

@@ -66,7 +66,7 @@ constexpr bool converts(Kind from, Kind to) {
   if (from == Kind::regions) return to == Kind::scalar;
   if (from == Kind::scalar) return to != Kind::normal;
   if (from == Kind::vector2) return to == Kind::vector3;
-  if (from == Kind::normal) return to == Kind::vector3;
+  if (from == Kind::normal) return to == Kind::vector3 || to == Kind::vector2;
   if (from == Kind::vector3) return to == Kind::vector2 || to == Kind::normal || to == Kind::colour;
   if (from == Kind::colour) return to == Kind::scalar || to == Kind::vector3 || to == Kind::colour_alpha;
   return to == Kind::colour || to == Kind::scalar;  // colour_alpha

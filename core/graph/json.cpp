@@ -35,14 +35,16 @@ Rule rule_from(const Json& j) {
   rule.seed = number_at(j, "seed", "rule", 1);
   rule.every = number_at(j, "every", "rule", 2);
   rule.offset = number_at(j, "offset", "rule", 0);
+  rule.over = text_at(j, "over", "rule", "units");
   rule.map = text_at(j, "map", "rule", "map_a");
   return rule;
 }
 
 Json rule_json(const Rule& r) {
   Json j{{"by", r.by}, {"from", rule_end_json(r.from)}, {"to", rule_end_json(r.to)}};
-  if (r.by == "chance") j["seed"] = r.seed;
+  if (r.by == "chance" || r.by == "bell") j["seed"] = r.seed;
   if (r.by == "nth") j["every"] = r.every, j["offset"] = r.offset;
+  if (r.by == "nth" && r.over != "units") j["over"] = r.over;
   if (r.by == "map") j["map"] = r.map;
   return j;
 }

@@ -96,12 +96,14 @@ struct Handle {
     radius,  ///< times `scale` is a length from a place
     line_u,  ///< a line across the tile at this u
     line_v,
+    box,  ///< a vector: the two lengths of a box with its middle at a place, dragged by its corners and sides
   } form;
   std::string parameter;
-  std::string about{};  ///< the vector parameter that an angle or a radius goes about; empty: the tile's middle
+  std::string about{};  ///< the vector parameter that an angle, a radius or a box goes about; empty: the tile's middle
   double origin = 0;    ///< of that place, or of one's own
   double scale = 1;
   std::string peg{};
+  std::string turn{};  ///< of a box: the parameter that turns it, degrees
 };
 
 /// One type. A point function has `emit`; an area operation has `evaluate`.

@@ -55,6 +55,10 @@ ParameterBuilder& ParameterBuilder::names(NameOf what) {
   p_.names = what;
   return *this;
 }
+ParameterBuilder& ParameterBuilder::titles() {
+  p_.titles = true;
+  return *this;
+}
 ParameterBuilder& ParameterBuilder::options(std::vector<std::string> words) {
   return p_.options = std::move(words), *this;
 }
@@ -102,6 +106,9 @@ ParameterBuilder choice(std::string_view id, std::string_view label, std::vector
   std::string first(initial);
   if (first.empty() && !options.empty()) first = options.front();
   return of(ParameterKind::choice, id, label, std::move(first)).options(std::move(options));
+}
+ParameterBuilder figure(std::string_view id, std::string_view label, std::string_view initial) {
+  return of(ParameterKind::figure, id, label, std::string(initial));
 }
 ParameterBuilder text(std::string_view id, std::string_view label, std::string_view initial) {
   return of(ParameterKind::text, id, label, std::string(initial));

@@ -20,6 +20,7 @@ enum class ParameterKind {
   colour,
   choice,
   text,
+  figure,  ///< a text: shapes as a small SVG drawing, see core/io/figure_shapes.h
   file,
   formula,
   stops,
@@ -68,6 +69,7 @@ struct Parameter {
   ActsWhen acts{};
   bool asked = false;  ///< a choice that is asked for when the node is made
   NameOf names = NameOf::nothing;
+  bool titles = false;          ///< a text: what its column is called by the person; one line
   bool per_unit = false;        ///< takes rules and formulas over units
   std::string help{};           ///< one sentence
   std::string left{}, right{};  ///< of points: what the curve's ends are
@@ -99,6 +101,8 @@ class ParameterBuilder {
   ParameterBuilder& options(std::vector<std::string> words);
   /// Of a text: what it names.
   ParameterBuilder& names(NameOf what);
+  /// Of a text: it is what the person calls its column.
+  ParameterBuilder& titles();
   /// Is asked for when the node is made.
   ParameterBuilder& asked();
   /// What the two ends of a curve are.
@@ -125,6 +129,7 @@ ParameterBuilder colour(std::string_view id, std::string_view label, Vector init
 /// Starts at the first option, unless another is named.
 ParameterBuilder choice(std::string_view id, std::string_view label, std::vector<std::string> options,
                         std::string_view initial = {});
+ParameterBuilder figure(std::string_view id, std::string_view label, std::string_view initial);
 ParameterBuilder text(std::string_view id, std::string_view label, std::string_view initial);
 ParameterBuilder file(std::string_view id, std::string_view label, std::vector<std::string> endings);
 ParameterBuilder formula(std::string_view id, std::string_view label, std::string_view initial);

@@ -133,6 +133,7 @@ std::optional<Error> misfit(const Parameter& p, const ParamValue& value) {
       return Error{"", "is not one of its words", "Use " + options};
     }
     case ParameterKind::text:
+    case ParameterKind::figure:
     case ParameterKind::file:
       if (std::holds_alternative<std::string>(value)) return {};
       return wrong("Write a text in double quotes");
@@ -172,7 +173,9 @@ bool has_value(const Scope& s, const std::string& id) {
 void check_rule(const Scope& s, const std::string& where, const NodeType& type, const Rule& r) {
   if (std::find(kRuleWords.begin(), kRuleWords.end(), r.by) == kRuleWords.end())
     s.fault(where, "there is no rule by '" + r.by + "'",
-            "Use chance, course, column, chequer, nth, size, order or map");
+            "Use chance, bell, course, column, chequer, nth, size, order or map");
+  if (std::find(kCountedWords.begin(), kCountedWords.end(), r.over) == kCountedWords.end())
+    s.fault(where, "the rule cannot count '" + r.over + "'", "Count units, courses or columns");
   for (const RuleEnd* end : {&r.from, &r.to})
     if (!end->follow.empty() && !has_value(s, end->follow))
       s.fault(where, "follows the value '" + end->follow + "', which is not there",
@@ -257,8 +260,8 @@ void check_param(const Scope& s, const Node& n, const NodeType& type, const std:
               "Follow a value of its own kind, or write one");
     if (held && std::holds_alternative<double>(*held) &&
         (p->kind == ParameterKind::colour || p->kind == ParameterKind::choice || p->kind == ParameterKind::text ||
-         p->kind == ParameterKind::file || p->kind == ParameterKind::stops || p->kind == ParameterKind::points ||
-         p->kind == ParameterKind::strokes))
+         p->kind == ParameterKind::figure || p->kind == ParameterKind::file || p->kind == ParameterKind::stops ||
+         p->kind == ParameterKind::points || p->kind == ParameterKind::strokes))
       s.fault(where, "follows the value '" + follow->value + "', which is a number",
               "Follow a value of its own kind, or write one");
     return;

@@ -36,6 +36,7 @@ struct Rule {
   RuleEnd from, to;
   double seed = 1;
   double every = 2, offset = 0;  ///< of "nth"
+  std::string over = "units";    ///< what "nth" counts: units, courses, columns
   std::string map = "map_a";     ///< of "map"
   friend bool operator==(const Rule&, const Rule&) = default;
 };
@@ -59,6 +60,9 @@ using Points = std::vector<CurvePoint>;
 using ParamValue = std::variant<double, Vector, std::string, Stops, Points, Strokes, Formula, Follow, Rule>;
 
 /// The words of `Rule::by`, in the order in which they are offered.
-inline constexpr std::array kRuleWords = {"chance", "course", "column", "chequer", "nth", "size", "order", "map"};
+inline constexpr std::array kRuleWords = {"chance", "bell", "course", "column", "chequer",
+                                          "nth",    "size", "order",  "map"};
+/// The words of `Rule::over`.
+inline constexpr std::array kCountedWords = {"units", "courses", "columns"};
 
 }  // namespace loom

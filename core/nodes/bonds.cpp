@@ -19,6 +19,8 @@ struct BondType {
   double courses_a_unit;      ///< of linked counts: its own proportions
   int of_across, of_courses;  ///< counts are snapped up to multiples of these
   Places (*lay)(const NodeCall&, Counts);
+  bool in_courses = false;  ///< boxes that lie one way: a course is as tall as a unit
+  double long_side = 1;     ///< of its longest unit, times the units across
 };
 
 Places straight_courses(Counts n, const std::function<float(int row)>& offset) {
@@ -255,17 +257,17 @@ Places interlocking(const NodeCall&, Counts n) {
 }
 
 const std::vector<BondType>& bonds() {
-  static const std::vector<BondType> kBonds = {{"stack", 2, 1, 1, stack},
-                                               {"running", 2, 1, 2, running},
-                                               {"third", 2, 1, 3, third},
-                                               {"english", 3, 1, 2, english},
-                                               {"flemish", 4.5, 1, 2, flemish},
-                                               {"irregular", 2, 1, 1, irregular},
-                                               {"ashlar", 2, 1, 1, ashlar},
+  static const std::vector<BondType> kBonds = {{"stack", 2, 1, 1, stack, true},
+                                               {"running", 2, 1, 2, running, true},
+                                               {"third", 2, 1, 3, third, true},
+                                               {"english", 3, 1, 2, english, true},
+                                               {"flemish", 4.5, 1, 2, flemish, true, 2.0 / 3},
+                                               {"irregular", 2, 1, 1, irregular, true},
+                                               {"ashlar", 2, 1, 1, ashlar, true},
                                                {"herringbone", 1, 2, 2, herringbone},
                                                {"double_herringbone", 1, 2, 2, double_herringbone},
                                                {"basket_weave", 1, 2, 2, basket_weave},
-                                               {"pinwheel", 1, 1, 1, pinwheel},
+                                               {"pinwheel", 1, 1, 1, pinwheel, false, 2.0 / 3},
                                                {"hexagon", 2 / std::sqrt(3.0), 1, 2, hexagon},
                                                {"octagon_and_dot", 1, 1, 1, octagon_and_dot},
                                                {"diamond", 1, 1, 1, diamond},
@@ -291,26 +293,42 @@ void quarter_turn(Place& p) {
   for (Corner& c : p.outline) c = {c.v, -c.u};
 }
 
-// An eighth of a turn closes where the pattern shrinks by root 2: then everything stands twice in the tile.
-std::vector<Place> diagonal(const std::vector<Place>& places) {
+// The box of an outline stands upright about it.
+void box_outline(Place& p) {
+  p.long_side = p.short_side = 0;
+  for (const Corner& c : p.outline)
+    p.long_side = std::max(p.long_side, 2 * std::abs(c.u)), p.short_side = std::max(p.short_side, 2 * std::abs(c.v));
+}
+
+// A pattern of period 1 is one whose places are whole steps apart; turned and shrunk by (p, q), the steps of the tile
+// are p^2 + q^2 of its own, and as many copies of a place come to lie within it.
+std::vector<Place> turned(const std::vector<Place>& places, LatticeTurn t) {
   std::vector<Place> out;
-  const float shrink = std::sqrt(0.5f);
-  for (const Place& p : places)
-    for (const float again : {0.0f, 0.5f}) {
-      Place q{0.5f * (p.u + p.v) + again, 0.5f * (p.v - p.u) + again, shrink * p.long_side, shrink * p.short_side,
-              p.degrees + 45};
-      for (const Corner& c : p.outline) q.outline.push_back({0.5f * (c.u + c.v), 0.5f * (c.v - c.u)});
-      if (!q.outline.empty()) {  // its box stands upright, about what was turned
-        q.degrees = p.degrees;
-        q.long_side = q.short_side = 0;
-        for (const Corner& c : q.outline)
-          q.long_side = std::max(q.long_side, 2 * std::abs(c.u)),
-          q.short_side = std::max(q.short_side, 2 * std::abs(c.v));
-      }
-      out.push_back(std::move(q));
+  const auto n = static_cast<float>(t.copies()), p = static_cast<float>(t.p), q = static_cast<float>(t.q);
+  const auto back = [&](float x, float y) { return Corner{(p * x + q * y) / n, (p * y - q * x) / n}; };
+  // Steps (i, j) with the same i p' + j q' mod n are the same step of the tile: of each, the first.
+  std::vector<std::pair<int, int>> steps;
+  std::vector<bool> taken(static_cast<std::size_t>(t.copies()) * static_cast<std::size_t>(t.copies()), false);
+  for (int j = 0; j < t.copies() && static_cast<int>(steps.size()) < t.copies(); ++j)
+    for (int i = 0; i < t.copies() && static_cast<int>(steps.size()) < t.copies(); ++i) {
+      const auto at = static_cast<std::size_t>(modulo(t.p * i + t.q * j, t.copies()) * t.copies() +
+                                               modulo(t.p * j - t.q * i, t.copies()));
+      if (!taken[at]) steps.emplace_back(i, j);
+      taken[at] = true;
+    }
+  const float shrink = 1 / std::sqrt(n), degrees = static_cast<float>(t.degrees());
+  for (const Place& one : places)
+    for (const auto& [i, j] : steps) {
+      const Corner at = back(one.u + static_cast<float>(i), one.v + static_cast<float>(j));
+      Place copy{at.u, at.v, shrink * one.long_side, shrink * one.short_side, one.degrees + degrees};
+      for (const Corner& c : one.outline) copy.outline.push_back(back(c.u, c.v));
+      if (!copy.outline.empty()) copy.degrees = one.degrees, box_outline(copy);
+      out.push_back(std::move(copy));
     }
   return out;
 }
+
+int greatest_common(int a, int b) { return b == 0 ? a : greatest_common(b, a % b); }
 
 }  // namespace
 
@@ -323,13 +341,40 @@ const std::vector<std::string>& bond_words() {
   return kWords;
 }
 
+double LatticeTurn::degrees() const { return std::atan2(q, p) * 57.29577951308232; }
+
+LatticeTurn whole_turn(const NodeCall& c) {
+  // Right angles are whole by themselves: what lies between them is looked for, the fewest copies first.
+  const double wanted = std::remainder(c.number("whole_turn"), 90.0);
+  LatticeTurn best;
+  double least = std::abs(wanted);
+  for (int n = 2; n <= kMostCopies; ++n)
+    for (int p = 1; p * p <= n; ++p)
+      for (int q = -p; q <= p; ++q) {
+        const LatticeTurn t{p, q};
+        if (t.copies() != n || greatest_common(p, std::abs(q)) != 1) continue;
+        const double off = std::abs(t.degrees() - wanted);
+        if (off < least - 1e-9) least = off, best = t;
+      }
+  const int quarters = modulo(static_cast<int>(std::lround((c.number("whole_turn") - wanted) / 90)), 4);
+  for (int k = 0; k < quarters; ++k) best = {-best.q, best.p};
+  return best;
+}
+
 BondCounts bond_counts(const NodeCall& c) {
   const BondType& type = bond_of(c);
-  constexpr int kMost = 512;  // either way: a careless product must not fill the memory
-  const int times = c.integer("multiplier"),
-            across = up_to_multiple(std::clamp(c.integer("units_across") * times, 1, kMost), type.of_across);
-  const double wanted = c.toggle("linked") ? across * type.courses_a_unit : c.integer("courses") * times;
-  return {across, up_to_multiple(std::clamp(static_cast<int>(std::lround(wanted)), 1, 2 * kMost), type.of_courses)};
+  const bool size_kept = c.toggle("size_kept");
+  // A turned bond stands several times in the tile: it is counted so that units keep about their size.
+  const double shrink = std::sqrt(whole_turn(c).copies()), times = c.integer("multiplier") / shrink,
+               wished = c.integer("units_across") * times * (size_kept ? type.long_side : 1);
+  const int most = static_cast<int>(kMostUnitsAcross / shrink);
+  const int across = up_to_multiple(std::clamp(static_cast<int>(std::lround(wished)), 1, most), type.of_across);
+  double courses = c.toggle("linked") ? across * type.courses_a_unit : c.integer("courses") * times;
+  if (size_kept)
+    courses = !type.in_courses     ? across * type.courses_a_unit
+              : c.toggle("linked") ? 2 * c.integer("units_across") * times
+                                   : c.integer("courses") * times;
+  return {across, up_to_multiple(std::clamp(static_cast<int>(std::lround(courses)), 1, 2 * most), type.of_courses)};
 }
 
 Places lay_bond(const NodeCall& c) {
@@ -337,8 +382,13 @@ Places lay_bond(const NodeCall& c) {
   const int turns = modulo(c.integer("quarter_turns"), 4);
   for (Place& p : places)
     for (int k = 0; k < turns; ++k) quarter_turn(p);
-  if (c.toggle("diagonal")) places = diagonal(places);
-  for (Place& p : places) p.u -= std::floor(p.u), p.v -= std::floor(p.v);
+  if (c.toggle("diagonal")) places = turned(places, {1, 1});
+  if (const LatticeTurn turn = whole_turn(c); turn.p != 1 || turn.q != 0) places = turned(places, turn);
+  const Vector offset = c.vector("offset");
+  for (Place& p : places) {
+    p.u += static_cast<float>(offset[0]), p.v += static_cast<float>(offset[1]);
+    p.u -= std::floor(p.u), p.v -= std::floor(p.v);
+  }
   std::stable_sort(places.begin(), places.end(), [](const Place& a, const Place& b) { return a.v < b.v - 1e-5f; });
   return places;
 }
@@ -350,6 +400,19 @@ std::array<Place, 2> divided(const Place& p, float share) {
     return Place{p.u + middle * c, p.v + middle * s, (to - from) * p.long_side, p.short_side, p.degrees};
   };
   return {part(0, share), part(share, 1)};
+}
+
+std::vector<Place> divided(const Place& p, int along, int across) {
+  const float radians = p.degrees * 0.017453292519943f, c = std::cos(radians), s = -std::sin(radians);
+  const float wide = p.long_side / static_cast<float>(along), tall = p.short_side / static_cast<float>(across);
+  std::vector<Place> parts;
+  for (int j = 0; j < across; ++j)
+    for (int i = 0; i < along; ++i) {
+      const float x = (static_cast<float>(i) + 0.5f) * wide - 0.5f * p.long_side,
+                  y = (static_cast<float>(j) + 0.5f) * tall - 0.5f * p.short_side;
+      parts.push_back({p.u + x * c - y * s, p.v + x * s + y * c, wide, tall, p.degrees});
+    }
+  return parts;
 }
 
 std::vector<Corner> inset(const std::vector<Corner>& outline, float bed_joint, float cross_joint, float radius) {

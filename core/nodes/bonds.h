@@ -33,11 +33,28 @@ const std::vector<std::string>& bond_words();
 /// The counts that a Masonry node asks for, snapped.
 BondCounts bond_counts(const NodeCall& call);
 
-/// Lays the bond that a Masonry node asks for, with quarter turns and the diagonal turn taken.
+/// A whole lattice vector (p, q): the pattern turned by its angle and smaller by its length closes on the tile, where
+/// it then stands p^2 + q^2 times.
+struct LatticeTurn {
+  int p = 1, q = 0;
+  int copies() const { return p * p + q * q; }
+  double degrees() const;  ///< anticlockwise
+};
+
+/// The turn of the whole bond that a Masonry node asks for, at the nearest angle that closes with no more than
+/// kMostCopies copies.
+LatticeTurn whole_turn(const NodeCall& call);
+inline constexpr int kMostCopies = 65;
+/// More are not laid: a careless product must not fill the memory.
+inline constexpr int kMostUnitsAcross = 512, kMostUnits = 2 * kMostUnitsAcross * kMostUnitsAcross;
+
+/// Lays the bond that a Masonry node asks for, with its turns taken and its offset.
 Places lay_bond(const NodeCall& call);
 
 /// Divides box `place` across its length at `share` into two.
 std::array<Place, 2> divided(const Place& place, float share);
+/// Divides it into equal parts, along its length and across it.
+std::vector<Place> divided(const Place& place, int along, int across);
 
 /// The corners of an outline moved inwards by half a joint (bed joints lie along u, cross joints along v) and by
 /// `radius`. Empty if nothing is left.

@@ -55,7 +55,8 @@ const char* unit_word(Unit unit) {
 }
 
 bool has_range(ParameterKind kind) {
-  return kind != ParameterKind::text && kind != ParameterKind::file && kind != ParameterKind::formula;
+  return kind != ParameterKind::text && kind != ParameterKind::figure && kind != ParameterKind::file &&
+         kind != ParameterKind::formula;
 }
 
 void write_type(std::ostream& out, const NodeType& t) {
@@ -78,7 +79,8 @@ void write_type(std::ostream& out, const NodeType& t) {
     const int item = t.item_of(p.id);
     if (item > 1) continue;  // as the first one's
     const std::string id = item == 1 ? p.id.substr(0, p.id.size() - 1) + "N" : p.id;
-    out << "| " << p.label << " (`" << id << "`) | " << initial_text(p.initial) << " | ";
+    out << "| " << p.label << " (`" << id << "`) | "
+        << (p.kind == ParameterKind::figure ? "a drawing" : initial_text(p.initial)) << " | ";
     if (!p.options.empty()) {
       for (std::size_t i = 0; i < p.options.size(); ++i) out << (i ? ", " : "") << p.options[i];
       out << " | ";

@@ -6,7 +6,7 @@
 namespace loom {
 
 std::size_t Laid::bytes() const {
-  return units.bytes() + stamps.bytes() + cover.bytes() + 4 * 20 * tone.size();  // with the regions' columns
+  return units.bytes() + stamps.bytes() + cover.bytes() + 4 * 24 * tone.size();  // with the regions' columns
 }
 
 void describe_region(Laid& laid, std::size_t i, std::uint32_t key, float u, float v, float half_u, float half_v,
@@ -52,6 +52,13 @@ void emit_unit_outputs(Emitter& e, const std::shared_ptr<const Laid>& laid, cons
   std::vector<float> share;
   for (const float degrees : laid->turn) share.push_back(degrees / 360 - std::floor(degrees / 360));
   e.out("unit_turn", fetch(b, unit, share));
+}
+
+Parameter share_kept(const char* column, const char* noun) {
+  return scalar("share_kept", "Share kept", 1.0)
+      .share()
+      .column(column)
+      .help(std::string("Of all ") + noun + ", this share is kept, by chance.");
 }
 
 std::vector<Peg> laid_inputs() {

@@ -22,7 +22,8 @@ struct Laid : Resource {
   };
   std::shared_ptr<Means> means = std::make_shared<Means>();
   float height_scale = 1, height_shift = 0;  ///< of stamps: what their height is stretched by
-  std::vector<float> tone, turn, rounding, joint, slant_u, slant_v, shape, shape_turn, shape_mirror;
+  std::vector<float> tone, turn, rounding, joint, slant_u, slant_v, shape, shape_turn, shape_mirror, shape_angle,
+      shape_scale, shape_u, shape_v;
 };
 
 /// The columns of the region table for unit `i`, from its box. `degrees` is its turn.
@@ -36,6 +37,9 @@ Reg fetch(Builder& b, Reg unit, std::vector<float> column);
 /// `footprint` is that of the coordinates in which it was found.
 void emit_unit_outputs(Emitter& e, const std::shared_ptr<const Laid>& laid, const LaidUnits& units, Reg unit, Reg x,
                        Reg y, Reg footprint);
+
+/// The parameter "share_kept": of what is laid, this share is kept by chance. `noun`: what it is, for its help.
+Parameter share_kept(const char* column, const char* noun);
 
 std::vector<Peg> laid_inputs();
 std::vector<Peg> laid_outputs();

@@ -157,12 +157,18 @@ Strands Emitter::read_at(std::string_view peg, Reg u, Reg v, Reg footprint) {
   return moved(*whole(peg), u, v, footprint);
 }
 
+Strands Emitter::read_regions(std::string_view peg, Reg u, Reg v, Reg inside) {
+  const Field& source = *whole(peg);
+  const Reg label = b.nearest(source.strand[0], u, v);
+  return moved_regions(source, b.select(b.less(inside, b.constant(0.5f)), b.constant(-1), label), u, v);
+}
+
 Strands Emitter::read_to_scale(std::string_view peg, Reg u, Reg v, Reg footprint) {
   return moved(*whole(peg), u, v, footprint, true);
 }
 
 Strands Emitter::moved(const Field& source, Reg u, Reg v, Reg footprint, bool to_scale) {
-  if (source.kind == Kind::regions) return moved_regions(source, u, v);
+  if (source.kind == Kind::regions) return moved_regions(source, b.nearest(source.strand[0], u, v), u, v);
   Strands out{.kind = source.kind};
   for (const auto& [name, member] : source.members)
     out.members.emplace_back(name, moved(member, u, v, footprint, to_scale));
@@ -180,9 +186,8 @@ Strands Emitter::moved(const Field& source, Reg u, Reg v, Reg footprint, bool to
 }
 
 // The parts and their boxes are known once the whole plane is: it is made here and then read as it is.
-Strands Emitter::moved_regions(const Field& source, Reg u, Reg v) {
+Strands Emitter::moved_regions(const Field& source, Reg label, Reg u, Reg v) {
   const int size = b.texels();
-  const Reg label = b.nearest(source.strand[0], u, v);
   if (!size) return {.kind = Kind::regions, .at = {label}, .regions = source.regions};
   const auto made = laid<MovedRegions>([&] {
     Builder own = b;

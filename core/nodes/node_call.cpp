@@ -233,7 +233,8 @@ Reg rule_share(Builder& b, const Rule& rule, const UnitSamples& units, std::uint
   if (rule.by == "order") return share(kIndex, static_cast<float>(units.count()));
   if (rule.by == "chequer") return b.apply(Op::modulo, b.add(b.attribute(kRow), b.attribute(kColumn)), b.constant(2));
   if (rule.by == "nth") {
-    const Reg place = b.apply(Op::modulo, b.add(b.attribute(kIndex), static_cast<float>(-rule.offset)),
+    const std::uint32_t counted = rule.over == "courses" ? kRow : rule.over == "columns" ? kColumn : kIndex;
+    const Reg place = b.apply(Op::modulo, b.add(b.attribute(counted), static_cast<float>(-rule.offset)),
                               b.constant(static_cast<float>(std::max(1.0, std::round(rule.every)))));
     return b.apply(Op::equal, place, b.constant(0));
   }
@@ -243,7 +244,9 @@ Reg rule_share(Builder& b, const Rule& rule, const UnitSamples& units, std::uint
     return b.mul(b.mul(b.attribute(kSizeU), b.attribute(kSizeV)), most > 0 ? 1 / most : 0);
   }
   if (rule.by == "map") return map_at(rule.map);
-  return b.random(b.attribute(kKey), fold32(combine(seed, hash_number(rule.seed))));
+  const auto stream = combine(seed, hash_number(rule.seed));
+  if (rule.by == "bell") return b.bell(b.attribute(kKey), stream);
+  return b.random(b.attribute(kKey), fold32(stream));
 }
 
 }  // namespace

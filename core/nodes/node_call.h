@@ -96,6 +96,8 @@ class Emitter : public NodeCall {
   /// `footprint`; regions by the nearest texel, as parts of their own with the keys they have; normals bent along, so
   /// that they are those of the height that is moved the same way; a cord map by map.
   Strands read_at(std::string_view peg, Reg u, Reg v, Reg footprint);
+  /// The same of regions; none where `inside` is below one half.
+  Strands read_regions(std::string_view peg, Reg u, Reg v, Reg inside);
   /// The same with normals as they are, for what is drawn smaller with its relief.
   Strands read_to_scale(std::string_view peg, Reg u, Reg v, Reg footprint);
   /// The place at the peg "coordinates"; where nothing is connected, the sample's own.
@@ -151,7 +153,7 @@ class Emitter : public NodeCall {
   std::array<std::vector<float>, 2> where_they_lie(const UnitSamples& units);
   Reg map_where_it_lies(Builder& own, std::string_view peg);
   Strands moved(const Field& source, Reg u, Reg v, Reg footprint, bool to_scale = false);
-  Strands moved_regions(const Field& source, Reg u, Reg v);
+  Strands moved_regions(const Field& source, Reg label, Reg u, Reg v);
 
   std::map<std::string, Strands, std::less<>> inputs_;
   std::map<std::string, Field, std::less<>> whole_;

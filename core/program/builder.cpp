@@ -257,6 +257,13 @@ Reg Builder::random(Reg key_bits, std::uint32_t stream) {
   return put({.op = Op::random, .sources = 1, .source = {key_bits}, .aux = stream});
 }
 
+Reg Builder::bell(Reg key_bits, std::uint64_t stream) {
+  const Reg length = random(key_bits, fold32(combine(stream, 1))), turn = random(key_bits, fold32(combine(stream, 2)));
+  const Reg far = root(mul(apply(Op::logarithm, sub(1, length)), -2));
+  return clamp(multiply_add(mul(far, apply(Op::cosine, mul(turn, 6.28318530718f))), constant(1.0f / 6), constant(0.5f)),
+               0, 1);
+}
+
 void Builder::store(Reg value, int output) { stores_.emplace_back(value, output); }
 
 bool Builder::has_step(std::size_t first, const std::function<bool(Op op, const Family* family)>& wanted) const {

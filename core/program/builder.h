@@ -96,6 +96,9 @@ class Builder {
   }
   std::array<Reg, 4> apply(const Family& family, std::span<const Reg> sources, ResourcePtr table, int results);
   Reg random(Reg key_bits, std::uint32_t stream);
+  /// A draw from the normal distribution about 1/2 with deviation 1/6, kept within 0 and 1. Source: Box and Muller,
+  /// "A note on the generation of random normal deviates", Ann. Math. Statist. 29 (1958).
+  Reg bell(Reg key_bits, std::uint64_t stream);
 
   Reg add(Reg a, Reg b) { return apply(Op::add, a, b); }
   Reg sub(Reg a, Reg b) { return apply(Op::subtract, a, b); }

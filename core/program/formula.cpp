@@ -181,7 +181,7 @@ constexpr Function kFunctions[] = {
     {"acos", 1, 1},   {"atan", 1, 1},     {"atan2", 2, 2},      {"min", 2, 8},        {"max", 2, 8},
     {"mod", 2, 2},    {"step", 2, 2},     {"smoothstep", 3, 3}, {"mix", 3, 3},        {"clamp", 3, 3},
     {"if", 3, 3},     {"vector", 2, 3},   {"length", 1, 1},     {"dot", 2, 2},        {"random", 2, 3},
-    {"chance", 1, 2}, {"pick", 2, 8},     {"connected", 1, 1}};
+    {"chance", 1, 2}, {"bell", 2, 3},     {"pick", 2, 8},       {"connected", 1, 1}};
 
 class Compiler {
  public:
@@ -239,7 +239,7 @@ class Compiler {
                   "Take their values with Region values or Open set");
       v.push_back(std::move(r).value());
     }
-    if (e.name == "random" || e.name == "chance" || e.name == "pick") return draw(e, v);
+    if (e.name == "random" || e.name == "bell" || e.name == "chance" || e.name == "pick") return draw(e, v);
     if (e.name == "vector")
       return Strands{.kind = v.size() == 2 ? Kind::vector2 : Kind::vector3,
                      .at = {v[0].at[0], v[1].at[0], v.size() == 3 ? v[2].at[0] : Reg{}}};
@@ -279,13 +279,15 @@ class Compiler {
   Result<Strands> draw(const Expression& e, const std::vector<Strands>& v) {
     if (!scope_.unit_key)
       return at(e.place, "chance needs units, and there are none here", "Use it in a parameter that goes by unit");
-    const std::size_t keyed = e.name == "random" ? 3 : e.name == "chance" ? 2 : 99;
+    const std::size_t keyed = e.name == "random" || e.name == "bell" ? 3 : e.name == "chance" ? 2 : 99;
     std::uint64_t number = combine(scope_.stream, ++draws_);
     if (v.size() == keyed) {
       const float* key = b_.known(v.back().at[0]);
-      if (!key) return at(e.operands.back().place, "the key of a draw is a plain number", "Write random(a, b, 1)");
+      if (!key)
+        return at(e.operands.back().place, "the key of a draw is a plain number", "Write " + e.name + "(a, b, 1)");
       number = combine(scope_.keyed_stream, hash_number(*key));
     }
+    if (e.name == "bell") return scalar(b_.mix(v[0].at[0], v[1].at[0], b_.bell(*scope_.unit_key, number)));
     const Reg r = b_.random(*scope_.unit_key, fold32(number));
     if (e.name == "random") return scalar(b_.mix(v[0].at[0], v[1].at[0], r));
     if (e.name == "chance") return scalar(b_.less(r, v[0].at[0]));
@@ -434,7 +436,7 @@ std::vector<std::string> maps_in(const Expression& formula) {
 }
 
 Kind kind_of_formula(const Expression& e, const std::map<std::string, Kind, std::less<>>& names) {
-  static const std::set<std::string_view> kNumbers{"length", "dot", "random", "chance", "pick", "connected"};
+  static const std::set<std::string_view> kNumbers{"length", "dot", "random", "bell", "chance", "pick", "connected"};
   const bool call = e.form == Expression::Form::call;
   if (e.form == Expression::Form::name || (call && !is_function(e.name))) {  // or a map read elsewhere
     const auto it = names.find(e.name);
@@ -465,6 +467,7 @@ const std::vector<FunctionHelp>& formula_functions() {
                                                   {"asin", "x", "arcsine in radians"},
                                                   {"atan", "x", "arctangent in radians"},
                                                   {"atan2", "y, x", "angle of (x, y) in radians"},
+                                                  {"bell", "a, b", "as random, the middle likelier (a bell curve)"},
                                                   {"ceil", "x", "next whole number up"},
                                                   {"chance", "p", "1 for a share p of the units, else 0"},
                                                   {"clamp", "x, least, most", "kept between two bounds"},

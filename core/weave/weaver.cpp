@@ -423,7 +423,9 @@ class Weave {
     for (const Peg& out : n.type->outputs)
       if (wanted.count(out.id))
         sum += out.kind == Kind::any ? largest : static_cast<std::size_t>(strand_count(out.kind)) * plane_bytes(size);
-    return sum;
+    // On a plane twice as wide, whose tile is then cut out.
+    const bool ends = n.type->parameter("ends_at_edge") && call_of(n, size).toggle("ends_at_edge");
+    return ends ? 5 * sum : sum;
   }
 
   void run_level(const std::vector<Stored>& list) {

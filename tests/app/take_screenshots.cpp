@@ -268,13 +268,45 @@ int main(int argc, char** argv) {
     m = loom::edit::set_param(std::move(m), "nested_scatter", "size_4",
                               loom::Formula{"vector(random(0.3, 1.4, 1), random(0.3, 1.4, 1))", {}});
     m = loom::edit::connect(std::move(m), {"motif", "value", "nested_scatter", "motif_a"});
-    m = loom::edit::add_node(std::move(m), loom::catalogue(), "polar", "relief", 1, 2);
-    m = loom::edit::connect(std::move(m), {"nested_scatter", "height", "polar", "source"});
-    m = loom::edit::set_hem(std::move(m), "height", "nested_scatter.height");
+    m = loom::edit::add_node(std::move(m), loom::catalogue(), "transform", "relief", 1, 2);
+    m = loom::edit::set_param(std::move(m), "transform", "mode", std::string("one_copy"));
+    m = loom::edit::set_param(std::move(m), "transform", "size", loom::Vector{0.55, 0.35});
+    m = loom::edit::set_param(std::move(m), "transform", "turn", 25.0);
+    m = loom::edit::connect(std::move(m), {"nested_scatter", "height", "transform", "source"});
+    m = loom::edit::set_hem(std::move(m), "height", "transform.result");
     own.document().reset(m);
-    own.board()->select({"nested_scatter"});
+    own.board()->select({"transform"});
     settle([&] { return own.isIdle(); });
-    own.board()->select({"polar"});
+    keep(own, out + QStringLiteral("/copy.png"));
+    own.document().reset(loom::edit::empty_material());
+  }
+  if (wanted("handles")) {  // a hatch plate, drawn over its picture
+    MainWindow own;
+    own.resize(1280, 800);
+    own.show();
+    loom::Material m = loom::edit::empty_material();
+    m.name = "Hatch plate";
+    m = loom::edit::add_node(std::move(m), loom::catalogue(), "drawn_figure", "relief", 0, 0);
+    m = loom::edit::set_param(
+        std::move(m), "drawn_figure", "figure",
+        std::string("<svg xmlns=\"http://www.w3.org/2000/svg\" viewBox=\"0 0 1 1\">\n"
+                    "<rect x=\"0.125\" y=\"0.125\" width=\"0.75\" height=\"0.75\" rx=\"0.1\" fill=\"white\"/>\n"
+                    "<ellipse cx=\"0.5\" cy=\"0.5\" rx=\"0.1875\" ry=\"0.1875\" fill=\"black\"/>\n"
+                    "<path d=\"M0.1875,0.3125 C0.1875,0.2 0.2,0.1875 0.3125,0.1875 L0.25,0.3125 Z\" fill=\"black\"/>\n"
+                    "<polygon points=\"0.4375,0.46 0.5625,0.46 0.5625,0.54 0.4375,0.54\" fill=\"white\"/>\n"
+                    "</svg>"));
+    m = loom::edit::set_param(std::move(m), "drawn_figure", "symmetry", std::string("both"));
+    m = loom::edit::add_node(std::move(m), loom::catalogue(), "bevel", "relief", 0, 1);
+    m = loom::edit::connect(std::move(m), {"drawn_figure", "mask", "bevel", "mask"});
+    m = loom::edit::set_hem(std::move(m), "height", "bevel.height");
+    own.document().reset(m);
+    own.board()->select({"drawn_figure"});
+    settle([&] { return own.isIdle(); });
+    own.loupe()->setFocus();
+    for (const int key : {Qt::Key_N, Qt::Key_N, Qt::Key_N, Qt::Key_K}) {
+      QKeyEvent press(QEvent::KeyPress, key, Qt::NoModifier);
+      QApplication::sendEvent(own.loupe(), &press);
+    }
     settle([&] { return own.isIdle(); });
     keep(own, out + QStringLiteral("/handles.png"));
     own.document().reset(loom::edit::empty_material());

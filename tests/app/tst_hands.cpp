@@ -235,10 +235,7 @@ class TestHands : public QObject {
     add("gradient_noise");
     add("transform");
     edit(edit::connect(m(), {"gradient_noise", "value", "transform", "source"}));
-    const char* place = nullptr;
-    for (const Parameter& p : catalogue().find("transform")->parameters)
-      if (p.kind == ParameterKind::vector2) place = p.id.c_str();
-    QVERIFY(place);
+    const char* const place = "shift";
     auto* pad = within<PlacePad>(place);
     QVERIFY(pad);
     drag(pad, pad->rect().center(), pad->rect().center() + QPoint(10, -8));
@@ -439,6 +436,33 @@ class TestHands : public QObject {
     auto linear = colourFromText(QStringLiteral("0.5, 1/4, 2"));
     QVERIFY(linear && *linear == (Vector{0.5, 0.25, 2}));
     QVERIFY(!colourFromText(QStringLiteral("0.5, 0.25")) && !colourFromText(QStringLiteral("#12")));
+  }
+  // Names and numbers of SVG 1.1, 4.4; oklch() of CSS Color Module Level 4, whose example values for sRGB red, green
+  // and a mid grey these are (from memory).
+  void coloursAreTypedByNameAndInOklch_data() {
+    QTest::addColumn<QString>("typed");
+    QTest::addColumn<QString>("screen");
+    QTest::newRow("a name") << "darkolivegreen"
+                            << "#556b2f";
+    QTest::newRow("a name in words") << "Dark Olive Green"
+                                     << "#556b2f";
+    QTest::newRow("red") << "oklch(62.796% 0.25768 29.234)"
+                         << "#ff0000";
+    QTest::newRow("green") << "oklch(0.51975 0.17686 142.495)"
+                           << "#008000";
+    QTest::newRow("grey") << "oklch(0.59987 0 0deg)"
+                          << "#808080";
+  }
+  void coloursAreTypedByNameAndInOklch() {
+    QFETCH(QString, typed);
+    QFETCH(QString, screen);
+    const auto got = colourFromText(typed);
+    QVERIFY(got.has_value());
+    const QColor now = screenColour(*got), wanted(screen);
+    QVERIFY2(std::abs(now.red() - wanted.red()) <= 1 && std::abs(now.green() - wanted.green()) <= 1 &&
+                 std::abs(now.blue() - wanted.blue()) <= 1,
+             qPrintable(now.name()));
+    QVERIFY(!colourFromText(QStringLiteral("oklch(62%)")) && !colourFromText(QStringLiteral("no such colour")));
   }
   void aCurvesPointIsTypedAndMovedByKeys() {
     add("tone");

@@ -53,6 +53,7 @@ class TestDescribe : public QObject {
         {vector2("v", "V", 1, 2), ParameterKind::vector2},
         {colour("c", "C", {0.1, 0.2, 0.3}), ParameterKind::colour},
         {text("x", "X", "words"), ParameterKind::text},
+        {figure("g", "G", "<svg/>"), ParameterKind::figure},
         {file("f", "F", {"png"}), ParameterKind::file},
         {formula("m", "M", "a + 1"), ParameterKind::formula},
         {points("p", "P"), ParameterKind::points},
@@ -61,7 +62,7 @@ class TestDescribe : public QObject {
     for (const auto& [p, kind] : all) QVERIFY2(p.kind == kind, p.id.c_str());
     QCOMPARE(std::get<double>(all[1].first.initial), 1.0);
     QCOMPARE(std::get<Vector>(all[2].first.initial), (Vector{1, 2}));
-    QCOMPARE(all[5].first.options.front(), std::string("png"));
+    QCOMPARE(all[6].first.options.front(), std::string("png"));
   }
   // Descriptions are whole: what the tray, the docs and the checks read of every parameter is there.
   void everyParameterOfTheCatalogueIsDescribed() {

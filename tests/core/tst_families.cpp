@@ -207,6 +207,47 @@ class TestFamilies : public QObject {
     const auto out = alone("join_channels", 64, joined).at("result");
     for (std::size_t i = 0; i < 3; ++i) QVERIFY(same_bits(*out.strand[i], *in["source"].strand[i]));
   }
+  // Where nothing comes near the tile's edge it does not matter whether the picture ends there.
+  void aFigureFarFromTheEdgeIsTheSameEitherWay_data() {
+    QTest::addColumn<QString>("type");
+    for (const NodeType* t : catalogue().all())
+      if (t->parameter("ends_at_edge")) QTest::newRow(t->id.c_str()) << QString::fromStdString(t->id);
+  }
+  void aFigureFarFromTheEdgeIsTheSameEitherWay() {
+    QFETCH(QString, type);
+    const NodeType& t = *catalogue().find(type.toStdString());
+    Fields in;
+    const Plane disc = painted(256, [](double u, double v) {
+      return std::clamp(0.5 + 256 * (0.15 - std::hypot(u - 0.5, v - 0.47)), 0.0, 1.0);
+    });
+    in[t.inputs.front().id] = field_of(Kind::scalar, disc.clone());
+    const auto here = alone(t.id.c_str(), 256, in), ends = alone(t.id.c_str(), 256, in, {{"ends_at_edge", 1.0}});
+    for (const Peg& out : t.outputs)
+      for (std::size_t i = 0; i < static_cast<std::size_t>(strand_count(here.at(out.id).kind)); ++i) {
+        const double apart = share_apart(*here.at(out.id).strand[i], *ends.at(out.id).strand[i], 2e-3);
+        // Which way a level place rises is chance.
+        if (out.id != "direction") QVERIFY2(apart < 0.001, (out.id + " " + std::to_string(apart)).c_str());
+      }
+  }
+  void anOutlineDrawsNoBorderWhereThePictureEnds() {
+    Fields in;  // a half of the tile: its left and right edges do not meet
+    in["source"] = field_of(Kind::scalar, painted(256, [](double u, double) { return u < 0.5 ? 0.0 : 1.0; }));
+    const auto line = [&](double ends) {
+      return alone("outline", 256, in, {{"ends_at_edge", ends}}).at("mask").strand[0]->clone();
+    };
+    QVERIFY(line(0).at(0, 100) > 0.5f && line(1).at(0, 100) == 0.0f && line(1).at(255, 100) == 0.0f);
+    QVERIFY(line(1).at(128, 100) > 0.5f);
+    // Nor does a blur bring one side to the other, and a slope sees no cliff there.
+    const auto blurred =
+        alone("blur", 256, in, {{"ends_at_edge", 1.0}, {"radius", 0.05}}).at("result").strand[0]->clone();
+    QVERIFY(blurred.at(0, 9) < 1e-4f && blurred.at(255, 9) > 1 - 1e-4f);
+    Fields height;
+    height["height"] = field_of(Kind::scalar, painted(256, [](double u, double) { return u; }));
+    const auto steep =
+        alone("slope", 256, height, {{"ends_at_edge", 1.0}, {"radius", 0.0}}).at("gradient").strand[0]->clone();
+    for (int x = 2; x < 254; ++x) QVERIFY(std::abs(steep.at(x, 9) - steep.at(128, 9)) < 1e-3f);
+    QVERIFY(std::abs(steep.at(0, 9)) <= steep.at(128, 9) + 1e-3f);
+  }
   void sandSettlesInTheHollows() {
     Fields in;
     in["base"] = field_of(Kind::scalar, Plane::filled(128, 0));
@@ -219,6 +260,47 @@ class TestFamilies : public QObject {
       if (std::abs(h - 0.5f) > 1e-3f) QCOMPARE(sand, h < 0.5f ? 1.0f : 0.0f);
       QVERIFY(out.at("height").strand[0]->data()[i] >= std::min(h, 0.5f) - 1e-3f);
     }
+  }
+  void aLayerThatIsOffIsAsIfItWereNotThere() {
+    Fields in;
+    in["base"] = bumpy_field(Kind::colour, 64, 1);
+    in["layer_1"] = bumpy_field(Kind::colour, 64, 3);
+    in["layer_2"] = bumpy_field(Kind::colour, 64, 5);
+    Fields without = in;
+    without.erase("layer_1");
+    const Resolved off{{"on_1", 0.0}, {"mode_1", std::string("multiply")}, {"amount_2", 0.5}};
+    for (std::size_t i = 0; i < 3; ++i)
+      QVERIFY(same_bits(*alone("layers", 64, in, off).at("result").strand[i],
+                        *alone("layers", 64, without, off).at("result").strand[i]));
+  }
+  // Two cords: where the upper one's height is above the lower one's, all of its maps lie there.
+  void aCordSettlesByItsOwnHeight() {
+    const auto cord = [](Plane height, float roughness) {
+      Fields maps;
+      maps["height"] = field_of(Kind::scalar, std::move(height));
+      maps["roughness"] = field_of(Kind::scalar, Plane::filled(64, roughness));
+      return alone("make_set", 64, maps).at("set");
+    };
+    Fields in;
+    in["base"] = cord(bumpy(64, 1), 0.2f);
+    in["layer_1"] = cord(bumpy(64, 3), 0.9f);
+    const Plane lower = bumpy(64, 1), upper = bumpy(64, 3);
+    const auto out =
+        alone("layers", 64, in, {{"mode_1", std::string("settle")}, {"amount_1", 0.5}, {"contrast_width", 0.0}});
+    const auto member = [&](const char* name) -> const Plane& {
+      for (const auto& [id, map] : out.at("result").members)
+        if (id == name) return *map.strand[0];
+      qFatal("no such map");
+    };
+    std::size_t above = 0;
+    for (std::size_t i = 0; i < lower.texels(); ++i) {
+      const float a = lower.data()[i], b = upper.data()[i];
+      if (std::abs(a - b) < 1e-3f) continue;
+      above += b > a;
+      QVERIFY(std::abs(member("roughness").data()[i] - (b > a ? 0.9f : 0.2f)) < 1e-4f);
+      QVERIFY(std::abs(member("height").data()[i] - std::max(a, b)) < 2e-3f);
+    }
+    QVERIFY(above > 100);
   }
   void aStackOfOneLayerIsABlend() {
     Fields stack, pair;

@@ -151,15 +151,19 @@ class TestFormula : public QObject {
     scope.unit_key = b.attribute(0);
     const auto two = compile_formula(*parse_formula("random(0, 1, 7) - random(0, 1, 7)"), scope, b);
     QVERIFY(two.ok());
+    const auto bells = compile_formula(*parse_formula("bell(0, 1, 7) - bell(0, 1, 7)"), scope, b);
+    QVERIFY(bells.ok());
+    b.store(bells->at[0], 2);
     const auto fresh = compile_formula(*parse_formula("random(0, 1) - random(0, 1)"), scope, b);
     b.store(two->at[0], 0);
     b.store(fresh->at[0], 1);
-    std::vector<float> keys{1, 2, 3, 4}, same(4), other(4);
+    std::vector<float> keys{1, 2, 3, 4}, same(4), other(4), bell(4, 1.0f);
     const float* in = keys.data();
-    float* out[] = {same.data(), other.data()};
+    float* out[] = {same.data(), other.data(), bell.data()};
     run_samples(b.build(), 4, {&in, 1}, out, Stop{});
     for (std::size_t i = 0; i < 4; ++i) {
       QCOMPARE(same[i], 0.0f);
+      QCOMPARE(bell[i], 0.0f);
       QVERIFY(other[i] != 0.0f);
     }
   }

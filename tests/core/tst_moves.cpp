@@ -53,6 +53,84 @@ class TestMoves : public QObject {
     QVERIFY(std::abs(range_of(moved(p, {{"repeats", 8.0}})).mean - 0.25f) < 0.01f);
   }
 
+  // A copy covers its share of the tile whatever its size, turn and place; what sticks out comes in at the other side.
+  void oneCopyKeepsItsAreaAndWraps_data() {
+    QTest::addColumn<Vector>("size");
+    QTest::addColumn<double>("turn");
+    QTest::addColumn<Vector>("shift");
+    QTest::newRow("small") << Vector{0.3, 0.2} << 0.0 << Vector{0.0, 0.0};
+    QTest::newRow("turned") << Vector{0.6, 0.15} << 37.0 << Vector{0.0, 0.0};
+    QTest::newRow("over the corner") << Vector{0.6, 0.3} << -63.0 << Vector{0.5, 0.48};
+    QTest::newRow("far off") << Vector{0.5, 0.5} << 200.0 << Vector{-3.25, 7.75};
+    QTest::newRow("longer than the tile") << Vector{1.3, 0.1} << 45.0 << Vector{0.1, 0.2};
+  }
+  void oneCopyKeepsItsAreaAndWraps() {
+    QFETCH(Vector, size);
+    QFETCH(double, turn);
+    QFETCH(Vector, shift);
+    const Resolved params{{"mode", std::string("one_copy")}, {"size", size}, {"turn", turn}, {"shift", shift}};
+    const Plane copy = moved(Plane::filled(512, 1), params);
+    QVERIFY2(std::abs(static_cast<double>(range_of(copy).mean) - size[0] * size[1]) < 2e-3,
+             qPrintable(QString::number(range_of(copy).mean)));
+    Resolved rolled_on = params;
+    rolled_on["shift"] = Vector{shift[0] + 100.0 / 512, shift[1] - 31.0 / 512};
+    QVERIFY(share_apart(moved(Plane::filled(512, 1), rolled_on), rolled(copy, 100, -31), 1e-3) < 0.001);
+  }
+  void oneCopyOfTheTilesOwnSizeIsTheTile() {
+    const Plane p = bumpy(128, 1);
+    const Resolved whole{{"mode", std::string("one_copy")}, {"size", Vector{1.0, 1.0}}};
+    const Plane same = moved(p, whole);
+    // The rim fades by half a texel to either side, over the copy in the next tile.
+    double inside = 0;
+    for (int y = 1; y < 127; ++y)
+      for (int x = 1; x < 127; ++x)
+        inside = std::max(inside, std::abs(static_cast<double>(same.at(x, y) - p.at(x, y))));
+    QVERIFY2(inside < 1e-5, qPrintable(QString::number(inside)));
+  }
+  // Coordinates run from 0 to 1 over the copy, stay at its border beside it, and place a Make node's figure where the
+  // figure's picture comes to lie.
+  void coordinatesLayAFigureWhereItsPictureLies() {
+    const Resolved params{{"mode", std::string("one_copy")},
+                          {"size", Vector{0.5, 0.3}},
+                          {"turn", 25.0},
+                          {"shift", Vector{0.2, -0.1}},
+                          {"mirror_u", 1.0}};
+    const NodeType &transform = *catalogue().find("transform"), &motif = *catalogue().find("motif");
+    const Resolved star{{"figure", std::string("star")}, {"sides", 5.0}, {"proportions", Vector{1.0, 0.6}}};
+    const auto drawn = weave_alone(motif, 512, {}, star);
+    Fields in;
+    in["source"] = drawn.at("value");
+    const auto copied = weave_alone(transform, 512, in, params);
+    Fields at;
+    at["coordinates"] = copied.at("coordinates");
+    const auto laid = weave_alone(motif, 512, at, star);
+    double apart = 0;
+    for (std::size_t i = 0; i < laid.at("value").strand[0]->texels(); ++i)
+      apart += std::abs(
+          static_cast<double>(laid.at("value").strand[0]->data()[i] - copied.at("result").strand[0]->data()[i]));
+    QVERIFY2(apart / (512 * 512) < 1e-3, qPrintable(QString::number(apart / (512 * 512))));
+    for (std::size_t c = 0; c < 2; ++c) {
+      const Range r = range_of(*copied.at("coordinates").strand[c]);
+      QVERIFY(r.least == 0 && r.most == 1);
+    }
+  }
+  void aCopyLiesOnItsGroundMapByMap() {
+    Fields in;
+    in["source"] = field_of(Kind::colour, Plane::filled(64, 0.25f), Plane::filled(64, 0.5f), Plane::filled(64, 0.75f));
+    in["ground"] = field_of(Kind::scalar, Plane::filled(64, 2));
+    const Resolved half{{"mode", std::string("one_copy")}, {"size", Vector{0.5, 0.5}}};
+    const auto out = weave_alone(*catalogue().find("transform"), 64, in, half).at("result");
+    QCOMPARE(out.kind, Kind::colour);  // the ground is turned into it
+    for (std::size_t c = 0; c < 3; ++c) {
+      QCOMPARE(out.strand[c]->at(32, 32), 0.25f * static_cast<float>(c + 1));
+      QCOMPARE(out.strand[c]->at(2, 2), 2.0f);
+    }
+    Fields normals;
+    normals["source"] = field_of(Kind::normal, Plane::filled(64, 0.6f), Plane::filled(64, 0), Plane::filled(64, 0.8f));
+    const auto flat = weave_alone(*catalogue().find("transform"), 64, normals, half).at("result");
+    QCOMPARE(flat.strand[2]->at(2, 2), 1.0f);  // where nothing lies, it is flat
+  }
+
   void coordinatesRunOverEachUnitsOwnBox() {
     // For laid units, turned and across the edge, they are the unit's own coordinates.
     const auto laid =

@@ -119,6 +119,36 @@ class TestRelief : public QObject {
     QVERIFY(std::abs(out.at("direction").strand[0]->at(64, 9)) < 1e-3f);          // it rises to the right
     QVERIFY(std::abs(out.at("direction").strand[0]->at(192, 9) - 0.5f) < 1e-3f);  // and beyond the ridge to the left
   }
+  // A plane z = a u + b v has the gradient (a, b): its length is the tangent of the steepness.
+  void theGradientIsTheRiseAlongUAndV() {
+    const Plane h = bumpy(256, 1);
+    const auto out = alone("slope", 256, {{"height", field_of(Kind::scalar, h.clone())}}, {{"strength", 3.0}});
+    QCOMPARE(out.at("gradient").kind, Kind::vector2);
+    const Plane &du = *out.at("gradient").strand[0], &dv = *out.at("gradient").strand[1],
+                &steep = *out.at("steepness").strand[0], &way = *out.at("direction").strand[0];
+    for (std::size_t i = 0; i < du.texels(); i += 17) {
+      const double u = static_cast<double>(du.data()[i]), v = static_cast<double>(dv.data()[i]);
+      QVERIFY(std::abs(std::hypot(u, v) - std::tan(static_cast<double>(steep.data()[i]) * 1.5707963)) < 1e-4);
+      const double turn = std::atan2(-v, u) / 6.28318531;
+      QVERIFY(std::abs(std::remainder(turn - static_cast<double>(way.data()[i]), 1.0)) < 1e-4);
+    }
+    // v runs down: a height that grows downwards has a gradient along v.
+    const Plane ramp = painted(256, [](double, double y) { return 0.5 - std::abs(y - 0.5); });
+    const auto down =
+        alone("slope", 256, {{"height", field_of(Kind::scalar, ramp.clone())}}, {{"strength", 50.0}, {"radius", 0.0}});
+    QVERIFY(std::abs(down.at("gradient").strand[1]->at(9, 64) - 1) < 1e-3f);
+  }
+  void theStrongestCurvatureFillsTheRange() {
+    const Fields in{{"height", field_of(Kind::scalar, bumpy(256, 1))}};
+    const auto plain = alone("curvature_from_height", 256, in, {}),
+               full = alone("curvature_from_height", 256, in, {{"full_range", 1.0}});
+    const Range r = range_of(*full.at("mean").strand[0]);
+    QCOMPARE(std::max(r.most, -r.least), 1.0f);
+    const float by = full.at("mean").strand[0]->at(7, 9) / plain.at("mean").strand[0]->at(7, 9);
+    for (const char* peg : {"mean", "convex", "concave"})
+      for (std::size_t i = 0; i < 256 * 256; i += 31)
+        QVERIFY(std::abs(full.at(peg).strand[0]->data()[i] - by * plain.at(peg).strand[0]->data()[i]) < 1e-4f);
+  }
 
   void polarCoordinatesAreAngleAndLength_data() {
     QTest::addColumn<QString>("id");

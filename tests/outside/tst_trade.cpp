@@ -96,6 +96,55 @@ class TestTrade : public QObject {
     };
     QVERIFY(soft(0.02) * 3 < soft(0.2));
   }
+  // A mask's low and high end are moved over the material (worn edges): the clip of a noise is a remap that clamps.
+  void aClippedNoiseIsARemapThatClamps_data() {
+    QTest::addColumn<QString>("type");
+    QTest::addColumn<QString>("out");
+    for (const char* type : {"gradient_noise", "value_noise", "facet_noise", "speckle"})
+      QTest::newRow(type) << type << "value";
+    QTest::newRow("cells") << "cellular_noise"
+                           << "nearest";
+  }
+  void aClippedNoiseIsARemapThatClamps() {
+    QFETCH(QString, type);
+    QFETCH(QString, out);
+    const std::string peg = out.toStdString(), id = type.toStdString();
+    Fields in;
+    in["value"] = field_of(Kind::scalar, plane(id.c_str(), 128, {}, {}, peg.c_str()));
+    const Plane wanted = plane("remap", 128, in, {{"from_low", 0.35}, {"from_high", 0.55}, {"clamp", 1.0}}, "value");
+    const Resolved clip{{"clip", 1.0}, {"clip_low", 0.35}, {"clip_high", 0.55}};
+    QVERIFY(furthest(plane(id.c_str(), 128, {}, clip, peg.c_str()), wanted) < 1e-5);
+    QCOMPARE(range_of(wanted).least, 0.0f);
+    QCOMPARE(range_of(wanted).most, 1.0f);
+    // Ends that meet make a hard step.
+    const Plane hard =
+        plane(id.c_str(), 128, {}, {{"clip", 1.0}, {"clip_low", 0.45}, {"clip_high", 0.45}}, peg.c_str());
+    for (std::size_t i = 0; i < hard.texels(); ++i) QVERIFY(hard.data()[i] == 0 || hard.data()[i] == 1);
+  }
+  void aClampKeepsToneAndRemapBetweenTheirEnds() {
+    Fields in;
+    in["value"] = field_of(Kind::scalar, painted(64, [](double u, double) { return 3 * u - 1; }));
+    for (const char* type : {"tone", "remap"}) {
+      const bool tone = std::string(type) == "tone";
+      const Resolved ends{{tone ? "low" : "to_low", 0.2}, {tone ? "high" : "to_high", 0.7}};
+      Resolved clamped = ends;
+      clamped["clamp"] = 1.0;
+      const Plane open = plane(type, 64, in, ends, "value"), kept = plane(type, 64, in, clamped, "value");
+      QVERIFY(range_of(open).least < 0 && range_of(open).most > 1);  // values live on until clamped on purpose
+      for (std::size_t i = 0; i < kept.texels(); ++i)
+        QVERIFY(std::abs(kept.data()[i] - std::clamp(open.data()[i], 0.2f, 0.7f)) < 1e-5f);
+    }
+  }
+  void aStepIsOneFromItsEdgeOn() {
+    Fields in;
+    in["b"] = field_of(Kind::scalar, painted(64, [](double u, double) {
+                         return u < 0.5 ? 0.25 : u < 0.75 ? 0.5 : 0.75;
+                       }));
+    const Plane p = plane("step", 64, in, {{"a", 0.5}}, "result");
+    QCOMPARE(p.at(3, 3), 0.0f);
+    QCOMPARE(p.at(40, 3), 1.0f);  // at the edge itself
+    QCOMPARE(p.at(60, 3), 1.0f);
+  }
   void noPebbleLiesOnAStone() {
     Fields in;
     in["avoid"] = field_of(

@@ -48,6 +48,8 @@ constexpr Maths kMaths[] = {
     {"sine", "Sine", "The sine of a in radians.", 1, Op::sine, 0.5, 0, 0, "sin wave"},
     {"smoothstep", "Smoothstep", "A soft step of c from 0 at a to 1 at b; equal bounds give a hard step.", 3,
      Op::smoothstep, 0, 1, 0.4, "ease"},
+    {"step", "Step", "1 from the edge a on, else 0: where b is at least a.", 2, Op::less_equal, 0.5, 0.5, 0,
+     "edge threshold heaviside from binary"},
     {"subtract", "Subtract", "a - b.", 2, Op::subtract, 0.5, 0.25, 0, "minus difference"},
     {"tangent", "Tangent", "The tangent of a in radians; 0 where the cosine is 0.", 1, Op::tangent, 0.5, 0, 0, "tan"}};
 

@@ -4,6 +4,7 @@
 
 #include "core/base/parallel.h"
 #include "core/nodes/each_strand.h"
+#include "core/nodes/within_edges.h"
 #include "core/plane/filters.h"
 
 namespace loom {
@@ -200,9 +201,12 @@ void add_bevel(Catalogue& catalogue) {
                           .share_of_tile()
                           .column("Profile")
                           .acts_when(read)
-                          .help("Which row of the connected map is the profile.")},
+                          .help("Which row of the connected map is the profile."),
+                      ends_parameter("Slope", "(width > 0) * max(connected(mask), connected(regions))")},
        .handles = {{.form = Handle::Form::line_v, .parameter = "profile_row", .peg = "profile_map"}},
-       .evaluate = evaluate_bevel});
+       .evaluate = [](AreaCall& call) {
+         return within_edges(call, evaluate_bevel, {"width", "smoothing"});
+       }});
 }
 
 }  // namespace loom

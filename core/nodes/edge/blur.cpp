@@ -3,6 +3,7 @@
 
 #include "core/base/parallel.h"
 #include "core/nodes/moved.h"
+#include "core/nodes/within_edges.h"
 #include "core/plane/flow.h"
 
 namespace loom {
@@ -108,8 +109,9 @@ void add_blur(Catalogue& catalogue) {
                 .column("Blur")
                 .acts_when("connected(source) * (by == map_of_radii)",
                            "Only a blur by a map is put together from widths.")
-                .help("How many widths are worked out from one radius to its double; more are truer and take longer.")},
-       .evaluate = evaluate_blur,
+                .help("How many widths are worked out from one radius to its double; more are truer and take longer."),
+            ends_parameter("Blur", "connected(source)")},
+       .evaluate = [](AreaCall& call) { return within_edges(call, evaluate_blur, {"radius"}); },
        .keeps_normals = true,
        .working_planes = 3});
 }

@@ -4,6 +4,7 @@
 
 #include "core/base/parallel.h"
 #include "core/nodes/node_call.h"
+#include "core/nodes/within_edges.h"
 #include "core/plane/filters.h"
 
 namespace loom {
@@ -45,7 +46,7 @@ Result<Done> outline(AreaCall& call) {
     call.out("height", Plane::filled(size, 0));
     return Done{};
   }
-  const int span = std::max(1, size / kStepsAcross);
+  const int span = std::max(1, (call.toggle("ends_at_edge") ? size / 2 : size) / kStepsAcross);
   const Plane marks = changes(*source, call.real("least_step"), span, call.stop);
   Plane distance = distance_to(marks, 0.5f, call.stop, half + 2).distance;
   Plane mask(size), height(size);
@@ -119,8 +120,9 @@ void add_outline(Catalogue& catalogue) {
                           .share()
                           .column("Line")
                           .acts_when(there)
-                          .help("The relief of the line: 0 flat, 1 a half round.")},
-       .evaluate = outline,
+                          .help("The relief of the line: 0 flat, 1 a half round."),
+                      ends_parameter("Line", "connected(source)")},
+       .evaluate = [](AreaCall& call) { return within_edges(call, outline, {"width"}); },
        .takes_regions = true});
   const ActsWhen mask{"connected(mask)", "There is nothing to grow: connect a mask."};
   catalogue.add({.id = "grow_and_shrink",
@@ -145,8 +147,12 @@ void add_outline(Catalogue& catalogue) {
                                     .limits(0, 0.5)
                                     .column("Edge")
                                     .acts_when(mask)
-                                    .help("How wide the fading edge is.")},
-                 .evaluate = grow,
+                                    .help("How wide the fading edge is."),
+                                ends_parameter("Edge", "connected(mask)")},
+                 .evaluate =
+                     [](AreaCall& call) {
+                       return within_edges(call, grow, {"distance", "softness"});
+                     },
                  .working_planes = 5});
 }
 

@@ -1,6 +1,7 @@
 // Sharpen: adds what a blur takes away.
 #include "core/base/parallel.h"
 #include "core/nodes/moved.h"
+#include "core/nodes/within_edges.h"
 #include "core/plane/filters.h"
 
 namespace loom {
@@ -57,8 +58,9 @@ void add_sharpen(Catalogue& catalogue) {
                           .limits(0, 0.5)
                           .column("Sharpen")
                           .acts_when(there)
-                          .help("How coarse the detail is that is brought out.")},
-       .evaluate = evaluate_sharpen,
+                          .help("How coarse the detail is that is brought out."),
+                      ends_parameter("Sharpen", "connected(source)")},
+       .evaluate = [](AreaCall& call) { return within_edges(call, evaluate_sharpen, {"radius"}); },
        .keeps_normals = true});
 }
 

@@ -3,6 +3,7 @@
 
 #include "core/base/parallel.h"
 #include "core/nodes/node_call.h"
+#include "core/nodes/within_edges.h"
 #include "core/plane/filters.h"
 
 namespace loom {
@@ -53,8 +54,9 @@ void add_relief(Catalogue& catalogue) {
                                     .limits(-100, 100)
                                     .column("Relief")
                                     .acts_when(connected)
-                                    .help("How steep the relief counts: 1 is as the material's own height says.")},
-                 .evaluate = normal});
+                                    .help("How steep the relief counts: 1 is as the material's own height says."),
+                                ends_parameter("Relief", "connected(height)")},
+                 .evaluate = [](AreaCall& call) { return within_edges(call, normal, {}); }});
   catalogue.add(
       {.id = "occlusion_from_height",
        .label = "Occlusion from height",
@@ -79,8 +81,9 @@ void add_relief(Catalogue& catalogue) {
                           .limits(0.001, 1)
                           .column("Relief")
                           .acts_when(connected)
-                          .help("How far away what stands higher still takes light.")},
-       .evaluate = sky,
+                          .help("How far away what stands higher still takes light."),
+                      ends_parameter("Relief", "connected(height)")},
+       .evaluate = [](AreaCall& call) { return within_edges(call, sky, {"reach"}); },
        .working_planes = 6});
 }
 

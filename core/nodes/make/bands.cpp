@@ -11,17 +11,19 @@ namespace loom {
 namespace {
 
 // Stripe i of n lies about the line on which the phase along the pattern is i + 1/2; as many lie side by side as the
-// counts along u and v have in common, the others are the same ones come round again.
+// counts along u and v have in common, the others are the same ones come round again. Twins that are units of their own
+// share its period.
 UnitSamples stripes_of(const Emitter& e, Lattice lattice, int stripes) {
   UnitSamples units;
+  const int twins = e.toggle("twins_apart") ? 2 : 1;
   const double squared = std::max(1.0, 1.0 * lattice.u * lattice.u + 1.0 * lattice.v * lattice.v),
-               wide = 1 / std::sqrt(squared);
-  for (int i = 0; i < stripes; ++i) {
-    const double out = (i + 0.5 - e.number("phase")) / squared;
+               wide = 1 / std::sqrt(squared) / twins;
+  for (int i = 0; i < stripes * twins; ++i) {
+    const double out = ((i + 0.5) / twins - e.number("phase")) / squared;
     units.add(static_cast<float>(i), 0, static_cast<float>(out * lattice.u), static_cast<float>(out * lattice.v), 1,
               static_cast<float>(wide), pcg(static_cast<std::uint32_t>(i)));
   }
-  units.rows = static_cast<float>(stripes);
+  units.rows = static_cast<float>(stripes * twins);
   return units;
 }
 
@@ -50,14 +52,23 @@ void emit_bands(Emitter& e) {
   }
   const Reg along = b.add(lattice_phase(b, lattice, u, v), e.real("phase"));
   const int stripes = std::max(1, std::gcd(lattice.u, lattice.v));
-  const Reg stripe = b.apply(Op::modulo, b.floor(along), b.constant(static_cast<float>(stripes)));
+  Reg stripe = b.apply(Op::modulo, b.floor(along), b.constant(static_cast<float>(stripes)));
+  if (e.toggle("twins_apart"))
+    stripe = b.add(b.mul(stripe, 2), b.apply(Op::less_equal, b.constant(0.5f), b.fract(along)));
   const UnitSamples units = stripes_of(e, lattice, stripes);
   const auto each = [&](const char* id) { return e.each(id, units, stripe); };
   Reg half = b.mul(each("thickness"), 0.5f);
   if (const float vary = e.real("random_widths"); vary > 0)
     half = b.mul(half, b.sub(1, b.mul(b.random(stripe, fold32(e.seed("widths"))), vary)));
+  // Twins lie between an inner and an outer border. Cut out, the gap is taken from them; moved apart, they keep their
+  // width and go into the room that the stripe leaves in its period.
+  const bool twins = e.varies("twin_gap") || e.real("twin_gap") > 0, apart = twins && e.is("twins", "moved_apart");
+  const Reg inner = !twins  ? none
+                    : apart ? b.mul(b.sub(0.5f, half), each("twin_gap"))
+                            : b.mul(half, each("twin_gap")),
+            outer = apart ? b.add(half, inner) : half;
   // A stripe moves within the room that it leaves, so that none is cut.
-  const Reg from_middle = b.sub(b.add(b.fract(along), -0.5f), b.mul(each("shift"), b.sub(0.5f, half))),
+  const Reg from_middle = b.sub(b.add(b.fract(along), -0.5f), b.mul(each("shift"), b.sub(0.5f, outer))),
             aside = b.abs(from_middle);
   // Any softness leaves one sample of anti-aliasing; 0 is a hard edge.
   const float periods = std::hypot(static_cast<float>(lattice.u), static_cast<float>(lattice.v));
@@ -70,12 +81,13 @@ void emit_bands(Emitter& e) {
     const Reg empty = b.less(half_width, b.constant(1e-6f)), full = b.less(b.constant(0.499999f), half_width);
     return b.select(empty, none, b.select(full, b.constant(1), mask));
   };
-  // Twins: the gap opens in the middle of the stripe and takes its share from it.
-  Reg mask = mask_of(half);
-  if (e.varies("twin_gap") || e.real("twin_gap") > 0) mask = b.sub(mask, mask_of(b.mul(half, each("twin_gap"))));
+  Reg mask = mask_of(outer);
+  if (twins) mask = b.sub(mask, mask_of(inner));
   e.out("mask", mask);
   e.out("grey", each("tone"));
-  e.out("across", b.clamp(b.add(b.div(b.mul(from_middle, 0.5f), b.max(half, b.constant(1e-6f))), 0.5f), 0, 1));
+  Reg from = b.neg(outer), wide = b.mul(outer, 2);
+  if (e.toggle("twins_apart")) from = b.select(b.less(from_middle, none), from, inner), wide = b.sub(outer, inner);
+  e.out("across", b.clamp(b.div(b.sub(from_middle, from), b.max(wide, b.constant(1e-6f))), 0, 1));
   e.out("regions", Strands{.kind = Kind::regions,
                            .at = {b.select(b.less(b.constant(0.5f), mask), stripe, b.constant(-1))},
                            .regions = regions_of(units, lattice)});
@@ -131,7 +143,17 @@ void add_bands(Catalogue& catalogue) {
                 .share()
                 .column("Stripe")
                 .per_unit()
-                .help("Opens a gap in the middle of the stripe, in shares of its thickness, so that it becomes two."),
+                .help("Opens a gap in the middle of the stripe, so that it becomes two: in shares of its thickness, or "
+                      "of "
+                      "the room that it leaves in its period where the twins are moved apart."),
+            choice("twins", "Twins", {"cut_out", "moved_apart"})
+                .column("Stripe")
+                .acts_when("twin_gap != 0", "There is no gap: the stripe is one.")
+                .help("Cut out, the gap is taken from the twins; moved apart, they keep their width, and the greatest "
+                      "thickness still fills the tile."),
+            toggle("twins_apart", "Twins as units")
+                .column("Stripe")
+                .help("Each half of a stripe is a unit of its own, for rules and regions."),
             scalar("shift", "Shift", 0.0)
                 .share()
                 .useful(-1, 1)

@@ -9,7 +9,7 @@
 namespace loom {
 namespace {
 
-constexpr int kMostLevels = 6;
+constexpr int kMostLevels = 12;
 constexpr std::size_t kMostCells = std::size_t{1} << 18;
 
 std::string of_level(const char* name, int level) { return std::string(name) + "_" + std::to_string(level); }
@@ -21,14 +21,15 @@ Division division_of(const NodeCall& c, int level) {
   return {std::max(1, c.integer(of_level("across", level))), std::max(1, c.integer(of_level("down", level)))};
 }
 
-// How many levels are laid: one that would make too many cells ends the division.
+// How many levels are laid: one that would make too many cells, by itself or with those above, ends the division.
 int laid_levels(const NodeCall& c) {
-  std::size_t cells = 1;
+  std::size_t cells = 1, all = 0;
   const int wanted = c.integer("levels");
   for (int level = 1; level <= wanted; ++level) {
     const Division d = division_of(c, level);
     cells *= static_cast<std::size_t>(d.across) * static_cast<std::size_t>(d.down);
-    if (cells > kMostCells) return level - 1;
+    all += cells;
+    if (cells > kMostCells || all > 2 * kMostCells) return level - 1;
   }
   return wanted;
 }
@@ -77,6 +78,7 @@ std::shared_ptr<const Laid> lay_nested_scatter(Emitter& e) {
     const auto keep = e.per_unit(of_level("keep", level), s), motif = e.per_unit(of_level("motif", level), s),
                turn = e.per_unit(of_level("turn", level), s), tone = e.per_unit(of_level("tone", level), s);
     const auto shift = e.per_unit_vector(of_level("shift", level), s),
+               stamp_shift = e.per_unit_vector(of_level("stamp_shift", level), s),
                size = e.per_unit_vector(of_level("size", level), s);
     std::vector<Cell> kept;
     for (std::size_t i = 0; i < cells.size(); ++i) {
@@ -87,8 +89,9 @@ std::shared_ptr<const Laid> lay_nested_scatter(Emitter& e) {
       kept.push_back(c);
       const int which = std::min(static_cast<int>(std::floor(motif[i])), stamping.motifs());
       if (which < 1) continue;  // this cell only divides
-      stamping.add({c.key, c.u - std::floor(c.u), c.v - std::floor(c.v), 0.5f * size[0][i] * c.wide,
-                    0.5f * size[1][i] * c.tall, turn[i], tone[i], which - 1});
+      const float u = c.u + stamp_shift[0][i] * c.wide, v = c.v + stamp_shift[1][i] * c.tall;
+      stamping.add({c.key, u - std::floor(u), v - std::floor(v), 0.5f * size[0][i] * c.wide, 0.5f * size[1][i] * c.tall,
+                    turn[i], tone[i], which - 1});
     }
     cells = std::move(kept);
   }
@@ -103,9 +106,11 @@ void emit_nested_scatter(Emitter& e) {
 
 std::string cut_short(const NodeCall& c) {
   const int levels = laid_levels(c);
-  return levels == c.integer("levels") ? ""
-                                       : "Level " + std::to_string(levels + 1) + " would make more than " +
-                                             std::to_string(kMostCells) + " cells: it is left out. Divide less";
+  return levels == c.integer("levels")
+             ? ""
+             : "Level " + std::to_string(levels + 1) + " would make more than " + std::to_string(kMostCells) +
+                   " cells, or twice as many with those above: "
+                   "it is left out. Divide less";
 }
 
 // Four levels to begin with, divided unlike one another, a motif only in the last.
@@ -119,7 +124,8 @@ std::vector<Parameter> level_parameters(int level) {
   sizes.to.number = 1.1;
   chance.from.number = 0.3;
   chance.to.number = 1;
-  const int across = level == 1 ? 3 : 2, down = level == 1 ? 3 : level == 3 ? 1 : 2;
+  // From the seventh on a level stamps again in the cells of the one above.
+  const int across = level == 1 ? 3 : level > 6 ? 1 : 2, down = level == 1 ? 3 : level == 3 || level > 6 ? 1 : 2;
   const bool last = level >= 4;
   const auto ours = [&](ParameterBuilder p) { return p.column(column).acts_when(there); };
   const auto of_stamps = [&](ParameterBuilder p) { return p.column(column).acts_when(stamps).per_unit(); };
@@ -134,6 +140,8 @@ std::vector<Parameter> level_parameters(int level) {
           .help("A cell below 0.5 stamps nothing and is not divided again."),
       ours(vector2("shift_" + n, "Shift", 0, 0).share().useful(-0.5, 0.5).limits(-8, 8).per_unit())
           .help("In shares of the cell; what is divided from the cell goes along."),
+      of_stamps(vector2("stamp_shift_" + n, "Stamp shift", 0, 0).share().useful(-0.5, 0.5).limits(-8, 8))
+          .help("In shares of the cell, the stamp alone: what is divided from the cell stays."),
       of_stamps(vector2("size_" + n, "Size", last ? ParamValue(sizes) : ParamValue(Vector{0.8, 0.8}))
                     .share()
                     .useful(0, 2)
@@ -175,8 +183,11 @@ void add_nested_scatter(Catalogue& catalogue) {
   t.parameters.push_back(seed("Levels"));
   for (int level = 1; level <= kMostLevels; ++level)
     for (Parameter& p : level_parameters(level)) t.parameters.push_back(std::move(p));
-  t.list = ItemList{
-      "levels", "level", kMostLevels, {"across", "down", "motif", "keep", "shift", "size", "turn", "tone"}, {}};
+  t.list = ItemList{"levels",
+                    "level",
+                    kMostLevels,
+                    {"across", "down", "motif", "keep", "shift", "stamp_shift", "size", "turn", "tone"},
+                    {}};
   t.emit = emit_nested_scatter;
   t.note = cut_short;
   t.random = t.costly = true;

@@ -4,7 +4,7 @@
 #include <numbers>
 
 #include "core/base/hash.h"
-#include "core/nodes/node_call.h"
+#include "core/nodes/clip.h"
 
 namespace loom {
 namespace {
@@ -55,7 +55,7 @@ void emit_noise(Emitter& e, const Family& flat, const Family& solid, const Resou
     const auto [u, v, footprint] = e.position();
     sum = e.b.apply(flat, {u, v, footprint}, table, 1)[0];
   }
-  e.out("value", e.b.multiply_add(sum, e.b.constant(0.5f), e.b.constant(0.5f)));
+  e.out("value", clipped(e, e.b.multiply_add(sum, e.b.constant(0.5f), e.b.constant(0.5f))));
 }
 
 void emit_gradient(Emitter& e) {
@@ -99,13 +99,12 @@ void emit_cellular(Emitter& e) {
                  : e.b.apply(on_tile, {at.u, at.v}, table, results);
   };
   const std::array<Reg, 4> found = cells(kCells, kSolidCells, 3);
-  e.out("nearest", found[0]);
-  e.out("second", found[1]);
+  e.out("nearest", clipped(e, found[0]));
+  e.out("second", clipped(e, found[1]));
   e.out("grey", found[2]);
-  if (table->measure != CellTable::Measure::euclidean)
-    e.out("border", e.b.mul(e.b.sub(found[1], found[0]), 0.5f));
-  else
-    e.out("border", cells(kCellBorder, kSolidBorder, 1)[0]);
+  const Reg border = table->measure != CellTable::Measure::euclidean ? e.b.mul(e.b.sub(found[1], found[0]), 0.5f)
+                                                                     : cells(kCellBorder, kSolidBorder, 1)[0];
+  e.out("border", clipped(e, border));
 }
 
 constexpr const char* kSumHelp =
@@ -153,6 +152,7 @@ std::vector<Parameter> octave_parameters(int octaves) {
                     .column("Chance")
                     .help("Lets the pattern flow; after one whole period it is as it was, so that it can loop."));
   all.push_back(seed("Chance"));
+  for (Parameter& p : clip_parameters()) all.push_back(std::move(p));
   return all;
 }
 
@@ -246,7 +246,7 @@ void add_noise(Catalogue& catalogue) {
                           .acts_when("(jitter > 0) * (1 - connected(positions))",
                                      "The points stand still: jitter is 0, or they stand in space.")
                           .help("Lets the pattern flow; after one whole period it is as it was, so that it can loop."),
-                      seed("Chance")},
+                      seed("Chance"), clip_parameters()[0], clip_parameters()[1], clip_parameters()[2]},
        .emit = emit_cellular,
        .random = true,
        .costly = true});
@@ -321,7 +321,7 @@ void add_noise(Catalogue& catalogue) {
                           .acts_when("frequency > 0", "There are no waves.")
                           .help(
                               "How far the waves stray from the direction: 0 is a brushed grain, 1 has no direction."),
-                      seed("Chance")},
+                      seed("Chance"), clip_parameters()[0], clip_parameters()[1], clip_parameters()[2]},
        .emit = emit_speckle,
        .random = true,
        .costly = true});

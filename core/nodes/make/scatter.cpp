@@ -6,26 +6,29 @@
 #include "core/base/hash.h"
 #include "core/nodes/spaced.h"
 #include "core/nodes/stamping.h"
+#include "core/nodes/turns.h"
 
 namespace loom {
 namespace {
 
-UnitSamples lay_grid(const Emitter& e, int across, int down) {
+UnitSamples lay_grid(const Emitter& e, int columns, int rows) {
   UnitSamples s;
-  const float wide = 1.0f / static_cast<float>(across), tall = 1.0f / static_cast<float>(down);
+  const float wide = 1.0f / static_cast<float>(columns), tall = 1.0f / static_cast<float>(rows);
+  const float turn = e.real("jitter_direction") / 360 * kTau, way_u = std::cos(turn), way_v = std::sin(turn);
   const std::uint32_t su = fold32(e.seed("jitter u")), sv = fold32(e.seed("jitter v"));
-  for (int row = 0; row < down; ++row)
-    for (int column = 0; column < across; ++column) {
+  for (int row = 0; row < rows; ++row)
+    for (int column = 0; column < columns; ++column) {
       const std::uint32_t key = pcg(static_cast<std::uint32_t>(s.count()) + 1);
-      const float ju = e.real("jitter_u") * (unit_random(su, key) - 0.5f),
-                  jv = e.real("jitter_v") * (unit_random(sv, key) - 0.5f);
+      const float along = e.real("jitter_u") * (unit_random(su, key) - 0.5f),
+                  across = e.real("jitter_v") * (unit_random(sv, key) - 0.5f);
+      const float ju = way_u * along + way_v * across, jv = way_u * across - way_v * along;
       const float stagger = row % 2 ? e.real("stagger") : 0.0f;
       s.add(static_cast<float>(row), static_cast<float>(column),
             (static_cast<float>(column) + 0.5f + stagger + ju) * wide, (static_cast<float>(row) + 0.5f + jv) * tall,
             wide, tall, key);
     }
-  s.rows = static_cast<float>(down);
-  s.columns = static_cast<float>(across);
+  s.rows = static_cast<float>(rows);
+  s.columns = static_cast<float>(columns);
   return s;
 }
 
@@ -48,10 +51,14 @@ std::shared_ptr<const Laid> lay_scatter(Emitter& e) {
   const auto size_u = e.per_unit("size_u", s), size_v = e.toggle("linked_size") ? size_u : e.per_unit("size_v", s),
              turn = e.per_unit("turn", s), tone = e.per_unit("tone", s), keep = e.per_unit("keep", s),
              motif = e.per_unit("motif", s);
+  const auto shift = e.per_unit_vector("shift", s);
+  const std::uint32_t kept = fold32(e.seed("share kept"));
   for (std::size_t i = 0; i < s.count(); ++i) {
-    if (keep[i] < 0.5f) continue;
+    const auto key = std::bit_cast<std::uint32_t>(s.key[i]);
+    if (keep[i] < 0.5f || unit_random(kept, key) >= e.real("share_kept")) continue;
     const int which = std::clamp(static_cast<int>(std::floor(motif[i])), 0, stamping.motifs() - 1);
-    stamping.add({std::bit_cast<std::uint32_t>(s.key[i]), s.centre_u[i], s.centre_v[i], 0.5f * size_u[i] * s.size_u[i],
+    const float u = s.centre_u[i] + shift[0][i] * s.size_u[i], v = s.centre_v[i] + shift[1][i] * s.size_v[i];
+    stamping.add({key, u - std::floor(u), v - std::floor(v), 0.5f * size_u[i] * s.size_u[i],
                   0.5f * size_v[i] * s.size_v[i], turn[i], tone[i], which});
   }
   return stamping.finished();
@@ -127,6 +134,13 @@ void add_scatter(Catalogue& catalogue) {
                 .column("Grid")
                 .acts_when(grid)
                 .help("How far a stamp leaves the middle of its cell along v, in shares of the cell."),
+            scalar("jitter_direction", "Jitter direction", 0.0)
+                .degrees()
+                .useful(0, 180)
+                .limits(-3600, 3600)
+                .column("Grid")
+                .acts_when("(spacing == grid) * (jitter_u + jitter_v > 0)", "Nothing strays from a grid.")
+                .help("Turns both jitters, anticlockwise: with one of them alone, stamps stray along a line."),
             scalar("motif", "Motif", 0.0)
                 .count()
                 .useful(0, 7)
@@ -153,6 +167,13 @@ void add_scatter(Catalogue& catalogue) {
                 .acts_when("linked_size == 0", "The size along v follows the one along u: they are linked.")
                 .help(
                     "How large a stamp is along v, in shares of its cell or distance, where the sizes are not linked."),
+            vector2("shift", "Shift", 0, 0)
+                .share()
+                .useful(-0.5, 0.5)
+                .limits(-8, 8)
+                .column("Stamp")
+                .per_unit()
+                .help("Moves each stamp, in shares of its cell or distance."),
             scalar("turn", "Turn", 0.0)
                 .degrees()
                 .useful(-180, 180)
@@ -171,7 +192,10 @@ void add_scatter(Catalogue& catalogue) {
                 .column("Tone")
                 .per_unit()
                 .help("A stamp is kept where this is 0.5 or more."),
-            overlap_parameters("Tone")[0], overlap_parameters("Tone")[1], seed("Tone")},
+            share_kept("Tone", "stamps"),
+            overlap_parameters("Tone")[0],
+            overlap_parameters("Tone")[1],
+            seed("Tone")},
        .emit = emit_scatter,
        .random = true,
        .costly = true});

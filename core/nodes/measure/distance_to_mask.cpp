@@ -3,6 +3,7 @@
 
 #include "core/base/parallel.h"
 #include "core/nodes/moved.h"
+#include "core/nodes/within_edges.h"
 
 namespace loom {
 namespace {
@@ -87,8 +88,9 @@ void add_distance_to_mask(Catalogue& catalogue) {
                           .limits(0.0001, 2)
                           .column("Source")
                           .acts_when("connected(mask)", "There are no sources: connect a mask.")
-                          .help("The distance at which it is 1; beyond it nothing is carried.")},
-       .evaluate = evaluate_distance_to_mask,
+                          .help("The distance at which it is 1; beyond it nothing is carried."),
+                      ends_parameter("Source", "connected(mask)")},
+       .evaluate = [](AreaCall& call) { return within_edges(call, evaluate_distance_to_mask, {"reach"}); },
        .takes_regions = true,
        .takes_sets = true,
        .keeps_normals = true});

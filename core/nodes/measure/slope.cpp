@@ -2,7 +2,8 @@
 #include <cmath>
 
 #include "core/base/parallel.h"
-#include "core/nodes/node_call.h"
+#include "core/nodes/moved.h"
+#include "core/nodes/within_edges.h"
 #include "core/plane/filters.h"
 
 namespace loom {
@@ -46,13 +47,35 @@ Result<Done> slope(AreaCall& call) {
             dv = b.mul(b.read(std::make_shared<Plane>(std::move(s.v))), depth);
   b.store(b.mul(b.apply(Op::arctangent, b.length(du, dv)), 0.63661977f), 0);
   b.store(b.fract(b.mul(b.apply(Op::arctangent2, b.neg(dv), du), 0.15915494f)), 1);
-  Plane steep(size), direction;
-  if (call.wanted("direction")) direction = Plane(size);
-  Plane* const outputs[] = {&steep, call.wanted("direction") ? &direction : nullptr};
+  b.store(du, 2);
+  b.store(dv, 3);
+  const auto made_if = [&](const char* peg) { return call.wanted(peg) ? Plane(size) : Plane(); };
+  Plane steep(size), direction = made_if("direction"), along_u = made_if("gradient"), along_v = made_if("gradient");
+  const auto target = [&](const char* peg, Plane& p) { return call.wanted(peg) ? &p : nullptr; };
+  Plane* const outputs[] = {&steep, target("direction", direction), target("gradient", along_u),
+                            target("gradient", along_v)};
   run_texels(b.build(), size, outputs, call.stop);
   call.out("steepness", std::move(steep));
   if (call.wanted("direction")) call.out("direction", std::move(direction));
+  if (call.wanted("gradient")) {
+    std::vector<Plane> strands;
+    strands.push_back(std::move(along_u));
+    strands.push_back(std::move(along_v));
+    call.out("gradient", field_of(Kind::vector2, std::move(strands)));
+  }
   return call.done();
+}
+
+// The strongest bulge or hollow becomes 1; one factor for all, so that they stay comparable.
+void fill_range(std::initializer_list<Plane*> planes, const Stop& stop) {
+  const Range mean = range_of(**planes.begin());
+  const float most = std::max(mean.most, -mean.least);
+  if (!(most > 0)) return;
+  for (Plane* p : planes)
+    for_rows(p->size(), 64, stop, [&](int first, int last) {
+      for (int y = first; y < last; ++y)
+        for (int x = 0; x < p->size(); ++x) p->row(y)[x] /= most;
+    });
 }
 
 Result<Done> curvature(AreaCall& call) {
@@ -80,6 +103,7 @@ Result<Done> curvature(AreaCall& call) {
       }
     }
   });
+  if (call.toggle("full_range")) fill_range({&mean, &convex, &concave}, call.stop);
   call.out("mean", std::move(mean));
   call.out("convex", std::move(convex));
   call.out("concave", std::move(concave));
@@ -127,28 +151,37 @@ void add_slope(Catalogue& catalogue) {
                                .column("Relief")
                                .acts_when(there)
                                .help("How far about a place is looked: wider sees coarser shapes only.");
-  catalogue.add({.id = "slope",
-                 .label = "Slope",
-                 .rack = Rack::measure,
-                 .help = "How steep a height is, and which way it rises.",
-                 .more = "Steepness is the angle from the level as a share of 90 degrees; direction is where it rises "
-                         "to, in turns, anticlockwise from the right. In real units, softened by the radius.",
-                 .words = "gradient steepness angle incline direction aspect",
-                 .inputs = {{"height", "Height"}},
-                 .outputs = {{"steepness", "Steepness"}, {"direction", "Direction"}},
-                 .parameters = {measured_height(), strength, radius},
-                 .evaluate = slope});
-  catalogue.add({.id = "curvature_from_height",
-                 .label = "Curvature from height",
-                 .rack = Rack::measure,
-                 .help = "How much a height bulges or hollows, convex and concave apart.",
-                 .more = "Mean curvature, half the divergence of the unit normal, times the radius: a bowl of that "
-                         "radius has 1. Convex is positive. The height is softened by the radius first.",
-                 .words = "convex concave edges cavity wear curvature bulge",
-                 .inputs = {{"height", "Height"}},
-                 .outputs = {{"mean", "Mean"}, {"convex", "Convex"}, {"concave", "Concave"}},
-                 .parameters = {measured_height(), strength, radius},
-                 .evaluate = curvature});
+  catalogue.add(
+      {.id = "slope",
+       .label = "Slope",
+       .rack = Rack::measure,
+       .help = "How steep a height is, and which way it rises.",
+       .more = "Steepness is the angle from the level as a share of 90 degrees; direction is where it rises "
+               "to, in turns, anticlockwise from the right; the gradient is the rise for each length along u and v, v "
+               "downwards. In real units, softened by the radius.",
+       .words = "gradient steepness angle incline direction aspect",
+       .inputs = {{"height", "Height"}},
+       .outputs = {{"steepness", "Steepness"}, {"direction", "Direction"}, {"gradient", "Gradient", Kind::vector2}},
+       .parameters = {measured_height(), strength, radius, ends_parameter("Relief", "connected(height)")},
+       .evaluate = [](AreaCall& call) { return within_edges(call, slope, {"radius"}); }});
+  catalogue.add(
+      {.id = "curvature_from_height",
+       .label = "Curvature from height",
+       .rack = Rack::measure,
+       .help = "How much a height bulges or hollows, convex and concave apart.",
+       .more = "Mean curvature, half the divergence of the unit normal, times the radius: a bowl of that "
+               "radius has 1. Convex is positive. The height is softened by the radius first. Full range divides all "
+               "three by the strongest of the map.",
+       .words = "convex concave edges cavity wear curvature bulge",
+       .inputs = {{"height", "Height"}},
+       .outputs = {{"mean", "Mean"}, {"convex", "Convex"}, {"concave", "Concave"}},
+       .parameters = {measured_height(), strength, radius,
+                      toggle("full_range", "Full range")
+                          .column("Relief")
+                          .acts_when(there)
+                          .help("The strongest bulge or hollow of the whole map becomes 1."),
+                      ends_parameter("Relief", "connected(height)")},
+       .evaluate = [](AreaCall& call) { return within_edges(call, curvature, {"radius"}); }});
   catalogue.add({.id = "relief_light",
                  .label = "Relief light",
                  .rack = Rack::edge,
@@ -171,8 +204,9 @@ void add_slope(Catalogue& catalogue) {
                                     .degrees()
                                     .useful(0, 90)
                                     .column("Light")
-                                    .help("How high the light stands: 0 grazes, 90 shines straight down.")},
-                 .evaluate = light});
+                                    .help("How high the light stands: 0 grazes, 90 shines straight down."),
+                                ends_parameter("Relief", "connected(height)")},
+                 .evaluate = [](AreaCall& call) { return within_edges(call, light, {}); }});
 }
 
 }  // namespace loom

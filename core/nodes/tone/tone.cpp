@@ -45,6 +45,12 @@ Range range_of_input(const Emitter& e) {
   return all;
 }
 
+// The new range; on demand nothing leaves it.
+Reg between_ends(const Emitter& e, const char* low, const char* high, Reg t) {
+  Builder& b = e.b;
+  return b.mix(b.constant(e.real(low)), b.constant(e.real(high)), e.toggle("clamp") ? b.clamp(t, 0, 1) : t);
+}
+
 Reg shaped(Emitter& e, Reg x) {
   Builder& b = e.b;
   float black = e.real("black"), white = e.real("white");
@@ -66,7 +72,7 @@ Reg shaped(Emitter& e, Reg x) {
     const Reg inside = b.clamp(t, 0, 1), outside = b.sub(t, inside);
     t = b.add(b.apply(kCurve, {inside}, smooth_curve(*points), 1)[0], outside);
   }
-  return b.mix(b.constant(e.real("low")), b.constant(e.real("high")), t);
+  return between_ends(e, "low", "high", t);
 }
 
 void emit_tone(Emitter& e) {
@@ -78,7 +84,7 @@ void emit_remap(Emitter& e) {
   e.out("value", each_strand(e.in("value"), [&](Reg x) {
           const float low = e.real("from_low"), high = e.real("from_high");
           const Reg t = low == high ? b.less(b.constant(low), x) : b.div(b.add(x, -low), b.constant(high - low));
-          return b.mix(b.constant(e.real("to_low")), b.constant(e.real("to_high")), t);
+          return between_ends(e, "to_low", "to_high", t);
         }));
 }
 
@@ -94,6 +100,10 @@ void emit_pick_range(Emitter& e) {
   const Reg off = b.abs(b.sub(e.scalar("value"), e.scalar("centre")));
   e.out("mask", outer > half ? b.smoothstep(b.constant(outer), b.constant(half), off)
                              : b.apply(Op::less_equal, off, b.constant(half)));
+}
+
+Parameter clamped(const char* column) {
+  return toggle("clamp", "Clamp").column(column).help("Nothing leaves the new range; else what lies beyond lives on.");
 }
 
 Parameter value_parameter() { return stand_in("value", "Value", 0.5, "Input"); }
@@ -129,6 +139,7 @@ void add_tone(Catalogue& catalogue) {
                 .help("Black and white count from the least to the most that the whole map holds."),
             scalar("low", "Low end", 0.0).limits(-1e4, 1e4).column("Result").help("The value that black is given."),
             scalar("high", "High end", 1.0).limits(-1e4, 1e4).column("Result").help("The value that white is given."),
+            clamped("Result"),
             points("curve", "Curve")
                 .limits(-1e4, 1e4)
                 .column("Curve")
@@ -152,7 +163,8 @@ void add_tone(Catalogue& catalogue) {
                           .column("From")
                           .help("The value that becomes the new high."),
                       scalar("to_low", "To low", 0.0).limits(-1e4, 1e4).column("To").help("What the low becomes."),
-                      scalar("to_high", "To high", 1.0).limits(-1e4, 1e4).column("To").help("What the high becomes.")},
+                      scalar("to_high", "To high", 1.0).limits(-1e4, 1e4).column("To").help("What the high becomes."),
+                      clamped("To")},
        .emit = emit_remap});
   catalogue.add(
       {.id = "clamp",
