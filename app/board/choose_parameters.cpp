@@ -10,6 +10,7 @@ namespace {
 QString brief(const Parameter& p, const ParamValue& v) {
   if (const auto* number = std::get_if<double>(&v))
     return numberText(*number, p.unit, p.kind == ParameterKind::integer || p.kind == ParameterKind::seed);
+  if (p.kind == ParameterKind::figure) return TickList::tr("a drawing");
   if (const auto* word = std::get_if<std::string>(&v)) return QString::fromStdString(*word);
   if (const auto* formula = std::get_if<Formula>(&v)) return QString::fromStdString(formula->text);
   if (const auto* follow = std::get_if<Follow>(&v))

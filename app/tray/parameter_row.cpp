@@ -274,6 +274,7 @@ QString ParameterRow::valueText() const {
   const ParamValue& v = view_.followsValue ? view_.followed : view_.value;
   if (const auto* number = std::get_if<double>(&v))
     return numberText(*number, view_.parameter.unit, view_.parameter.kind != ParameterKind::scalar);
+  if (view_.parameter.kind == ParameterKind::figure) return tr("a drawing");
   if (const auto* text = std::get_if<std::string>(&v)) return QString::fromStdString(*text);
   if (const auto* formula = std::get_if<Formula>(&v)) return QString::fromStdString(formula->text);
   return view_.origin;

@@ -326,7 +326,7 @@ void add_masonry(Catalogue& catalogue) {
                 .limits(-8, 8)
                 .column("Whole")
                 .help("Turns the whole bond by right angles."),
-            scalar("whole_turn", "Turn of the whole", 0.0)
+            scalar("whole_turn", "Whole turn", 0.0)
                 .degrees()
                 .useful(-45, 45)
                 .limits(-360, 360)
