@@ -178,6 +178,10 @@ void DeliverForm::addBottom(QVBoxLayout* into) {
   bar_->setTextVisible(false);
   bar_->setRange(0, 1000);
   bar_->setAccessibleName(tr("Progress of the delivery"));
+  QSizePolicy kept = bar_->sizePolicy();
+  kept.setRetainSizeWhenHidden(true);
+  bar_->setSizePolicy(kept);
+  bar_->hide();  // while nothing is written there is nothing to tell
   into->addWidget(state_);
   into->addWidget(bar_);
   auto* buttons = new QHBoxLayout;
@@ -185,8 +189,10 @@ void DeliverForm::addBottom(QVBoxLayout* into) {
   deliver_->setProperty("main", true);
   cancel_ = new QPushButton(tr("Cancel"), this);
   cancel_->setEnabled(false);
-  buttons->addWidget(deliver_, 1);
+  deliver_->setMinimumWidth(220);
+  buttons->addWidget(deliver_, brief_ ? 1 : 0);
   buttons->addWidget(cancel_);
+  if (!brief_) buttons->addStretch(1);
   into->addLayout(buttons);
   report_ = new ReportView(this);
   into->addWidget(report_);
@@ -327,7 +333,7 @@ void DeliverForm::fillTable() {
   for (int i = 0; i < 6; ++i) table_->addWidget(captionLabel(heads[i], this), 0, i);
   int line = 1;
   for (std::size_t i = 0; i < files_.size(); ++i) line = addRow(i, line);
-  table_->setColumnStretch(1, 1);
+  table_->setColumnStretch(6, 1);  // what room is left stands behind all of them
 }
 
 int DeliverForm::addRow(std::size_t i, int line) {
@@ -516,6 +522,8 @@ void DeliverForm::write() {
   writing_ = true;
   deliver_->setEnabled(false);
   cancel_->setEnabled(true);
+  bar_->setValue(0);
+  bar_->show();
   stop_ = Stop();
   began_.start();
   deliveries().start([this, hearer = hearer_, all = *all, mesh = ontoMesh() ? mesh_ : nullptr, stop = stop_] {
@@ -545,7 +553,7 @@ void DeliverForm::write() {
       writing_ = false;
       offerScale(report.cut);
       cancel_->setEnabled(false);
-      if (!good) bar_->setValue(0);
+      bar_->hide();
       good ? report_->showReport(report) : report_->showFault(text);
       refreshNames();
       Q_EMIT finished(good, text);
