@@ -10,6 +10,7 @@
 #include <QPlainTextEdit>
 #include <QPushButton>
 #include <QScrollArea>
+#include <QScrollBar>
 #include <QTextBrowser>
 #include <QToolButton>
 #include <fstream>
@@ -150,13 +151,20 @@ class TestTray : public QObject {
           if (seen(r)) met.insert(p.id);
         }
       };
-      look();
+      // Rows are laid out when events are next handled.
+      const auto allMet = [&] {
+        look();
+        return met.size() == catalogue().find("masonry")->parameters.size();
+      };
       if (size.width() == 1280) {
+        const QScrollBar* bar = area->verticalScrollBar();
+        QVERIFY(settled([&] { return bar->maximum() > 0 && area->widget()->height() >= bar->maximum(); }));
+        look();
         const QPointF at = area->viewport()->rect().center();
         QWheelEvent turn(at, area->viewport()->mapToGlobal(at), {}, {0, -120}, {}, {}, Qt::NoScrollPhase, false);
         QApplication::sendEvent(area->viewport(), &turn);
-        look();
       }
+      settled(allMet, 3000);
       QStringList missed;
       for (const Parameter& p : catalogue().find("masonry")->parameters)
         if (!met.count(p.id)) missed << QString::fromStdString(p.id);
